@@ -1,0 +1,53 @@
+import type { ContentKey } from '#core/digest';
+import type { GameRules } from '#core/builds';
+import type { FetchItem, Source } from '#core/fetch';
+import { isBelow } from '#core/paths';
+import type { FoundFile } from '#core/survey';
+
+/** What is done for one file of the new folder. */
+export interface LayDownRow {
+  readonly path: string;
+  readonly size: number;
+  readonly key: ContentKey;
+  readonly source: Exclude<Source, { how: 'fetch' }>;
+  readonly text?: string;
+  /** The player's own (saves, settings): comes along as it is, and is no part of what is held. */
+  readonly own: boolean;
+}
+
+export interface LayDownPlan {
+  readonly rows: readonly LayDownRow[];
+  /** Files of the old folder whose bytes nothing in the new one uses at that path: they stay in the old folder. */
+  readonly leftBehind: readonly FoundFile[];
+  /** Files that are not on disk yet. The plan can be carried out only when there are none. */
+  readonly missing: readonly FetchItem[];
+}
+
+/**
+ * Plans a new folder beside the old one. The target's files come from wherever their bytes are; the player's own files
+ * come along unless the target has a file at their path; everything else stays behind.
+ */
+export function layDownPlan(items: readonly FetchItem[], found: readonly FoundFile[], rules: GameRules): LayDownPlan {
+  const rows: LayDownRow[] = [];
+  const missing: FetchItem[] = [];
+  const targetKeys = new Map(items.map(({ path, key }) => [path, key]));
+  for (const item of items) {
+    const { path, size, key, source, owner } = item;
+    if (source.how === 'fetch') {
+      missing.push(item);
+      continue;
+    }
+    rows.push({ path, size, key, source, own: false, ...(owner.kind === 'written' ? { text: owner.text } : {}) });
+  }
+  const leftBehind: FoundFile[] = [];
+  for (const file of found) {
+    if (targetKeys.has(file.path)) {
+      if (targetKeys.get(file.path) !== file.key) leftBehind.push(file);
+    } else if (rules.own.some((folder) => isBelow(file.path, folder))) {
+      rows.push({ ...file, source: { how: 'keep', path: file.path }, own: true });
+    } else {
+      leftBehind.push(file);
+    }
+  }
+  return { rows: rows.toSorted((a, b) => (a.path < b.path ? -1 : 1)), leftBehind, missing };
+}

@@ -1,0 +1,12 @@
+export { addOnRefused, buildOrder, countingDepots, newestBuild } from './ownership';
+export {
+  asBuild,
+  asDepot,
+  asMod,
+  DepotIndexSchema,
+  OwnershipSchema,
+  BuildLabelSchema,
+  DepotIdSchema,
+  ModIdSchema,
+} from './schema';
+export type { BuildLabel, Depot, DepotId, DepotIndex, GameRules, ModId, Ownership } from './schema';

@@ -1,0 +1,74 @@
+import { z } from 'zod';
+
+export const BuildLabelSchema = z.string().min(1).max(40).brand<'BuildLabel'>();
+export const DepotIdSchema = z
+  .string()
+  .regex(/^[a-z0-9-]{1,60}$/)
+  .brand<'DepotId'>();
+export const ModIdSchema = z
+  .string()
+  .regex(/^[a-z0-9-]{1,60}$/)
+  .brand<'ModId'>();
+export type BuildLabel = z.infer<typeof BuildLabelSchema>;
+export type DepotId = z.infer<typeof DepotIdSchema>;
+export type ModId = z.infer<typeof ModIdSchema>;
+
+/** For labels that this program writes itself; what comes from outside goes through the schemas. */
+export const asBuild = (label: string): BuildLabel => label as BuildLabel;
+export const asDepot = (id: string): DepotId => id as DepotId;
+export const asMod = (id: string): ModId => id as ModId;
+
+const DepotSchema = z.object({
+  id: DepotIdSchema,
+  title: z.string().min(1).max(80),
+  kind: z.enum(['core', 'program', 'world', 'language', 'optional', 'add-on']),
+  /** Place in the laying order, from 1; a higher one is laid over a lower one. */
+  order: z.number().int().positive(),
+  /** Whether swapping it with its neighbours would change the tree. */
+  orderMatters: z.boolean(),
+  language: z.string().max(20).optional(),
+});
+export type Depot = z.infer<typeof DepotSchema>;
+
+/** Where a game keeps what: all are folders or files relative to the game's folder. */
+const GameRulesSchema = z.object({
+  program: z.string(),
+  loader: z.string(),
+  modsFolder: z.string(),
+  loadOrder: z.string(),
+  /** Folders with what the player made: saves, settings, own content. */
+  own: z.array(z.string()),
+});
+export type GameRules = z.infer<typeof GameRulesSchema>;
+
+/** The index of a depot source (docs/formats.md). Builds stand from old to new. */
+export const DepotIndexSchema = z.object({
+  format: z.literal('regressum-depot-index'),
+  version: z.literal(1),
+  game: z.object({ id: z.string(), title: z.string(), rules: GameRulesSchema }),
+  builds: z.array(z.object({ label: BuildLabelSchema, date: z.iso.date() })).max(1000),
+  branches: z.array(z.object({ name: z.string(), build: BuildLabelSchema, needsCode: z.boolean() })),
+  depots: z.array(DepotSchema).max(200),
+  manifests: z.array(
+    z.object({
+      build: BuildLabelSchema,
+      depot: DepotIdSchema,
+      href: z.string(),
+      /** Base address of the depot's files; a file's path, encoded part by part, is appended. */
+      filesHref: z.string(),
+      /** SHA-256 of the manifest's text. */
+      sha256: z.string().regex(/^[0-9a-f]{64}$/),
+      files: z.number().int().nonnegative(),
+      bytes: z.number().int().nonnegative(),
+    }),
+  ),
+});
+export type DepotIndex = z.infer<typeof DepotIndexSchema>;
+
+/** What a person has: it decides which depots count. */
+export const OwnershipSchema = z.object({
+  language: z.string(),
+  addOns: z.array(DepotIdSchema),
+  optional: z.array(DepotIdSchema),
+});
+export type Ownership = z.infer<typeof OwnershipSchema>;

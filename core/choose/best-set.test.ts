@@ -1,0 +1,172 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { asBuild, asMod, type ModId } from '#core/builds';
+import { type Catalogue, inRange, modById, type Release, type Weight } from '#core/mods';
+import { catalogueOf, builds } from '../testing/mods';
+import { bestSet } from './best-set';
+import { chooseAll } from './board';
+
+const BUILD = asBuild('1');
+const VALUE: Record<Weight, number> = { must: 1_000_000, want: 1_000, spare: 1 };
+type Set = Map<ModId, Release>;
+
+function isValid(catalogue: Catalogue, set: Set): boolean {
+  const meets = (need: { mod: ModId; from?: string | undefined; to?: string | undefined }): boolean => {
+    const chosen = set.get(need.mod);
+    return chosen !== undefined && inRange(modById(catalogue, need.mod)!, chosen.version, need);
+  };
+  return [...set.values()].every(
+    (release) =>
+      release.builds.includes(BUILD) &&
+      !release.brokenOn.includes(BUILD) &&
+      release.requires.every(meets) &&
+      !release.conflicts.some(meets),
+  );
+}
+
+/** The value of the best valid set, found by looking at every set there is. */
+function bestByEnumeration(catalogue: Catalogue, weights: ReadonlyMap<ModId, Weight>): number {
+  let best = 0;
+  const set: Set = new Map();
+  const visit = (place: number): void => {
+    const mod = catalogue.mods[place];
+    if (!mod) {
+      if (!isValid(catalogue, set)) return;
+      best = Math.max(
+        best,
+        [...set.keys()].reduce((sum, id) => sum + (weights.has(id) ? VALUE[weights.get(id)!] : 0), 0),
+      );
+      return;
+    }
+    visit(place + 1);
+    for (const release of mod.releases) {
+      set.set(mod.id, release);
+      visit(place + 1);
+      set.delete(mod.id);
+    }
+  };
+  visit(0);
+  return best;
+}
+
+const IDS = ['a', 'b', 'c', 'd', 'e', 'f'];
+const rangeArbitrary = fc.record({
+  mod: fc.constantFrom(...IDS),
+  from: fc.constantFrom(undefined, '1', '2'),
+  to: fc.constantFrom(undefined, '1', '2'),
+});
+const releaseArbitrary = fc.record({
+  builds: fc.constantFrom<string[]>(['1'], ['1'], ['1'], ['2']),
+  brokenOn: fc.constantFrom<string[]>([], [], [], ['1']),
+  requires: fc.array(rangeArbitrary, { maxLength: 2 }),
+  conflicts: fc.array(rangeArbitrary, { maxLength: 1 }),
+});
+const caseArbitrary = fc.record({
+  mods: fc.tuple(...IDS.map(() => fc.array(releaseArbitrary, { minLength: 1, maxLength: 2 }))),
+  weights: fc.tuple(...IDS.map(() => fc.constantFrom<Weight | undefined>('must', 'want', 'spare', undefined))),
+});
+
+/** Takes out what no catalogue says: undefined ends of ranges, and a mod that speaks of itself. */
+const tidy = (id: string, ranges: { mod: string; from?: string | undefined; to?: string | undefined }[]) =>
+  ranges
+    .filter(({ mod }) => mod !== id)
+    .map(({ mod, from, to }) => ({ mod, ...(from ? { from } : {}), ...(to ? { to } : {}) }));
+
+describe('the best set', () => {
+  it('is valid and worth as much as the best of all sets', () => {
+    fc.assert(
+      fc.property(caseArbitrary, ({ mods, weights: chosen }) => {
+        const catalogue = catalogueOf(
+          Object.fromEntries(
+            IDS.map((id, i) => [
+              id,
+              mods[i]!.map((release, j) => ({
+                ...release,
+                version: String(j + 1),
+                requires: tidy(id, release.requires),
+                conflicts: tidy(id, release.conflicts),
+              })),
+            ]),
+          ),
+        );
+        const weights = new Map(IDS.flatMap((id, i) => (chosen[i] ? [[asMod(id), chosen[i]] as const] : [])));
+        const best = bestSet({ catalogue, weights, build: BUILD }, builds('1', '2'));
+        const releases: Set = new Map(
+          [...best.runs].map(([id, version]) => [
+            id,
+            modById(catalogue, id)!.releases.find((release) => release.version === version)!,
+          ]),
+        );
+        expect(isValid(catalogue, releases)).toBe(true);
+        expect(best.exact).toBe(true);
+        expect(best.value).toBe(bestByEnumeration(catalogue, weights));
+        for (const id of weights.keys()) expect(best.runs.has(id)).toBe(!best.lost.has(id));
+      }),
+      { numRuns: 1500, seed: 7 },
+    );
+  });
+
+  it('prefers one must-have to many wants', () => {
+    const conflicts = [{ mod: 'must' }];
+    const want = [{ version: '1', builds: ['1'], conflicts }];
+    const catalogue = catalogueOf({ must: [{ version: '1', builds: ['1'] }], w1: want, w2: want, w3: want });
+    const weights = new Map<ModId, Weight>([
+      [asMod('must'), 'must'],
+      [asMod('w1'), 'want'],
+      [asMod('w2'), 'want'],
+      [asMod('w3'), 'want'],
+    ]);
+    const { runs, lost } = bestSet({ catalogue, weights, build: BUILD }, builds('1'));
+    expect([...runs.keys()]).toEqual(['must']);
+    expect(lost.get(asMod('w1'))).toEqual({ why: 'conflict', release: '1', with: 'must' });
+  });
+
+  it('does not bring in a mod that nobody asked for or needs', () => {
+    const catalogue = catalogueOf({
+      mine: [{ version: '1', builds: ['1'], requires: [{ mod: 'base' }] }],
+      base: [{ version: '1', builds: ['1'] }],
+      other: [{ version: '1', builds: ['1'], requires: [{ mod: 'base' }] }],
+    });
+    const { runs } = bestSet({ catalogue, weights: new Map([[asMod('mine'), 'want']]), build: BUILD }, builds('1'));
+    expect([...runs.keys()].sort()).toEqual(['base', 'mine']);
+  });
+
+  it('tells a lost requirement down to its cause', () => {
+    const catalogue = catalogueOf({
+      mine: [{ version: '2', builds: ['1', '2'], requires: [{ mod: 'base', to: '1' }] }],
+      base: [{ version: '1', builds: ['1'] }],
+    });
+    const weights = new Map<ModId, Weight>([[asMod('mine'), 'must']]);
+    const { lost } = bestSet({ catalogue, weights, build: asBuild('2') }, builds('1', '2'));
+    expect(lost.get(asMod('mine'))).toEqual({
+      why: 'requirement',
+      release: '2',
+      needs: { mod: 'base', to: '1' },
+      cause: { why: 'no-release', newestWith: '1' },
+    });
+  });
+});
+
+it('a choice says what goes back and what goes forward from what is installed', () => {
+  const catalogue = catalogueOf({
+    older: [
+      { version: '1', builds: ['1'] },
+      { version: '2', builds: ['2'] },
+    ],
+    newer: [
+      { version: '1', builds: ['2'] },
+      { version: '2', builds: ['1'] },
+    ],
+  });
+  const weights = new Map<ModId, Weight>([
+    [asMod('older'), 'want'],
+    [asMod('newer'), 'want'],
+  ]);
+  const installed = new Map([
+    [asMod('older'), '2'],
+    [asMod('newer'), '1'],
+  ]);
+  const [choice] = chooseAll([BUILD], catalogue, weights, installed);
+  expect(choice!.back).toEqual([{ mod: 'older', from: '2', to: '1' }]);
+  expect(choice!.forward).toEqual([{ mod: 'newer', from: '1', to: '2' }]);
+});

@@ -1,0 +1,52 @@
+import type { BuildLabel, DepotIndex, ModId } from '#core/builds';
+import { type Catalogue, modById, type Weight } from '#core/mods';
+import { type BestSet, bestSet, goesBack } from './best-set';
+
+export interface ModChange {
+  readonly mod: ModId;
+  /** The release on disk, undefined where the mod comes in anew. */
+  readonly from: string | undefined;
+  readonly to: string;
+}
+
+/** What a build means for a person's mods, against what is installed. */
+export interface BuildChoice extends BestSet {
+  readonly build: BuildLabel;
+  /** How many of the person's own mods run (mods that come in as requirements are not counted). */
+  readonly running: number;
+  readonly mustLost: number;
+  readonly back: readonly ModChange[];
+  readonly forward: readonly ModChange[];
+}
+
+/** The choice at each build, in the order of `builds`. */
+export function chooseAll(
+  builds: readonly BuildLabel[],
+  catalogue: Catalogue,
+  weights: ReadonlyMap<ModId, Weight>,
+  installed: ReadonlyMap<ModId, string>,
+): BuildChoice[] {
+  return builds.map((build) => {
+    const best = bestSet({ catalogue, weights, build }, builds);
+    const changes = [...best.runs]
+      .map(([mod, to]): ModChange => ({ mod, from: installed.get(mod), to }))
+      .filter(({ from, to }) => from !== to);
+    const isBack = ({ mod, from, to }: ModChange): boolean =>
+      from !== undefined && goesBack(modById(catalogue, mod)!, from, to);
+    return {
+      ...best,
+      build,
+      running: [...best.runs.keys()].filter((id) => weights.has(id)).length,
+      mustLost: [...best.lost.keys()].filter((id) => weights.get(id) === 'must').length,
+      back: changes.filter(isBack),
+      forward: changes.filter((change) => !isBack(change)),
+    };
+  });
+}
+
+/** The build with the highest value that its branch (or an open one) gives; of equal ones the newest. */
+export function recommend(choices: readonly BuildChoice[], index: DepotIndex): BuildChoice | undefined {
+  const locked = new Set(index.branches.filter(({ needsCode }) => needsCode).map(({ build }) => build));
+  const open = choices.filter(({ build }) => !locked.has(build));
+  return open.toReversed().toSorted((a, b) => b.value - a.value)[0];
+}

@@ -1,0 +1,87 @@
+/** Every code a failure can carry. They are stable: stored jobs and wire messages speak of them. */
+export const FAILURE_CODES = [
+  'path/empty',
+  'path/absolute',
+  'path/climbs',
+  'path/forbidden-character',
+  'path/reserved-name',
+  'path/trailing-dot-or-space',
+  'path/too-long',
+  'path/collides',
+  'digest/malformed',
+  'metalink/malformed',
+  'metalink/unsupported',
+  'metalink/pieces',
+  'json/malformed',
+  'json/does-not-fit',
+  'hold-sheet/unknown-version',
+  'hold-sheet/unknown-build',
+  'hold-sheet/unknown-mod',
+  'demo/bad-seed',
+  'demo/bad-range',
+  'demo/unknown-file',
+  'service/unreachable',
+  'service/refused',
+  'service/sign-in-needed',
+  'service/not-owned',
+  'service/failed',
+  'service/corrupt-piece',
+  'folder/not-found',
+  'folder/read-only',
+  'folder/full',
+  'folder/changed-meanwhile',
+  'folder/failed',
+  'store/failed',
+  'job/cancelled',
+  'job/worker-died',
+  'job/runs-elsewhere',
+  'job/not-checked-out',
+  'unexpected',
+] as const;
+
+export type FailureCode = (typeof FAILURE_CODES)[number];
+export type Facts = Readonly<Record<string, string | number | boolean | undefined>>;
+
+/**
+ * What went wrong, as a value: a stable code, the facts (path, line, expected, found) and the cause.
+ * It carries no wording for people; the interface finds the words by the code.
+ */
+export class Failure extends Error {
+  constructor(
+    readonly code: FailureCode,
+    readonly facts: Facts = {},
+    options?: { cause?: unknown },
+  ) {
+    super(`${code} ${JSON.stringify(facts)}`, options);
+    this.name = 'Failure';
+  }
+}
+
+/** A failure as it crosses a thread, the wire or the store. */
+export interface WireFailure {
+  code: FailureCode;
+  facts: Facts;
+  cause?: WireFailure;
+}
+
+/** @param code when given, asks for that one code. */
+export function isFailure(error: unknown, code?: FailureCode): error is Failure {
+  return error instanceof Failure && (code === undefined || error.code === code);
+}
+
+/** Keeps code, facts and the chain of causes. Anything that is no failure becomes `unexpected` with its message. */
+export function failureToWire(error: unknown): WireFailure {
+  if (!(error instanceof Failure)) {
+    return { code: 'unexpected', facts: { message: error instanceof Error ? error.message : String(error) } };
+  }
+  return {
+    code: error.code,
+    facts: error.facts,
+    ...(error.cause === undefined ? {} : { cause: failureToWire(error.cause) }),
+  };
+}
+
+/** Inverse of {@link failureToWire}: code, facts and causes are the same afterwards. */
+export function failureFromWire(wire: WireFailure): Failure {
+  return new Failure(wire.code, wire.facts, wire.cause ? { cause: failureFromWire(wire.cause) } : undefined);
+}

@@ -1,0 +1,100 @@
+import fc from 'fast-check';
+import { createHash } from 'node:crypto';
+import { describe, expect, it } from 'vitest';
+import { asDepot, asMod } from '#core/builds';
+import { layDownPlan, roomOverTime } from '#core/assemble';
+import { type ContentKey, contentKey, PIECE_SIZE } from '#core/digest';
+import { catalogueOf } from '../testing/mods';
+import { fetchTotals, loadOrder, type TargetFile, whatToFetch } from './index';
+
+const digest = (text: string): string => createHash('sha256').update(text).digest('hex');
+const keyOf = (...pieces: string[]): ContentKey => contentKey((pieces.length - 1) * PIECE_SIZE + 7, pieces.map(digest));
+const sizeOf = (key: ContentKey): number => Number(key.split(':')[0]);
+const found = (path: string, key: ContentKey) => ({ path, size: sizeOf(key), key });
+const target = (path: string, key: ContentKey): TargetFile => ({
+  path,
+  size: sizeOf(key),
+  key,
+  sha256: digest(key),
+  owner: { kind: 'depot', depot: asDepot('core') },
+  href: `/files/${path}`,
+});
+const RULES = { program: 'p', loader: 'l', modsFolder: 'mods', loadOrder: 'mods/load-order.txt', own: ['saves'] };
+const NOTHING_FETCHED = new Set<ContentKey>();
+
+describe('what to fetch', () => {
+  const [same, moved, arrived, fresh] = [keyOf('same'), keyOf('moved'), keyOf('arrived'), keyOf('head', 'tail')];
+  const grown = keyOf('head', 'middle', 'tail');
+  const items = whatToFetch(
+    [target('same', same), target('new-place', moved), target('arrived', arrived), target('grown', grown)],
+    { files: [found('same', same), found('old-place', moved), found('archive', fresh)], fetched: new Set([arrived]) },
+  );
+
+  it('keeps, moves, takes what was fetched, and reuses single pieces', () => {
+    expect(items.map(({ source }) => source)).toEqual([
+      { how: 'keep', path: 'same' },
+      { how: 'elsewhere', path: 'old-place' },
+      { how: 'fetched' },
+      { how: 'fetch', pieces: [{ path: 'archive', index: 0 }, undefined, { path: 'archive', index: 1 }] },
+    ]);
+  });
+
+  it('counts only the missing pieces as bytes to fetch', () => {
+    expect(fetchTotals(items)).toMatchObject({
+      toFetch: PIECE_SIZE,
+      reused: PIECE_SIZE + 7,
+      filesToFetch: 1,
+      moved: 7,
+    });
+  });
+
+  it('each byte of the target is counted once', () => {
+    const keys = fc.constantFrom(same, moved, fresh, grown);
+    fc.assert(
+      fc.property(fc.array(keys, { maxLength: 6 }), fc.array(keys, { maxLength: 4 }), (wanted, onDisk) => {
+        const files = wanted.map((key, i) => target(`f${i}`, key));
+        const totals = fetchTotals(
+          whatToFetch(files, { files: onDisk.map((key, i) => found(`f${i}`, key)), fetched: NOTHING_FETCHED }),
+        );
+        const sum = totals.onHand + totals.moved + totals.reused + totals.fetched + totals.toFetch;
+        expect(sum).toBe(files.reduce((bytes, { size }) => bytes + size, 0));
+      }),
+    );
+  });
+});
+
+describe('the plan to lay down', () => {
+  const [right, old, save] = [keyOf('right'), keyOf('old'), keyOf('save')];
+  const onDisk = [found('a', right), found('b', old), found('left-over', old), found('saves/1', save)];
+  const items = whatToFetch([target('a', right), target('b', keyOf('new'))], {
+    files: onDisk,
+    fetched: NOTHING_FETCHED,
+  });
+  const plan = layDownPlan(items, onDisk, RULES);
+
+  it('brings along what is right and what is the player’s own, and leaves the rest', () => {
+    expect(plan.rows.map(({ path, own }) => [path, own])).toEqual([
+      ['a', false],
+      ['saves/1', true],
+    ]);
+    expect(plan.leftBehind.map(({ path }) => path)).toEqual(['b', 'left-over']);
+    expect(plan.missing.map(({ path }) => path)).toEqual(['b']);
+  });
+
+  it('needs most room when old, fetched and new stand side by side', () => {
+    const { steps, peak } = roomOverTime(plan, 28, 0);
+    expect(steps.map(({ bytes }) => bytes)).toEqual([28, 35, 56, 49, 21]);
+    expect(peak).toBe(56);
+  });
+});
+
+it('the load order puts requirements first, whatever the catalogue’s order', () => {
+  const catalogue = catalogueOf({
+    top: [{ version: '1', requires: [{ mod: 'middle' }] }],
+    middle: [{ version: '1', requires: [{ mod: 'base' }, { mod: 'not-chosen' }] }],
+    base: [{ version: '1', requires: [{ mod: 'top' }] }],
+    'not-chosen': [{ version: '1' }],
+  });
+  const releases = new Map(['top', 'middle', 'base'].map((id) => [asMod(id), '1']));
+  expect(loadOrder(catalogue, releases)).toEqual(['base', 'middle', 'top']);
+});

@@ -1,0 +1,88 @@
+import { type ContentKey, keyPieces, pieceCount, pieceRange } from '#core/digest';
+import type { FoundFile } from '#core/survey';
+import type { TargetFile } from './target';
+
+/** A piece of a file on disk with the same digest as one that is wanted. */
+export interface PieceSource {
+  readonly path: string;
+  readonly index: number;
+}
+
+/** Where a file of the target comes from. */
+export type Source =
+  /** Same path, same bytes. */
+  | { readonly how: 'keep'; readonly path: string }
+  /** Same bytes at another path. */
+  | { readonly how: 'elsewhere'; readonly path: string }
+  /** Came in an earlier fetch and was checked. */
+  | { readonly how: 'fetched' }
+  /** Regressum writes it. */
+  | { readonly how: 'write' }
+  /** Has to come from the service, but for the pieces that lie on disk: one entry a piece, undefined = to fetch. */
+  | { readonly how: 'fetch'; readonly pieces: readonly (PieceSource | undefined)[] };
+
+export interface FetchItem extends TargetFile {
+  readonly source: Source;
+}
+
+export interface OnDisk {
+  readonly files: readonly FoundFile[];
+  /** Contents that an earlier fetch put aside. */
+  readonly fetched: ReadonlySet<ContentKey>;
+}
+
+/** Says for each file of the target where its bytes come from; only what is nowhere on disk is to be fetched. */
+export function whatToFetch(target: readonly TargetFile[], { files, fetched }: OnDisk): FetchItem[] {
+  const keyAt = new Map(files.map(({ path, key }) => [path, key]));
+  const pathOf = new Map<ContentKey, string>();
+  const pieceAt = new Map<string, PieceSource>();
+  for (const { path, key } of files) {
+    if (!pathOf.has(key)) pathOf.set(key, path);
+    keyPieces(key).forEach((piece, index) => {
+      if (!pieceAt.has(piece)) pieceAt.set(piece, { path, index });
+    });
+  }
+  const sourceOf = ({ path, key, owner }: TargetFile): Source => {
+    if (keyAt.get(path) === key) return { how: 'keep', path };
+    if (owner.kind === 'written') return { how: 'write' };
+    const elsewhere = pathOf.get(key);
+    if (elsewhere !== undefined) return { how: 'elsewhere', path: elsewhere };
+    if (fetched.has(key)) return { how: 'fetched' };
+    return { how: 'fetch', pieces: keyPieces(key).map((piece) => pieceAt.get(piece)) };
+  };
+  return target.map((file) => ({ ...file, source: sourceOf(file) }));
+}
+
+/** Bytes and files by where they come from. `reused` are pieces on disk inside files that are fetched otherwise. */
+export function fetchTotals(items: readonly FetchItem[]): {
+  onHand: number;
+  moved: number;
+  reused: number;
+  fetched: number;
+  toFetch: number;
+  filesToFetch: number;
+} {
+  const totals = { onHand: 0, moved: 0, reused: 0, fetched: 0, toFetch: 0, filesToFetch: 0 };
+  for (const { size, source } of items) {
+    switch (source.how) {
+      case 'keep':
+      case 'write':
+        totals.onHand += size;
+        break;
+      case 'elsewhere':
+        totals.moved += size;
+        break;
+      case 'fetched':
+        totals.fetched += size;
+        break;
+      case 'fetch':
+        totals.filesToFetch++;
+        for (let i = 0; i < pieceCount(size); i++) {
+          const { start, end } = pieceRange(size, i);
+          if (source.pieces[i]) totals.reused += end - start;
+          else totals.toFetch += end - start;
+        }
+    }
+  }
+  return totals;
+}

@@ -1,0 +1,1 @@
+export { parseJson } from './parse-json';

@@ -1,0 +1,41 @@
+import type { ModId } from '#core/builds';
+import type { BuildChoice } from '#core/choose';
+import { loadOrder } from '#core/fetch';
+import { modById, releaseAt, releaseOrder } from '#core/mods';
+import { assess, type AssessInput, type Assessment } from './verdict';
+
+/** What is proposed for one mod when the game goes to another build. */
+export interface MendStep extends Assessment {
+  readonly mod: ModId;
+  readonly from: string | undefined;
+  /** The release that the mod goes to; undefined sets it on the bench. */
+  readonly to: string | undefined;
+  readonly action: 'keep' | 'update' | 'go-back' | 'add' | 'bench';
+}
+
+function actionFor(from: number, to: number): MendStep['action'] {
+  if (to < 0) return 'bench';
+  if (from < 0) return 'add';
+  return to === from ? 'keep' : to > from ? 'update' : 'go-back';
+}
+
+/**
+ * One step a mod, in the order in which they can be taken: the loader at the very start, requirements before what
+ * needs them, and what goes on the bench at the end. The assessment is that of the proposed release; of a mod for the
+ * bench, that of its newest one.
+ */
+export function mendSteps(choice: BuildChoice, installed: ReadonlyMap<ModId, string>, input: AssessInput): MendStep[] {
+  const { catalogue } = input;
+  const running = loadOrder(catalogue, choice.runs);
+  const isLoader = (id: ModId): boolean => modById(catalogue, id)?.kind === 'loader';
+  const order = [...running.filter(isLoader), ...running.filter((id) => !isLoader(id)), ...choice.lost.keys()];
+  return order.flatMap((id) => {
+    const mod = modById(catalogue, id);
+    if (!mod) return [];
+    const from = installed.get(id);
+    const to = choice.runs.get(id);
+    const release = (to === undefined ? undefined : releaseAt(mod, to)) ?? mod.releases.at(-1)!;
+    const place = (version: string | undefined): number => (version === undefined ? -1 : releaseOrder(mod, version));
+    return [{ mod: id, from, to, action: actionFor(place(from), place(to)), ...assess(mod, release, input) }];
+  });
+}

@@ -1,0 +1,94 @@
+import { describe, expect, it } from 'vitest';
+import { asBuild, asMod, type ModId } from '#core/builds';
+import { chooseAll } from '#core/choose';
+import { contentKey } from '#core/digest';
+import { modById, type Weight } from '#core/mods';
+import { builds, catalogueOf } from '../testing/mods';
+import { assess, type AssessInput, mendSteps, patchImpact, withInferred } from './index';
+
+const key = (letter: string) => contentKey(1, [letter.repeat(64)]);
+const file = (path: string, letter: string) => ({ path, size: 1, key: key(letter) });
+
+it('a patch tells changed, new, gone and moved files apart', () => {
+  const { changes, touched } = patchImpact(
+    [file('same', 'a'), file('changed', 'b'), file('gone', 'c'), file('old', 'd')],
+    [file('same', 'a'), file('changed', 'e'), file('fresh', 'f'), file('renamed', 'd')],
+  );
+  expect(changes.map(({ path, change }) => `${path} ${change}`)).toEqual([
+    'changed changed',
+    'fresh new',
+    'gone gone',
+    'old moved',
+  ]);
+  expect([...touched].sort()).toEqual(['changed', 'fresh', 'gone', 'old', 'renamed']);
+});
+
+const catalogue = catalogueOf(
+  {
+    menu: [{ version: '1', builds: ['1'], requires: [{ mod: 'loader' }] }],
+    loader: [
+      { version: '1', builds: ['1'], touches: ['program'] },
+      { version: '2', builds: ['2'], touches: ['program'] },
+    ],
+    paint: [{ version: '1', builds: ['1'], touches: ['texture'] }],
+    table: [{ version: '1', builds: ['1'], touches: ['table'] }],
+    named: [{ version: '1', builds: ['1'], brokenOn: ['2'] }],
+    tied: [{ version: '1', builds: ['1'], requires: [{ mod: 'loader', to: '1' }] }],
+  },
+  { loader: 'loader' },
+);
+const impact = patchImpact(
+  [file('program', 'a'), file('table', 'b'), file('texture', 'c')],
+  [file('program', 'd'), file('table', 'e'), file('texture', 'c')],
+);
+const input: AssessInput = {
+  catalogue,
+  build: asBuild('2'),
+  builds: builds('1', '2'),
+  trials: [],
+  impactSince: () => impact,
+};
+const newest = (id: string) => modById(catalogue, id)!;
+const verdict = (id: string, more: Partial<AssessInput> = {}) =>
+  assess(newest(id), newest(id).releases.at(-1)!, { ...input, ...more }).verdict;
+
+describe('a verdict', () => {
+  it.each([
+    ['loader', 'stated'],
+    ['menu', 'likely'],
+    ['paint', 'likely'],
+    ['table', 'in doubt'],
+    ['named', 'broken'],
+    ['tied', 'stuck'],
+  ])('of %s is %s', (id, expected) => {
+    expect(verdict(id)).toBe(expected);
+  });
+
+  it('goes by the latest trial before anything else', () => {
+    const trial = (ran: boolean, at: number) => ({ build: input.build, mod: asMod('table'), release: '1', ran, at });
+    expect(verdict('table', { trials: [trial(false, 1), trial(true, 2)] })).toBe('proven');
+    expect(verdict('paint', { trials: [{ ...trial(false, 1), mod: asMod('paint') }] })).toBe('broken');
+  });
+
+  it('names the files that the patch touched', () => {
+    const { reasons } = assess(newest('table'), newest('table').releases[0]!, input);
+    expect(reasons).toContainEqual({ kind: 'touched', since: '1', paths: ['table'] });
+  });
+});
+
+it('mending goes loader first, then requirements, and the bench last', () => {
+  const ids = catalogue.mods.map(({ id }) => id);
+  const weights = new Map<ModId, Weight>(ids.map((id) => [id, 'want']));
+  const installed = new Map(ids.map((id) => [id, '1']));
+  const [choice] = chooseAll([input.build], withInferred(input), weights, installed);
+  const steps = mendSteps(choice!, installed, input);
+  expect(steps[0]).toMatchObject({ mod: 'loader', from: '1', to: '2', action: 'update' });
+  expect(steps.map(({ mod, action }) => `${mod} ${action}`)).toEqual([
+    'loader update',
+    'menu keep',
+    'paint keep',
+    'table bench',
+    'named bench',
+    'tied bench',
+  ]);
+});

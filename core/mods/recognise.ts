@@ -1,0 +1,64 @@
+import { type ContentKey, contentKey } from '#core/digest';
+import type { ModId } from '#core/builds';
+import type { Catalogue, Mod, Release, ReleaseFile } from './schema';
+
+/** A mod that was found on disk by the bytes of its files. */
+export interface InstalledMod {
+  readonly mod: ModId;
+  /** The release with the most of its files here; of two with equally many, the newer. */
+  readonly release: string;
+  readonly found: number;
+  readonly total: number;
+  /** Where its files lie, each with the place at which the release wants it. Equal when it lies right. */
+  readonly files: readonly { readonly path: string; readonly place: string }[];
+  /** Other releases of which a file lies here that the chosen one does not have. */
+  readonly alsoHere: readonly string[];
+}
+
+interface Found {
+  readonly path: string;
+  readonly key: ContentKey;
+}
+
+/** Files of a release are one piece each (the catalogue's limit), so their digest is their only piece's. */
+export function releaseFileKey(file: ReleaseFile): ContentKey {
+  return contentKey(file.size, [file.sha256]);
+}
+
+function filesHere(release: Release, byKey: ReadonlyMap<ContentKey, readonly string[]>): InstalledMod['files'] {
+  return release.files.flatMap((file) => {
+    const paths = byKey.get(releaseFileKey(file)) ?? [];
+    const path = paths.includes(file.path) ? file.path : paths[0];
+    return path === undefined ? [] : [{ path, place: file.path }];
+  });
+}
+
+function recognise(mod: Mod, byKey: ReadonlyMap<ContentKey, readonly string[]>): InstalledMod | undefined {
+  const candidates = mod.releases
+    .map((release) => ({ release, files: filesHere(release, byKey) }))
+    .filter(({ files }) => files.length > 0);
+  const best = candidates.toReversed().toSorted((a, b) => b.files.length - a.files.length)[0];
+  if (!best) return undefined;
+  const own = new Set(best.files.map(({ path }) => path));
+  return {
+    mod: mod.id,
+    release: best.release.version,
+    found: best.files.length,
+    total: best.release.files.length,
+    files: best.files,
+    alsoHere: candidates
+      .filter(({ files }) => files.some(({ path }) => !own.has(path)))
+      .map(({ release }) => release.version),
+  };
+}
+
+/** The mods whose files lie among `found`, wherever they lie, in the catalogue's order. */
+export function recogniseMods(found: readonly Found[], catalogue: Catalogue): InstalledMod[] {
+  const byKey = new Map<ContentKey, string[]>();
+  for (const { path, key } of found) {
+    const paths = byKey.get(key);
+    if (paths) paths.push(path);
+    else byKey.set(key, [path]);
+  }
+  return catalogue.mods.map((mod) => recognise(mod, byKey)).filter((mod) => mod !== undefined);
+}

@@ -1,0 +1,33 @@
+import type { Catalogue, Mod, Release, Requirement } from './schema';
+
+export function modById(catalogue: Catalogue, id: string): Mod | undefined {
+  return catalogue.mods.find((mod) => mod.id === id);
+}
+
+export function releaseAt(mod: Mod, version: string): Release | undefined {
+  return mod.releases.find((release) => release.version === version);
+}
+
+/** Place of a release in the order from old to new, -1 where the mod has no such release. */
+export function releaseOrder(mod: Mod, version: string): number {
+  return mod.releases.findIndex((release) => release.version === version);
+}
+
+/**
+ * Whether a release lies in a requirement's range, by the catalogue's order. An end that names a release which the
+ * catalogue no longer has cannot be placed, so nothing lies in such a range.
+ */
+export function inRange(mod: Mod, version: string, { from, to }: Requirement): boolean {
+  const place = releaseOrder(mod, version);
+  const first = from === undefined ? 0 : releaseOrder(mod, from);
+  const last = to === undefined ? mod.releases.length - 1 : releaseOrder(mod, to);
+  return place >= 0 && first >= 0 && last >= 0 && first <= place && place <= last;
+}
+
+/** The range as people write it: "1.12 to 1.14", "2.0 or newer", "up to 1.14", or "any release". */
+export function rangeWords({ from, to }: Requirement): string {
+  if (from !== undefined && to !== undefined) return from === to ? from : `${from} to ${to}`;
+  if (from !== undefined) return `${from} or newer`;
+  if (to !== undefined) return `up to ${to}`;
+  return 'any release';
+}

@@ -1,0 +1,51 @@
+import { z } from 'zod';
+import { BuildLabelSchema, ModIdSchema } from '#core/builds';
+
+const VersionSchema = z.string().min(1).max(40);
+const Sha256Schema = z.string().regex(/^[0-9a-f]{64}$/);
+
+/** A mod and a range of its releases, both ends included; an end left out is open. */
+const RequirementSchema = z.object({ mod: ModIdSchema, from: VersionSchema.optional(), to: VersionSchema.optional() });
+
+const ReleaseSchema = z.object({
+  version: VersionSchema,
+  date: z.iso.date(),
+  /** Builds that its author says it runs on. */
+  builds: z.array(BuildLabelSchema),
+  /** Builds that its author says it breaks on. */
+  brokenOn: z.array(BuildLabelSchema).default([]),
+  requires: z.array(RequirementSchema).default([]),
+  conflicts: z.array(RequirementSchema).default([]),
+  /** Files of the game that it replaces, edits or reads. */
+  touches: z.array(z.string()).default([]),
+  files: z.array(
+    z.object({ path: z.string(), size: z.number().int().nonnegative(), sha256: Sha256Schema, href: z.string() }),
+  ),
+  note: z.string().optional(),
+});
+
+const ModSchema = z.object({
+  id: ModIdSchema,
+  name: z.string().min(1).max(80),
+  author: z.string(),
+  kind: z.enum(['loader', 'library', 'native', 'script', 'data', 'menu', 'texture', 'sound']),
+  lookedAfter: z.boolean(),
+  summary: z.string(),
+  /** From old to new: this order, not the spelling of the versions, says which is newer. */
+  releases: z.array(ReleaseSchema).min(1),
+});
+
+export const CatalogueSchema = z.object({
+  format: z.literal('regressum-mod-catalogue'),
+  version: z.literal(1),
+  mods: z.array(ModSchema).max(10_000),
+});
+
+export type Requirement = z.infer<typeof RequirementSchema>;
+export type Release = z.infer<typeof ReleaseSchema>;
+export type ReleaseFile = Release['files'][number];
+export type Mod = z.infer<typeof ModSchema>;
+export type Catalogue = z.infer<typeof CatalogueSchema>;
+
+export const WEIGHTS = ['must', 'want', 'spare'] as const;
+export type Weight = (typeof WEIGHTS)[number];

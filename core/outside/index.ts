@@ -1,0 +1,19 @@
+export {
+  GameAnswerSchema,
+  PackRequestSchema,
+  PanelStateSchema,
+  SeedListSchema,
+  SessionAnswerSchema,
+  StartRequestSchema,
+} from './wire';
+export type {
+  GameAnswer,
+  PanelAction,
+  PanelState,
+  SeedFile,
+  SeedList,
+  SessionAnswer,
+  SignIn,
+  StartRequest,
+} from './wire';
+export { PanelActionSchema, SignInSchema } from './wire';

@@ -1,0 +1,61 @@
+import type { ContentKey } from '#core/digest';
+import type { BuildLabel, Depot, DepotId } from '#core/builds';
+import type { LaidFile } from '#core/manifest';
+import type { FoundFile } from './compare';
+
+/** What a depot's files on disk say of its build. */
+export interface DepotIdentity {
+  readonly depot: DepotId;
+  /** The builds that fit best, all equally well, old to new; none where no file of the depot is there at all. */
+  readonly builds: readonly BuildLabel[];
+  /** Files of the best build that are there with the right bytes, and how many it has. */
+  readonly found: number;
+  readonly total: number;
+}
+
+/** The tree of a build: what its depots give when laid in order. */
+export type Trees = ReadonlyMap<BuildLabel, readonly LaidFile[]>;
+
+function rightFiles(
+  tree: readonly LaidFile[],
+  onDisk: ReadonlyMap<string, ContentKey>,
+): Map<DepotId, [number, number]> {
+  const counts = new Map<DepotId, [number, number]>();
+  for (const { depot, path, key } of tree) {
+    const [found, total] = counts.get(depot) ?? [0, 0];
+    counts.set(depot, [found + (onDisk.get(path) === key ? 1 : 0), total + 1]);
+  }
+  return counts;
+}
+
+/**
+ * Tells for each depot the builds whose files lie on disk. Only copies that stay after laying are asked for: a covered
+ * copy says nothing. The best build is the one with the largest share of its files; equal shares are all named.
+ * @param trees from old to new
+ */
+export function identifyDepots(depots: readonly Depot[], trees: Trees, found: readonly FoundFile[]): DepotIdentity[] {
+  const onDisk = new Map(found.map(({ path, key }) => [path, key]));
+  const counts = [...trees].map(([build, tree]) => ({ build, right: rightFiles(tree, onDisk) }));
+  return depots.map(({ id }) => {
+    let best: DepotIdentity = { depot: id, builds: [], found: 0, total: 0 };
+    for (const { build, right } of counts) {
+      const [here, total] = right.get(id) ?? [0, 0];
+      if (here === 0) continue;
+      // Shares are compared as products, so that equal ones are equal in whole numbers.
+      const difference = best.builds.length === 0 ? 1 : here * best.total - best.found * total;
+      if (difference > 0) best = { depot: id, builds: [build], found: here, total };
+      else if (difference === 0) best = { ...best, builds: [...best.builds, build] };
+    }
+    return best;
+  });
+}
+
+/** The build that most depots are at; of two with equally many, the newer. Undefined for a folder without any depot. */
+export function likeliestBuild(identities: readonly DepotIdentity[], trees: Trees): BuildLabel | undefined {
+  let best: { build: BuildLabel; votes: number } | undefined;
+  for (const build of trees.keys()) {
+    const votes = identities.filter(({ builds }) => builds.includes(build)).length;
+    if (votes > 0 && votes >= (best?.votes ?? 0)) best = { build, votes };
+  }
+  return best?.build;
+}

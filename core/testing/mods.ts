@@ -1,0 +1,31 @@
+import { type BuildLabel, asBuild } from '#core/builds';
+import { type Catalogue, CatalogueSchema } from '#core/mods';
+
+/** A release in short, for tests; whatever is left out is empty. */
+export interface ReleaseSketch {
+  version: string;
+  builds?: string[];
+  requires?: { mod: string; from?: string; to?: string }[];
+  conflicts?: { mod: string; from?: string; to?: string }[];
+  touches?: string[];
+  brokenOn?: string[];
+}
+
+/** A catalogue of mods whose ids are the keys; releases stand from old to new. */
+export function catalogueOf(mods: Record<string, ReleaseSketch[]>, kinds: Record<string, string> = {}): Catalogue {
+  return CatalogueSchema.parse({
+    format: 'regressum-mod-catalogue',
+    version: 1,
+    mods: Object.entries(mods).map(([id, releases]) => ({
+      id,
+      name: id,
+      author: 'A Tester',
+      kind: kinds[id] ?? 'script',
+      lookedAfter: true,
+      summary: '',
+      releases: releases.map((release) => ({ date: '2026-01-01', builds: [], files: [], ...release })),
+    })),
+  });
+}
+
+export const builds = (...labels: string[]): BuildLabel[] => labels.map(asBuild);
