@@ -1,0 +1,5 @@
+export { createDemoWorld, DEMO_SEED } from './world';
+export type { DemoFile, DemoScale, DemoWorld } from './world';
+export { BRANCHES, BUILDS, DEPOTS, GAME } from './game';
+export { demoCatalogue, modFileBytes, MODS } from './mods';
+export { INSTALLED_RELEASES, playerFiles, PLAYER_OWNERSHIP, PLAYER_WEIGHTS, type PlayerFile } from './player';

@@ -1,0 +1,76 @@
+import { addOnRefused, asBuild, asDepot, type BuildLabel, type DepotId } from '#core/builds';
+import { Failure } from '#core/failure';
+import { fileAt } from '#core/manifest';
+import { type SessionAnswer, SignInSchema } from '#core/outside';
+import { failureResponse, fileResponse, readBody } from './answers';
+import { library } from './library';
+import { ACCOUNT, type OutsideWorld, type Session } from './outside-world';
+
+/** Stand-in for a depot service: an index, Metalink manifests, and files for those who are signed in. */
+export async function depotService(request: Request, path: string, world: OutsideWorld): Promise<Response> {
+  if (world.faults.delayMs > 0) await new Promise((resolve) => setTimeout(resolve, world.faults.delayMs));
+  if (path === 'session' && request.method === 'POST') return signIn(request, world);
+  if (path === 'index.json') return Response.json(library.index(world.patchReleased));
+  const [kind, build = '', depot = '', ...rest] = path.split('/');
+  if (kind === 'manifests') return manifestResponse(asBuild(build), depot);
+  if (kind !== 'files') throw new Failure('demo/unknown-file', { path });
+  const session = world.sessions.get(request.headers.get('Authorization')?.replace('Bearer ', '') ?? '');
+  assertMayRead(session, world, asBuild(build), asDepot(depot));
+  return gameFile(request, asBuild(build), asDepot(depot), rest.join('/'), world);
+}
+
+async function signIn(request: Request, world: OutsideWorld): Promise<Response> {
+  const { name, passphrase, code, branchCode } = await readBody(request, SignInSchema);
+  if (name !== ACCOUNT.name || passphrase !== ACCOUNT.passphrase) {
+    throw new Failure('service/refused', { what: 'name or passphrase' });
+  }
+  if (branchCode && branchCode !== ACCOUNT.branchCode) throw new Failure('service/refused', { what: 'branch code' });
+  const answer = (body: SessionAnswer): Response => Response.json(body);
+  if (code === undefined) {
+    world.sendCode();
+    return answer({ step: 'code-sent' });
+  }
+  if (world.oneTimeCode === null || code !== world.oneTimeCode) {
+    throw new Failure('service/refused', { what: 'one-time code' });
+  }
+  const branches = branchCode ? ['trial'] : [];
+  const token = world.openSession(new Set(branches));
+  return answer({ step: 'signed-in', token, name, addOns: ACCOUNT.addOns, branches });
+}
+
+function manifestResponse(build: BuildLabel, file: string): Response {
+  const { manifest, text, sha256 } = library.manifest(build, asDepot(file.replace(/\.meta4$/, '')));
+  if (manifest.paths.length === 0) throw new Failure('demo/unknown-file', { path: `${build}/${file}` });
+  return new Response(text, {
+    headers: { 'Content-Type': 'application/metalink4+xml', ETag: `"${sha256}"` },
+  });
+}
+
+function assertMayRead(session: Session | undefined, world: OutsideWorld, build: BuildLabel, id: DepotId): void {
+  if (!session) throw new Failure('service/sign-in-needed', { depot: id });
+  const index = library.index(world.patchReleased);
+  const depot = index.depots.find((d) => d.id === id);
+  if (depot && addOnRefused(depot, ACCOUNT.addOns)) throw new Failure('service/not-owned', { depot: depot.title });
+  const locked = index.branches.find((branch) => branch.build === build && branch.needsCode);
+  if (locked && !session.branches.has(locked.name)) throw new Failure('service/refused', { what: 'branch code' });
+}
+
+/** Bytes of a file of the game. With a world, its faults apply. */
+export function gameFile(
+  request: Request,
+  build: BuildLabel,
+  depot: DepotId,
+  path: string,
+  world?: OutsideWorld,
+): Response {
+  const { manifest } = library.manifest(build, depot);
+  const i = manifest.paths.indexOf(path);
+  if (i < 0) throw new Failure('demo/unknown-file', { path, build, depot });
+  const fault = world?.nextFault() ?? 'none';
+  if (fault === 'fail') return failureResponse(new Failure('service/failed', { path }));
+  return fileResponse(request, fileAt(manifest, i), (start, end) => {
+    const bytes = library.world.read(build, depot, path, start, end);
+    if (fault === 'corrupt' && bytes.length > 0) bytes[bytes.length >> 1]! ^= 0x20;
+    return bytes;
+  });
+}

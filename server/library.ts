@@ -1,0 +1,133 @@
+import { createHash } from 'node:crypto';
+import { type BuildLabel, countingDepots, type DepotId, type DepotIndex, type Ownership } from '#core/builds';
+import { PIECE_SIZE, pieceCount, pieceRange } from '#core/digest';
+import { type LaidFile, type Manifest, manifestBytes, manifestFromFiles, overlay, writeMetalink } from '#core/manifest';
+import type { Catalogue } from '#core/mods';
+import {
+  BRANCHES,
+  BUILDS,
+  createDemoWorld,
+  DEMO_SEED,
+  demoCatalogue,
+  DEPOTS,
+  type DemoWorld,
+  GAME,
+  playerFiles,
+  type PlayerFile,
+} from '#demo';
+
+export const sha256 = (data: Uint8Array | string): string => createHash('sha256').update(data).digest('hex');
+
+interface Digests {
+  sha256: string;
+  pieces: string[];
+}
+
+/**
+ * What the made-up publishers have: the same for every visitor. Manifests are made from the bytes when they are first
+ * asked for and kept; a content that several builds share is hashed once.
+ */
+export class Library {
+  readonly world: DemoWorld = createDemoWorld(DEMO_SEED);
+  readonly player: readonly PlayerFile[] = playerFiles(DEMO_SEED, this.world);
+  readonly #digests = new Map<string, Digests>();
+  readonly #manifests = new Map<string, { manifest: Manifest; text: string; sha256: string }>();
+  readonly #catalogues = new Map<boolean, Catalogue>();
+  readonly #laid = new Map<string, LaidFile[]>();
+
+  #digest(build: BuildLabel, depot: DepotId, path: string, size: number, contentId: string): Digests {
+    const known = this.#digests.get(contentId);
+    if (known) return known;
+    const bytes = this.world.read(build, depot, path);
+    const pieces = Array.from({ length: pieceCount(size) }, (_, i) => {
+      const { start, end } = pieceRange(size, i);
+      return sha256(bytes.subarray(start, end));
+    });
+    const digests = { sha256: size <= PIECE_SIZE ? pieces[0]! : sha256(bytes), pieces };
+    this.#digests.set(contentId, digests);
+    return digests;
+  }
+
+  manifest(build: BuildLabel, depot: DepotId): { manifest: Manifest; text: string; sha256: string } {
+    const key = `${build}/${depot}`;
+    let made = this.#manifests.get(key);
+    if (!made) {
+      const files = this.world
+        .files(build, depot)
+        .map(({ path, size, contentId }) => ({ path, size, ...this.#digest(build, depot, path, size, contentId) }));
+      const manifest = manifestFromFiles(build, depot, files);
+      const text = writeMetalink(
+        manifest,
+        (path) => `../../files/${key}/${path.split('/').map(encodeURIComponent).join('/')}`,
+      );
+      made = { manifest, text, sha256: sha256(text) };
+      this.#manifests.set(key, made);
+    }
+    return made;
+  }
+
+  /** The depot service's index; once the next patch is out, `main` points to the build that was on trial. */
+  index(afterPatch: boolean): DepotIndex {
+    const trial = BUILDS.at(-1)!.label;
+    return {
+      format: 'regressum-depot-index',
+      version: 1,
+      game: GAME,
+      builds: BUILDS.map(({ label, date }) => ({ label, date })),
+      branches: BRANCHES.flatMap((branch) => {
+        if (!afterPatch) return [branch];
+        if (branch.name === 'trial') return [];
+        return [branch.name === 'main' ? { ...branch, build: trial } : branch];
+      }),
+      depots: [...DEPOTS],
+      manifests: BUILDS.flatMap(({ label: build }) =>
+        DEPOTS.map(({ id: depot }) => {
+          const { manifest, sha256: digest } = this.manifest(build, depot);
+          return {
+            build,
+            depot,
+            href: `/stand-ins/depots/manifests/${build}/${depot}.meta4`,
+            filesHref: `/stand-ins/depots/files/${build}/${depot}/`,
+            sha256: digest,
+            files: manifest.paths.length,
+            bytes: manifestBytes(manifest),
+          };
+        }),
+      ),
+    };
+  }
+
+  catalogue(afterPatch: boolean): Catalogue {
+    let catalogue = this.#catalogues.get(afterPatch);
+    if (!catalogue) {
+      catalogue = demoCatalogue(DEMO_SEED, sha256, afterPatch);
+      this.#catalogues.set(afterPatch, catalogue);
+    }
+    return catalogue;
+  }
+
+  /** The tree that a build gives for someone with this ownership. */
+  laid(build: BuildLabel, ownership: Ownership): LaidFile[] {
+    const depots = countingDepots(this.index(false), ownership).map(({ id }) => id);
+    const key = `${build}:${depots.join()}`;
+    let laid = this.#laid.get(key);
+    if (!laid) {
+      laid = overlay(depots.map((depot) => this.manifest(build, depot).manifest));
+      this.#laid.set(key, laid);
+    }
+    return laid;
+  }
+
+  /** Makes all manifests, one depot at a time, so that requests can be answered in between. */
+  async warm(): Promise<void> {
+    for (const { label } of BUILDS) {
+      for (const { id } of DEPOTS) {
+        this.manifest(label, id);
+        await new Promise((resolve) => setImmediate(resolve));
+      }
+    }
+  }
+}
+
+export const library = new Library();
+void library.warm();

@@ -1,0 +1,216 @@
+import { createHash } from 'node:crypto';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { asBuild, asDepot, DepotIndexSchema } from '#core/builds';
+import { loadOrderText } from '#core/fetch';
+import { StorefrontAnswerSchema } from '#core/hold';
+import { parseMetalink } from '#core/manifest';
+import { contentKey } from '#core/digest';
+import { releaseAt, modById } from '#core/mods';
+import { GameAnswerSchema, PanelStateSchema, SeedListSchema, SessionAnswerSchema } from '#core/outside';
+import { chooseAll } from '#core/choose';
+import { INSTALLED_RELEASES, PLAYER_OWNERSHIP, PLAYER_WEIGHTS } from '#demo';
+import { library } from './library';
+import { action } from './routes/stand-ins';
+
+let visitor = 0;
+let cookie = '';
+const newVisitor = (): void => {
+  cookie = `regressum-world=00000000-0000-4000-8000-${String(++visitor).padStart(12, '0')}`;
+};
+
+async function ask(path: string, init: RequestInit = {}): Promise<Response> {
+  const [service, ...rest] = path.split('/');
+  const request = new Request(`http://127.0.0.1/stand-ins/${path}`, {
+    ...init,
+    headers: { Cookie: cookie, ...init.headers },
+  });
+  return action({ request, params: { service: service!, '*': rest.join('/') } });
+}
+
+const post = (path: string, body: unknown): Promise<Response> =>
+  ask(path, { method: 'POST', body: JSON.stringify(body) });
+const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+const bytesOf = async (response: Response): Promise<Uint8Array> => new Uint8Array(await response.arrayBuffer());
+const account = { name: 'ferryhand', passphrase: 'lantern-over-water' };
+
+async function signedIn(more: object = {}): Promise<{ Authorization: string }> {
+  await post('depots/session', { ...account, ...more });
+  const { oneTimeCode } = PanelStateSchema.parse(await (await ask('panel/state')).json());
+  const answer = SessionAnswerSchema.parse(
+    await (await post('depots/session', { ...account, ...more, code: oneTimeCode })).json(),
+  );
+  if (answer.step !== 'signed-in') throw new Error('not signed in');
+  return { Authorization: `Bearer ${answer.token}` };
+}
+
+beforeAll(() => library.warm());
+
+describe('the depot service', () => {
+  const file = 'depots/files/2.9.4/program/bin/ferrywake.prog';
+
+  it('has an index whose manifests have the digests that it tells', async () => {
+    newVisitor();
+    const index = DepotIndexSchema.parse(await (await ask('depots/index.json')).json());
+    const entry = index.manifests.find(({ build, depot }) => build === '2.9.4' && depot === 'core')!;
+    const text = await (await ask(entry.href.replace('/stand-ins/', ''))).text();
+    expect(sha256(new TextEncoder().encode(text))).toBe(entry.sha256);
+    expect(parseMetalink(text, entry.build, entry.depot, entry.href).paths).toHaveLength(entry.files);
+  });
+
+  it('wants name, passphrase and a one-time code that holds once', async () => {
+    newVisitor();
+    expect((await ask(file)).status).toBe(401);
+    expect((await post('depots/session', { ...account, passphrase: 'guess' })).status).toBe(403);
+    expect((await post('depots/session', { ...account, code: '000000' })).status).toBe(403);
+    const headers = await signedIn();
+    expect((await ask(file, { headers })).status).toBe(200);
+    expect(PanelStateSchema.parse(await (await ask('panel/state')).json()).oneTimeCode).toBeNull();
+    await post('panel/act', { do: 'forget-sessions' });
+    expect((await ask(file, { headers })).status).toBe(401);
+  });
+
+  it('gives ranges of the right bytes and refuses others', async () => {
+    newVisitor();
+    const headers = await signedIn();
+    const whole = await ask(file, { headers });
+    const bytes = await bytesOf(whole);
+    expect(whole.headers.get('ETag')).toBe(`"${sha256(bytes)}"`);
+    const part = await ask(file, { headers: { ...headers, Range: 'bytes=100-199' } });
+    expect(part.status).toBe(206);
+    expect(part.headers.get('Content-Range')).toBe(`bytes 100-199/${bytes.length}`);
+    expect(sha256(await bytesOf(part))).toBe(sha256(bytes.subarray(100, 200)));
+    const wrong = ['bytes=5-2', `bytes=0-${bytes.length}`, 'bytes=a-b', 'lines=1-2'];
+    for (const Range of wrong) expect((await ask(file, { headers: { ...headers, Range } })).status).toBe(416);
+    const known = { ...headers, 'If-None-Match': `"${sha256(bytes)}"` };
+    expect((await ask(file, { headers: known })).status).toBe(304);
+  });
+
+  it('refuses an add-on that is not owned, and a branch without its code', async () => {
+    newVisitor();
+    const [pan] = library.manifest(asBuild('2.9.4'), asDepot('salt-coast')).manifest.paths;
+    const headers = await signedIn();
+    expect(await (await ask(`depots/files/2.9.4/salt-coast/${pan}`, { headers })).json()).toMatchObject({
+      code: 'service/not-owned',
+    });
+    const trial = file.replace('2.9.4', '3.2.0');
+    expect((await ask(trial, { headers })).status).toBe(403);
+    const opened = await signedIn({ branchCode: 'deep-water' });
+    expect((await ask(trial, { headers: opened })).status).toBe(200);
+  });
+
+  it('fails and corrupts as often as it is asked to, for this visitor alone', async () => {
+    newVisitor();
+    const headers = await signedIn();
+    const right = sha256(await bytesOf(await ask(file, { headers })));
+    await post('panel/act', { do: 'set-faults', faults: { delayMs: 0, failEvery: 2, corruptEvery: 3 } });
+    expect((await ask(file, { headers })).status).toBe(503);
+    expect(sha256(await bytesOf(await ask(file, { headers })))).not.toBe(right);
+    newVisitor();
+    expect(sha256(await bytesOf(await ask(file, { headers: await signedIn() })))).toBe(right);
+  });
+});
+
+describe('the storefront', () => {
+  const record = { game: 'ferrywake', branch: 'main', build: '2.9.4', updates: 'by-itself', depots: [] };
+  const look = async (more: object = {}) =>
+    StorefrontAnswerSchema.parse(await (await post('storefront/look', { ...record, ...more })).json());
+
+  it('updates what is behind, unless the setting says otherwise and is heeded', async () => {
+    newVisitor();
+    expect(await look()).toMatchObject({ action: 'update', build: '3.1.1' });
+    expect(await look({ build: '3.1.1' })).toEqual({ action: 'nothing', why: 'newest' });
+    expect(await look({ updates: 'when-asked' })).toEqual({ action: 'nothing', why: 'setting' });
+    await post('panel/act', { do: 'ignore-setting', ignores: true });
+    expect(await look({ updates: 'when-asked' })).toMatchObject({ action: 'update' });
+  });
+
+  it('follows its branch when the next patch comes out, which brings new releases', async () => {
+    newVisitor();
+    const releases = async (): Promise<number> =>
+      (await (await ask('catalogue/index.json')).json()).mods.flatMap((m: { releases: unknown[] }) => m.releases)
+        .length;
+    const before = await releases();
+    await post('panel/act', { do: 'release-patch' });
+    expect(await look({ build: '3.1.1' })).toMatchObject({ action: 'update', build: '3.2.0' });
+    expect(await releases()).toBeGreaterThan(before);
+  });
+});
+
+describe('the game', () => {
+  const keysOf = (build: string): Map<string, string> =>
+    new Map(library.laid(asBuild(build), PLAYER_OWNERSHIP).map(({ path, key }) => [path, key]));
+  const start = async (files: Map<string, string>, loadOrder = '') =>
+    GameAnswerSchema.parse(
+      await (await post('game/start', { files: [...files].map(([path, key]) => ({ path, key })), loadOrder })).json(),
+    );
+  const withMods = (files: Map<string, string>, releases: ReadonlyMap<string, string>): Map<string, string> => {
+    for (const [id, version] of releases) {
+      for (const { path, size, sha256: digest } of releaseAt(modById(library.catalogue(false), id)!, version)!.files) {
+        files.set(path, contentKey(size, [digest]));
+      }
+    }
+    return files;
+  };
+
+  it('reaches its title screen on a whole tree, and tells its version', async () => {
+    newVisitor();
+    expect(await start(keysOf('2.9.4'))).toMatchObject({ outcome: 'title', version: '2.9.4', mods: [] });
+  });
+
+  it('crashes on data of one build under the program of another', async () => {
+    const mixed = keysOf('3.1.1').set('bin/ferrywake.prog', keysOf('2.9.4').get('bin/ferrywake.prog')!);
+    const { outcome, version, log } = await start(mixed);
+    expect({ outcome, version }).toEqual({ outcome: 'crash', version: '2.9.4' });
+    expect(log.some(({ text }) => text.startsWith('archives/deep-locks.fwa'))).toBe(true);
+  });
+
+  it('crashes on one file too few, and on one left over from a newer build', async () => {
+    const fewer = keysOf('2.9.4');
+    fewer.delete('archives/part-001.fwa');
+    expect(await start(fewer)).toMatchObject({ outcome: 'crash' });
+    const path = 'archives/deep-locks.fwa';
+    expect(await start(keysOf('2.9.4').set(path, keysOf('3.1.1').get(path)!))).toMatchObject({ outcome: 'crash' });
+  });
+
+  it('loads at each build just the mods of the best set, in their order', async () => {
+    const catalogue = library.catalogue(false);
+    const labels = ['2.9.4', '3.1.0'].map(asBuild);
+    for (const { build, runs } of chooseAll(labels, catalogue, PLAYER_WEIGHTS, INSTALLED_RELEASES)) {
+      const { outcome, mods } = await start(withMods(keysOf(build), runs), loadOrderText(catalogue, runs));
+      expect(outcome).toBe('title');
+      expect(mods.filter(({ ran }) => !ran)).toEqual([]);
+      expect(mods).toHaveLength(runs.size);
+    }
+  });
+
+  it('starts without the script mods when the list of mods to load is empty', async () => {
+    const { mods } = await start(
+      withMods(
+        keysOf('2.9.4'),
+        new Map([
+          ['towline', '1.14'],
+          ['sextant', '1.1'],
+          ['gull-calls', '1.3'],
+        ]),
+      ),
+    );
+    expect(mods.map(({ mod, ran }) => `${mod} ${ran}`)).toEqual(['towline false', 'sextant false', 'gull-calls true']);
+  });
+});
+
+it('the first install is the player’s folder, its mods and what went wrong with them', async () => {
+  newVisitor();
+  const { files, record } = SeedListSchema.parse(await (await ask('storefront/first-install')).json());
+  expect(record).toMatchObject({ build: '3.1.1', updates: 'by-itself' });
+  expect(new Set(files.map(({ path }) => path)).size).toBe(files.length);
+  const own = files.find(({ path }) => path === 'player/settings.ini')!;
+  expect((await bytesOf(await ask(own.href.replace('/stand-ins/', '')))).length).toBe(own.size);
+  expect(files.some(({ path }) => path === 'mods/reed-banks/reed-banks/mod.json')).toBe(true);
+});
+
+it('a body that does not fit is refused with line and field', async () => {
+  const answer = await post('storefront/look', { game: 1 });
+  expect(answer.status).toBe(400);
+  expect(await answer.json()).toMatchObject({ code: 'json/does-not-fit', facts: { field: 'game', line: 1 } });
+  expect((await ask('nowhere/at-all')).status).toBe(404);
+});

@@ -1,0 +1,97 @@
+import { asBuild, asDepot, type BuildLabel, newestBuild, type Ownership } from '#core/builds';
+import { Failure } from '#core/failure';
+import { fileHref } from '#core/fetch';
+import { type InstallRecord, RecordSchema, type StorefrontAnswer } from '#core/hold';
+import { PackRequestSchema, type SeedFile, type SeedList } from '#core/outside';
+import { GAME, PLAYER_OWNERSHIP, PLAYER_WEIGHTS } from '#demo';
+import { fileResponse, readBody } from './answers';
+import { gameFile } from './depot-service';
+import { library, sha256 } from './library';
+import type { OutsideWorld } from './outside-world';
+
+const filesBase = (build: BuildLabel, depot: string): string => `/stand-ins/storefront/files/${build}/${depot}/`;
+
+/** Stand-in for the storefront Quayline: keeps an install at the newest build of its branch, as its record says. */
+export async function storefront(request: Request, path: string, world: OutsideWorld): Promise<Response> {
+  if (path === 'first-install') return Response.json(firstInstall());
+  if (path === 'look' && request.method === 'POST') {
+    return Response.json(look(await readBody(request, RecordSchema), world));
+  }
+  if (path === 'pack' && request.method === 'POST') return packResponse(request, world);
+  const [kind, ...rest] = path.split('/');
+  if (kind === 'player') return playerFile(request, rest.join('/'));
+  const [build = '', depot = '', ...file] = rest;
+  if (kind !== 'files') throw new Failure('demo/unknown-file', { path });
+  return gameFile(request, asBuild(build), asDepot(depot), file.join('/'));
+}
+
+/** Several files in one answer, one after the other in the order in which they were asked for. */
+async function packResponse(request: Request, world: OutsideWorld): Promise<Response> {
+  const { hrefs } = await readBody(request, PackRequestSchema);
+  const parts = await Promise.all(
+    hrefs.map(async (href) => {
+      const url = new URL(href, request.url);
+      const path = decodeURIComponent(url.pathname.slice('/stand-ins/storefront/'.length));
+      return (await storefront(new Request(url), path, world)).arrayBuffer();
+    }),
+  );
+  return new Response(new Blob(parts), {
+    headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'no-store, no-transform' },
+  });
+}
+
+function gameFiles(build: BuildLabel, ownership: Ownership): SeedFile[] {
+  return library
+    .laid(build, ownership)
+    .map(({ path, size, depot }) => ({ path, size, href: fileHref(filesBase(build, depot), path) }));
+}
+
+function firstInstall(): SeedList {
+  const build = asBuild('3.1.1');
+  const byPath = new Map(gameFiles(build, PLAYER_OWNERSHIP).map((file) => [file.path, file]));
+  for (const { path, bytes } of library.player) {
+    byPath.set(path, { path, size: bytes().length, href: fileHref('/stand-ins/storefront/player/', path) });
+  }
+  const depots = new Set(library.laid(build, PLAYER_OWNERSHIP).map(({ depot }) => depot));
+  return {
+    title: GAME.title,
+    folder: 'Quayline/Ferrywake',
+    record: { game: GAME.id, branch: 'main', build, updates: 'by-itself', depots: [...depots] },
+    ownership: PLAYER_OWNERSHIP,
+    weights: [...PLAYER_WEIGHTS],
+    files: [...byPath.values()],
+  };
+}
+
+function playerFile(request: Request, path: string): Response {
+  const file = library.player.find((f) => f.path === path);
+  if (!file) throw new Failure('demo/unknown-file', { path });
+  const bytes = file.bytes();
+  return fileResponse(request, { path, size: bytes.length, sha256: sha256(bytes) }, (start, end) =>
+    bytes.slice(start, end),
+  );
+}
+
+/** Looks at a record as the storefront does each day, and says what it wants to do with the folder. */
+function look(record: InstallRecord, world: OutsideWorld): StorefrontAnswer {
+  const newest = newestBuild(library.index(world.patchReleased), record.branch);
+  if (newest === undefined || newest === record.build) return { action: 'nothing', why: 'newest' };
+  if (record.updates === 'when-asked' && !world.ignoresSetting) return { action: 'nothing', why: 'setting' };
+  const now = new Map(library.laid(record.build, PLAYER_OWNERSHIP).map(({ path, key }) => [path, key]));
+  const next = library.laid(newest, PLAYER_OWNERSHIP);
+  const nextPaths = new Set(next.map(({ path }) => path));
+  return {
+    action: 'update',
+    build: newest,
+    record: { ...record, build: newest, updates: 'by-itself' },
+    write: next
+      .filter(({ path, key }) => now.get(path) !== key)
+      .map(({ path, size, sha256: digest, depot }) => ({
+        path,
+        size,
+        sha256: digest,
+        href: fileHref(filesBase(newest, depot), path),
+      })),
+    remove: [...now.keys()].filter((path) => !nextPaths.has(path)),
+  };
+}
