@@ -1,0 +1,197 @@
+import { Failure, isFailure } from '#core/failure';
+import { fileName, folderOf } from '#core/paths';
+import type { Folder, FolderEntry } from './folder';
+
+/** Marks a file as read-only: the origin's private file system has no such flag of its own. */
+const FLAG = '.~read-only';
+
+/** Ends the name of a file that is being written; one that is left over was never whole and does not count. */
+const FRESH = '.~fresh';
+
+const inWorker =
+  typeof FileSystemFileHandle !== 'undefined' && 'createSyncAccessHandle' in FileSystemFileHandle.prototype;
+
+/** Only workers have it, so the DOM library leaves it out. */
+interface SyncHandle extends FileSystemFileHandle {
+  createSyncAccessHandle?(): Promise<{
+    write(bytes: Uint8Array, options: { at: number }): number;
+    truncate(size: number): void;
+    close(): void;
+  }>;
+}
+
+interface MovableHandle extends FileSystemFileHandle {
+  /** Chromium's `move` on files; not yet in the DOM library. */
+  move(folder: FileSystemDirectoryHandle, name: string): Promise<void>;
+}
+
+function failureOf(error: unknown, path: string): unknown {
+  if (isFailure(error)) return error;
+  const name = error instanceof DOMException ? error.name : '';
+  if (name === 'NotFoundError' || name === 'TypeMismatchError')
+    return new Failure('folder/not-found', { path }, { cause: error });
+  if (name === 'QuotaExceededError') return new Failure('folder/full', { path }, { cause: error });
+  return new Failure('folder/failed', { path, message: String(error) }, { cause: error });
+}
+
+async function naming<T>(path: string, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    throw failureOf(error, path);
+  }
+}
+
+/**
+ * A folder of the origin's private file system, made where it is missing. Works in pages and workers.
+ * @param root path of the folder below the private file system's root
+ */
+export function browserDisk(root: string): Folder {
+  const handles = new Map<string, Promise<FileSystemDirectoryHandle>>();
+
+  function folder(path: string, create: boolean): Promise<FileSystemDirectoryHandle> {
+    const known = handles.get(path);
+    if (known) return known;
+    const opened =
+      path === ''
+        ? openRoot()
+        : folder(folderOf(path), create).then((above) => above.getDirectoryHandle(fileName(path), { create }));
+    handles.set(path, opened);
+    // A folder that is not there now may be made later.
+    opened.catch(() => handles.delete(path));
+    return opened;
+  }
+
+  async function openRoot(): Promise<FileSystemDirectoryHandle> {
+    let handle = await navigator.storage.getDirectory();
+    for (const part of root.split('/')) handle = await handle.getDirectoryHandle(part, { create: true });
+    return handle;
+  }
+
+  async function file(path: string, create = false): Promise<FileSystemFileHandle> {
+    try {
+      return await (await folder(folderOf(path), create)).getFileHandle(fileName(path), { create });
+    } catch (error) {
+      // Somebody else may have removed and made the folder anew; its old handle is then of no use.
+      if (!(error instanceof DOMException) || error.name !== 'NotFoundError' || folderOf(path) === '') throw error;
+      handles.clear();
+      return (await folder(folderOf(path), create)).getFileHandle(fileName(path), { create });
+    }
+  }
+
+  /** Asks the folder directly: that a flag is missing is the usual case, and says nothing about the known handles. */
+  async function isReadOnly(path: string): Promise<boolean> {
+    const above = await folder(folderOf(path), false).catch(() => undefined);
+    const flag = await above?.getFileHandle(fileName(path) + FLAG).catch(() => undefined);
+    return flag !== undefined;
+  }
+
+  async function assertWritable(path: string): Promise<void> {
+    if (await isReadOnly(path)) throw new Failure('folder/read-only', { path });
+  }
+
+  async function collect(handle: FileSystemDirectoryHandle, prefix: string, into: FolderEntry[]): Promise<void> {
+    const below: Promise<void>[] = [];
+    for await (const [name, child] of handle.entries()) {
+      const path = prefix === '' ? name : `${prefix}/${name}`;
+      if (child.kind === 'directory') below.push(collect(child as FileSystemDirectoryHandle, path, into));
+      else if (!name.endsWith(FLAG) && !name.endsWith(FRESH)) {
+        const { size, lastModified } = await (child as FileSystemFileHandle).getFile();
+        into.push({ path, size, modified: lastModified });
+      }
+    }
+    await Promise.all(below);
+  }
+
+  return {
+    can: { write: true, move: true, readOnlyFlag: true, freeSpace: true },
+    async list(path = '') {
+      const entries: FolderEntry[] = [];
+      handles.clear();
+      const start = await folder(path, false).catch(() => undefined);
+      if (start) await naming(path, () => collect(start, path, entries));
+      return entries.toSorted((a, b) => (a.path < b.path ? -1 : 1));
+    },
+    async stat(path) {
+      const handle = await file(path).catch(() => undefined);
+      if (!handle) return undefined;
+      const { size, lastModified } = await handle.getFile();
+      return { path, size, modified: lastModified };
+    },
+    read: (path, start = 0, end) =>
+      naming(path, async () => {
+        const blob = await (await file(path)).getFile();
+        // A slice is a thing of its own to the browser, which costs: a file that is wanted whole is read as it is.
+        const whole = start === 0 && (end ?? blob.size) >= blob.size;
+        const part = whole ? blob : blob.slice(start, end ?? blob.size);
+        return new Uint8Array(await part.arrayBuffer());
+      }),
+    writeWhole: (path, bytes) =>
+      naming(path, async () => {
+        await assertWritable(path);
+        if (!inWorker) {
+          // In a page only the stream is to be had: it writes to a copy that takes the file's place on close.
+          const stream = await (await file(path, true)).createWritable();
+          await stream.write(bytes);
+          await stream.close();
+          return;
+        }
+        const fresh = (await file(path + FRESH, true)) as MovableHandle & Required<SyncHandle>;
+        // In a worker this is several times as fast as the stream; the move is what makes it whole or nothing.
+        const access = await fresh.createSyncAccessHandle();
+        try {
+          access.truncate(0);
+          if (access.write(bytes, { at: 0 }) < bytes.length) throw new Failure('folder/full', { path });
+        } finally {
+          access.close();
+        }
+        await fresh.move(await folder(folderOf(path), true), fileName(path));
+      }),
+    writeAt: (path, offset, bytes) =>
+      naming(path, async () => {
+        await assertWritable(path);
+        const handle: SyncHandle = await file(path, true);
+        if (!handle.createSyncAccessHandle) {
+          const stream = await handle.createWritable({ keepExistingData: true });
+          await stream.write({ type: 'write', position: offset, data: bytes });
+          await stream.close();
+          return;
+        }
+        const access = await handle.createSyncAccessHandle();
+        try {
+          const written = access.write(bytes, { at: offset });
+          if (written < bytes.length) throw new Failure('folder/full', { path });
+        } finally {
+          access.close();
+        }
+      }),
+    move: (from, to) =>
+      naming(from, async () => {
+        await assertWritable(from);
+        await assertWritable(to);
+        const handle = (await file(from)) as MovableHandle;
+        await handle.move(await folder(folderOf(to), true), fileName(to));
+      }),
+    remove: (path) =>
+      naming(path, async () => {
+        await assertWritable(path);
+        handles.clear();
+        const above = await folder(folderOf(path), false).catch(() => undefined);
+        await above?.removeEntry(fileName(path), { recursive: true }).catch((error: unknown) => {
+          if (!(error instanceof DOMException) || error.name !== 'NotFoundError') throw error;
+        });
+        handles.clear();
+      }),
+    setReadOnly: (path, readOnly) =>
+      naming(path, async () => {
+        await file(path);
+        if (readOnly) await file(path + FLAG, true);
+        else await (await folder(folderOf(path), false)).removeEntry(fileName(path) + FLAG).catch(() => undefined);
+      }),
+    isReadOnly,
+    async room() {
+      const { usage, quota } = await navigator.storage.estimate();
+      return usage === undefined || quota === undefined ? undefined : { used: usage, free: quota - usage };
+    },
+  };
+}

@@ -1,0 +1,41 @@
+export interface FolderEntry {
+  /** Relative to the folder, `/` between its parts. */
+  readonly path: string;
+  /** Bytes. */
+  readonly size: number;
+  /** Milliseconds since 1970. */
+  readonly modified: number;
+}
+
+export interface FolderAbilities {
+  readonly write: boolean;
+  readonly move: boolean;
+  readonly readOnlyFlag: boolean;
+  readonly freeSpace: boolean;
+}
+
+/**
+ * A folder on somebody's disk. Paths are safe relative paths (core/paths); a file that is not there is refused with
+ * `folder/not-found`, a full disk with `folder/full`, a write to a flagged file with `folder/read-only`.
+ * `app/folders/contract.ts` says what every adapter holds to.
+ */
+export interface Folder {
+  readonly can: FolderAbilities;
+  /** Every file below `folder` (all of them for `''`), sorted by path; a folder that is not there has none. */
+  list(folder?: string): Promise<FolderEntry[]>;
+  stat(path: string): Promise<FolderEntry | undefined>;
+  /** Bytes `[start, end)`; fewer where the file ends earlier. */
+  read(path: string, start?: number, end?: number): Promise<Uint8Array<ArrayBuffer>>;
+  /** Puts a whole file in place, making its folders; whoever reads sees the old bytes or the new, never a mixture. */
+  writeWhole(path: string, bytes: Uint8Array<ArrayBuffer>): Promise<void>;
+  /** Writes bytes at an offset, for files that arrive in pieces. A gap is filled with zeros; not atomic. */
+  writeAt(path: string, offset: number, bytes: Uint8Array<ArrayBuffer>): Promise<void>;
+  /** Moves one file, over an existing one too. */
+  move(from: string, to: string): Promise<void>;
+  /** Removes a file, or a folder with everything in it. What is not there is no error. */
+  remove(path: string): Promise<void>;
+  setReadOnly(path: string, readOnly: boolean): Promise<void>;
+  isReadOnly(path: string): Promise<boolean>;
+  /** Bytes in use and free, as far as the platform tells. */
+  room(): Promise<{ used: number; free: number } | undefined>;
+}

@@ -1,0 +1,12 @@
+/** How the disk of an install is laid out: its trees, what was fetched for it, and the storefront's record. */
+export const INSTALL_DISK = (install: string): string => `installs/${install}`;
+export const RECORD_PATH = 'quayline/record.json';
+
+export function treePath(tree: string, path = ''): string {
+  return path === '' ? `trees/${tree}` : `trees/${tree}/${path}`;
+}
+
+/** Where a fetched content is put aside, by the SHA-256 of the whole; `.part` while it is still arriving. */
+export function fetchedPath(sha256: string): string {
+  return `fetched/${sha256}`;
+}

@@ -1,0 +1,198 @@
+import { type KeyboardEvent, useEffect, useRef } from 'react';
+import type { BuildLabel } from '#core/builds';
+import { bytes, counted, shortDay } from '~/parts/format';
+import { Ago } from '~/parts/parts';
+import { useAddress } from '~/parts/use-address';
+import type { FrameView } from '~/reckoning/views';
+import styles from './build-line.module.css';
+import { useBuild } from './use-frame';
+
+const BAR_HEIGHT = 44;
+
+function describe(view: FrameView, build: FrameView['builds'][number]): string {
+  const { install, onDisk, held, mods } = view;
+  const facts = [
+    build.label,
+    build.date,
+    ...build.branches.map((name) => `${name} branch`),
+    ...(build.running === undefined ? [] : [`${build.running} of ${mods} mods run`]),
+    ...(onDisk.includes(build.label) ? ['on disk'] : []),
+    ...(install.target?.build === build.label ? ['target'] : []),
+    ...(held?.build === build.label ? ['held'] : []),
+  ];
+  return facts.join(', ');
+}
+
+/** The way from what is on disk to the target, drawn over the columns. */
+function Arc({ view }: { view: FrameView }) {
+  const place = (label: BuildLabel | undefined): number => view.builds.findIndex((build) => build.label === label);
+  const from = place(view.likeliest);
+  const to = place(view.install.target?.build);
+  if (from < 0 || to < 0 || from === to) return null;
+  const [x1, x2] = [from + 0.5, to + 0.5];
+  const near = to < from ? x2 + 0.12 : x2 - 0.12;
+  return (
+    <svg className={styles.arc} viewBox={`0 0 ${view.builds.length} 100`} preserveAspectRatio="none" aria-hidden="true">
+      <path d={`M${x1} 96 Q${(x1 + x2) / 2} -62 ${near} 92`} />
+    </svg>
+  );
+}
+
+function Mark({ view, label, needsCode }: { view: FrameView; label: BuildLabel; needsCode: boolean }) {
+  const { onDisk, install, held } = view;
+  const isTarget = install.target?.build === label;
+  const kind = onDisk.includes(label)
+    ? onDisk.length > 1
+      ? 'split'
+      : 'disk'
+    : isTarget
+      ? 'target'
+      : needsCode
+        ? 'code'
+        : 'plain';
+  return (
+    <span className={styles.markSpot} data-held={held?.build === label || undefined}>
+      <span className={styles.mark} data-kind={kind} data-target={isTarget || undefined} />
+    </span>
+  );
+}
+
+export function BuildLine({ view }: { view: FrameView }) {
+  const { builds, install, mods } = view;
+  const address = useAddress();
+  const selected = useBuild(view);
+  const selectedRef = useRef<HTMLAnchorElement>(null);
+  const most = Math.max(1, ...builds.map(({ running }) => running ?? 0));
+
+  useEffect(() => {
+    selectedRef.current?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+  }, [selected]);
+
+  const move = (event: KeyboardEvent): void => {
+    const step = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : 0;
+    // From the build that has the focus: a key may come before the address says which one is selected.
+    const focused = builds.findIndex(({ label }) => document.activeElement?.id === `build-${label}`);
+    const next = step && builds[focused + step];
+    if (!next) return;
+    event.preventDefault();
+    address.set({ build: next.label });
+    document.getElementById(`build-${next.label}`)?.focus();
+  };
+
+  return (
+    <section className={styles.line} aria-label="Builds">
+      <Install view={view} />
+      <div className={styles.scroll}>
+        <div
+          className={styles.columns}
+          style={{ gridTemplateColumns: `repeat(${builds.length}, minmax(46px, 1fr))` }}
+          role="group"
+          aria-label="Builds from old to new"
+          onKeyDown={move}
+        >
+          <Arc view={view} />
+          <div className={styles.rail} />
+          {builds.map((build) => {
+            const { label, date, branches, running } = build;
+            const isSelected = label === selected;
+            const needsCode = view.index.branches.some((b) => b.build === label && b.needsCode);
+            return (
+              <a
+                key={label}
+                id={`build-${label}`}
+                ref={isSelected ? selectedRef : undefined}
+                href={address.with({ build: label })}
+                className={styles.column}
+                aria-current={isSelected ? 'true' : undefined}
+                aria-label={describe(view, build)}
+                tabIndex={isSelected ? 0 : -1}
+                onClick={(event) => {
+                  event.preventDefault();
+                  address.set({ build: label });
+                }}
+              >
+                <span className={styles.bar}>
+                  <span>{running}</span>
+                  <i
+                    style={{ height: running === undefined ? 0 : Math.max(2, (BAR_HEIGHT * running) / most) }}
+                    data-target={install.target?.build === label || undefined}
+                  />
+                </span>
+                <Mark view={view} label={label} needsCode={needsCode} />
+                <span className={styles.name}>{label}</span>
+                <span className={styles.date}>{shortDay(date)}</span>
+                <span className={styles.branch}>{branches.join(' ')}</span>
+              </a>
+            );
+          })}
+        </div>
+      </div>
+      <Legend view={view} mods={mods} />
+    </section>
+  );
+}
+
+function Install({ view }: { view: FrameView }) {
+  const { install, folderBytes, likeliest, onDisk, survey, held, lostNow } = view;
+  return (
+    <div className={styles.install}>
+      <div>
+        <strong>{install.title}</strong> <span className="quiet">· browser disk</span>
+      </div>
+      <div className="mono quiet">
+        {install.folder}
+        {folderBytes !== undefined && ` · ${bytes(folderBytes)}`}
+      </div>
+      {survey ? (
+        <div>
+          <span className={styles.mark} data-kind={onDisk.length > 1 ? 'split' : 'disk'} />{' '}
+          {onDisk.length > 1 ? onDisk.join(' and ') : (likeliest ?? 'no known build')}
+          {lostNow ? (
+            <>
+              , <strong>{counted(lostNow, 'mod')} lost</strong>
+            </>
+          ) : null}
+          , {held ? 'held' : 'not held'}
+          <div className="quiet">
+            looked at <Ago at={survey.at} />
+            {!survey.fresh && ', changed since'}
+          </div>
+        </div>
+      ) : (
+        <div className="quiet">not looked at yet</div>
+      )}
+    </div>
+  );
+}
+
+function Legend({ view, mods }: { view: FrameView; mods: number }) {
+  const { install, builds, likeliest, held } = view;
+  const place = (label: BuildLabel | undefined): number => builds.findIndex((build) => build.label === label);
+  const steps = place(install.target?.build) - place(likeliest);
+  const going = !install.target || !likeliest || steps === 0 ? undefined : steps < 0 ? 'back' : 'forward';
+  const head = held
+    ? `Held at ${held.build}`
+    : going
+      ? `Going ${going} ${counted(Math.abs(steps), 'build')}`
+      : install.target
+        ? `At the target, ${install.target.build}`
+        : 'No target chosen yet';
+  return (
+    <div className={styles.legend}>
+      <strong>{head}</strong>
+      <span>
+        <span className={styles.mark} data-kind="disk" /> on disk
+      </span>
+      <span>
+        <span className={styles.mark} data-kind="target" /> target
+      </span>
+      <span>
+        <span className={styles.markSpot} data-held>
+          <span className={styles.mark} data-kind="plain" />
+        </span>{' '}
+        held
+      </span>
+      <span>bars: mods of yours that run, of {mods}</span>
+    </div>
+  );
+}

@@ -1,0 +1,20 @@
+import { Modal, Table } from '@mantine/core';
+import { STAGES } from './stages';
+
+const WORDS: readonly (readonly [string, string])[] = [
+  ...STAGES.map(({ key, title }) => [key.toUpperCase(), `Open ${title}`] as const),
+  ['T', 'Open or close the stand-ins'],
+  ['J, K', 'Down and up the list; Enter opens'],
+  ['/', 'Filter the list'],
+  ['B', 'To the build line; left and right choose a build'],
+  ['Ctrl K', 'Find a command'],
+  ['?', 'Show these keys'],
+];
+
+export default function KeyHelp({ open, close }: { open: boolean; close: () => void }) {
+  return (
+    <Modal opened={open} onClose={close} title="Keys" closeButtonProps={{ 'aria-label': 'Close the list of keys' }}>
+      <Table data={{ head: ['Key', 'What it does'], body: WORDS.map((row) => [...row]) }} />
+    </Modal>
+  );
+}

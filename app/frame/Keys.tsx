@@ -1,0 +1,47 @@
+import { useDisclosure, useHotkeys } from '@mantine/hooks';
+import { lazy, Suspense } from 'react';
+import { useNavigate } from 'react-router';
+import { useAddress } from '~/parts/use-address';
+import type { FrameView } from '~/reckoning/views';
+import { STAGES } from './stages';
+
+/** Moves the focus along the items of the stage's list. */
+function alongList(step: 1 | -1): void {
+  const items = [...document.querySelectorAll<HTMLElement>('[data-item]')];
+  const place = items.indexOf(document.activeElement as HTMLElement);
+  items[place < 0 ? 0 : Math.min(items.length - 1, Math.max(0, place + step))]?.focus();
+}
+
+const KeyHelp = lazy(() => import('./KeyHelp'));
+const Palette = lazy(() => import('./Palette'));
+
+/**
+ * The keyboard's way through everything; the page that explains it and the palette are loaded when first asked for.
+ * @param asked how often the palette was asked for
+ */
+export function Keys({ view, asked, ask }: { view: FrameView; asked: number; ask: () => void }) {
+  const install = view.install.id;
+  const navigate = useNavigate();
+  const address = useAddress();
+  const [open, { close, toggle }] = useDisclosure(false);
+  const build = address.get('build');
+  useHotkeys([
+    ...STAGES.map(({ id, key }): [string, () => void] => [
+      key,
+      () => void navigate(`/${install}/${id}${build ? `?build=${build}` : ''}`),
+    ]),
+    ['t', () => address.set({ panel: address.get('panel') === 'stand-ins' ? undefined : 'stand-ins' })],
+    ['j', () => alongList(1)],
+    ['k', () => alongList(-1)],
+    ['b', () => document.querySelector<HTMLElement>('[id^="build-"][aria-current="true"]')?.focus()],
+    ['/', () => document.querySelector<HTMLElement>('[data-filter]')?.focus()],
+    ['shift+?', toggle],
+    ['mod+k', ask],
+  ]);
+  return (
+    <Suspense>
+      {open && <KeyHelp open={open} close={close} />}
+      {asked > 0 && <Palette view={view} asked={asked} />}
+    </Suspense>
+  );
+}

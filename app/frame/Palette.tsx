@@ -1,0 +1,53 @@
+import { useMantineColorScheme } from '@mantine/core';
+import '@mantine/spotlight/styles.css';
+import { Spotlight, spotlight, type SpotlightActionData } from '@mantine/spotlight';
+import { useEffect } from 'react';
+import { useNavigate } from 'react-router';
+import { jobs } from '~/jobs/job-center';
+import { useAddress } from '~/parts/use-address';
+import type { FrameView } from '~/reckoning/views';
+import { STAGES } from './stages';
+
+/** Everything that can be done from anywhere, by name. */
+export default function Palette({ view, asked }: { view: FrameView; asked: number }) {
+  // Mounted at the first asking, so that its code is loaded only then; each later asking opens it again.
+  useEffect(() => spotlight.open(), [asked]);
+  const navigate = useNavigate();
+  const address = useAddress();
+  const { setColorScheme } = useMantineColorScheme();
+  const { id } = view.install;
+  const action = (label: string, onClick: () => unknown, description?: string): SpotlightActionData => ({
+    id: label,
+    label,
+    onClick: () => void onClick(),
+    ...(description ? { description } : {}),
+  });
+  const actions = [
+    ...STAGES.map((stage) => action(`Open ${stage.title}`, () => navigate(`/${id}/${stage.id}`))),
+    action('Survey the folder', () => jobs.start('survey', id), 'Hash every file and hold it against all known builds'),
+    action(
+      'Start the game',
+      () => jobs.start('start', id),
+      'See whether it reaches its title screen, and which mods load',
+    ),
+    action('Open the stand-ins', () => address.set({ panel: 'stand-ins' })),
+    ...view.builds.map(({ label, running }) =>
+      action(
+        `Speak of build ${label}`,
+        () => address.set({ build: label }),
+        running === undefined ? '' : `${running} mods run`,
+      ),
+    ),
+    action('Light', () => setColorScheme('light')),
+    action('Dark', () => setColorScheme('dark')),
+    action('As the system has it', () => setColorScheme('auto')),
+  ];
+  return (
+    <Spotlight
+      actions={actions}
+      nothingFound="No command of this name"
+      searchProps={{ placeholder: 'Find a command', 'aria-label': 'Find a command' }}
+      shortcut={null}
+    />
+  );
+}

@@ -1,0 +1,169 @@
+import { Button, Checkbox, NumberInput } from '@mantine/core';
+import { useCallback, useEffect, useState } from 'react';
+import { useRevalidator } from 'react-router';
+import type { PanelAction, PanelState } from '#core/outside';
+import { isFailure } from '#core/failure';
+import { jobs } from '~/jobs/job-center';
+import { errorWords } from '~/parts/failure-words';
+import { Buttons, Notice, Pairs } from '~/parts/parts';
+import { useAddress } from '~/parts/use-address';
+import { panelAction, panelState, refreshServices } from '~/services/services';
+import { askStorefront, changeAFile } from '~/services/outside-hands';
+import { broadcast } from '~/store/changes';
+import type { Install } from '~/store/records';
+import styles from './frame.module.css';
+
+const POLL_MS = 1500;
+
+/** Drives the simulated outside world: the depot service, the storefront, whoever else touches the folder. */
+export default function StandInsPanel({ install }: { install: Install }) {
+  const address = useAddress();
+  const { revalidate } = useRevalidator();
+  const [state, setState] = useState<PanelState>();
+  const [word, setWord] = useState<string>();
+
+  const attempt = useCallback(async (work: () => Promise<string | undefined>) => {
+    try {
+      setWord(await work());
+    } catch (error) {
+      setWord(errorWords(error).what);
+    }
+  }, []);
+
+  useEffect(() => {
+    const look = (): void => void panelState().then(setState, () => setState(undefined));
+    look();
+    const timer = setInterval(look, POLL_MS);
+    return () => clearInterval(timer);
+  }, []);
+
+  const act = (action: PanelAction, said: string): Promise<void> =>
+    attempt(async () => {
+      // Shown at once: a field that waits for the server would lose what is typed meanwhile.
+      if (action.do === 'set-faults') setState((now) => now && { ...now, faults: action.faults });
+      if (action.do === 'ignore-setting') setState((now) => now && { ...now, ignoresSetting: action.ignores });
+      setState(await panelAction(action));
+      if (action.do === 'release-patch') {
+        await refreshServices();
+        broadcast({ type: 'changed' });
+        await revalidate();
+      }
+      return said;
+    });
+
+  const ask = (): Promise<void> =>
+    attempt(async () => {
+      const answer = await askStorefront(install.id).catch((error: unknown) => {
+        if (isFailure(error, 'folder/read-only')) return 'locked' as const;
+        throw error;
+      });
+      if (answer === 'locked') return 'Quayline wanted to update, but its record is locked: nothing was touched.';
+      if (answer.action === 'nothing') {
+        return answer.why === 'newest'
+          ? 'Quayline finds the newest build of its branch and does nothing.'
+          : 'Quayline keeps to the setting in its record and does not update.';
+      }
+      await jobs.start('storefront-update', install.id, answer);
+      return `Quayline updates the folder to ${answer.build}.`;
+    });
+
+  if (!state)
+    return (
+      <aside className={styles.panel} aria-label="Stand-ins">
+        The stand-ins do not answer.
+      </aside>
+    );
+  const { faults } = state;
+  const setFault = (name: keyof typeof faults, value: number): void =>
+    void act(
+      { do: 'set-faults', faults: { ...faults, [name]: Math.round(value) } },
+      'The depot service now behaves so.',
+    );
+  return (
+    <aside className={styles.panel} aria-label="Stand-ins">
+      <h2>Stand-ins</h2>
+      <p className="quiet">
+        The made-up outside world of this demo. None of it is real, all of it answers from real bytes.
+      </p>
+      {word && <Notice>{word}</Notice>}
+      <h3>Account at the depot service</h3>
+      <Pairs
+        rows={[
+          { name: 'Name', value: state.account.name },
+          { name: 'Passphrase', value: state.account.passphrase },
+          { name: 'Trial branch code', value: state.account.branchCode },
+        ]}
+      />
+      <div>One-time code</div>
+      <div className={styles.code} data-testid="one-time-code">
+        {state.oneTimeCode ?? '–'}
+      </div>
+      <p className="quiet">Sent when you sign in with name and passphrase.</p>
+      <Button
+        size="xs"
+        variant="default"
+        onClick={() => void act({ do: 'forget-sessions' }, 'Everyone is signed out.')}
+      >
+        End all sessions
+      </Button>
+      <h3>Depot service</h3>
+      <NumberInput
+        label="Each answer waits (milliseconds)"
+        min={0}
+        max={10000}
+        step={50}
+        value={faults.delayMs}
+        onChange={(value) => setFault('delayMs', Number(value))}
+      />
+      <NumberInput
+        label="Every how many-th file fails (0: none)"
+        min={0}
+        max={1000}
+        value={faults.failEvery}
+        onChange={(value) => setFault('failEvery', Number(value))}
+      />
+      <NumberInput
+        label="Every how many-th file is corrupt (0: none)"
+        min={0}
+        max={1000}
+        value={faults.corruptEvery}
+        onChange={(value) => setFault('corruptEvery', Number(value))}
+      />
+      <h3>Studio</h3>
+      <p className="quiet">main points to {state.main}.</p>
+      <Button
+        size="xs"
+        variant="default"
+        disabled={state.patchReleased}
+        onClick={() => void act({ do: 'release-patch' }, '3.2.0 is out on main, and some mods have new releases.')}
+      >
+        {state.patchReleased ? '3.2.0 is out' : 'Release 3.2.0 on main'}
+      </Button>
+      <h3>Storefront</h3>
+      <Checkbox
+        size="xs"
+        label="Quayline ignores the update setting"
+        checked={state.ignoresSetting}
+        onChange={(event) => void act({ do: 'ignore-setting', ignores: event.currentTarget.checked }, 'Noted.')}
+      />
+      <Buttons>
+        <Button size="xs" variant="default" mt={8} onClick={() => void ask()}>
+          Let Quayline look at the folder
+        </Button>
+      </Buttons>
+      <h3>Somebody else</h3>
+      <Button
+        size="xs"
+        variant="default"
+        onClick={() => void attempt(async () => `Somebody appended a line to ${await changeAFile(install.id)}.`)}
+      >
+        Change a table in the folder
+      </Button>
+      <p>
+        <button type="button" className={styles.small} onClick={() => address.set({ panel: undefined })}>
+          Close the stand-ins
+        </button>
+      </p>
+    </aside>
+  );
+}

@@ -1,0 +1,65 @@
+import { UnstyledButton, useMantineColorScheme } from '@mantine/core';
+import { NavLink, useLocation } from 'react-router';
+import { useAddress } from '~/parts/use-address';
+import type { FrameView } from '~/reckoning/views';
+import styles from './frame.module.css';
+import { nextStage, stageFigure, STAGES } from './stages';
+
+function Mark() {
+  return (
+    <svg width="20" height="18" viewBox="0 0 20 18" aria-hidden="true">
+      <rect x="0" y="1" width="9" height="4" fill="var(--ink)" />
+      <rect x="0" y="7" width="13" height="3.5" fill="var(--ink)" />
+      <rect x="0" y="13" width="20" height="3.5" fill="var(--ink)" />
+      <path d="M15 6l4 2.7-4 2.7z" fill="var(--blue)" />
+    </svg>
+  );
+}
+
+export function TopBar({ view, findCommand }: { view: FrameView; findCommand: () => void }) {
+  const address = useAddress();
+  const { pathname } = useLocation();
+  const { setColorScheme, colorScheme } = useMantineColorScheme();
+  const next = nextStage(view);
+  const build = address.get('build');
+  const panelOpen = address.get('panel') === 'stand-ins';
+  const following = { auto: 'light', light: 'dark', dark: 'auto' } as const;
+  return (
+    <header className={styles.top}>
+      <NavLink to={`/${view.install.id}/survey`} className={styles.mark!}>
+        <Mark /> Regressum
+      </NavLink>
+      <nav aria-label="Stages" className={styles.stages}>
+        {STAGES.map(({ id, title }) => {
+          const figure = stageFigure(id, view);
+          const to = { pathname: `/${view.install.id}/${id}`, search: build ? `?build=${build}` : '' };
+          return (
+            <NavLink key={id} to={to} className={styles.stageLink!} data-next={id === next || undefined}>
+              {title}
+              {id === next && !pathname.endsWith(id) && <span className="unseen"> (next)</span>}
+              {figure && (
+                <span className={styles.badge} data-tone={figure.tone}>
+                  {figure.text}
+                </span>
+              )}
+            </NavLink>
+          );
+        })}
+      </nav>
+      <UnstyledButton
+        className={styles.topButton}
+        aria-pressed={panelOpen}
+        onClick={() => address.set({ panel: panelOpen ? undefined : 'stand-ins' })}
+      >
+        Stand-ins
+      </UnstyledButton>
+      <UnstyledButton className={styles.topButton} onClick={() => setColorScheme(following[colorScheme])}>
+        {colorScheme === 'auto' ? 'As system' : colorScheme === 'light' ? 'Light' : 'Dark'}
+        <span className="unseen">: change the colour scheme</span>
+      </UnstyledButton>
+      <UnstyledButton className={styles.keyButton} onClick={findCommand}>
+        Ctrl K<span className="unseen">: find a command</span>
+      </UnstyledButton>
+    </header>
+  );
+}

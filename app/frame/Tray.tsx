@@ -1,0 +1,145 @@
+import { useState } from 'react';
+import { jobs, type LiveJob } from '~/jobs/job-center';
+import { isUnderWay } from '~/jobs/use-jobs';
+import { bytes, count, duration } from '~/parts/format';
+import { failureWords } from '~/parts/failure-words';
+import { Ago } from '~/parts/parts';
+import type { JobKind, JobState } from '~/store/records';
+import styles from './frame.module.css';
+import { ProgressBar } from './ProgressBar';
+
+export const JOB_TITLES: Record<JobKind, string> = {
+  seed: 'Laying out the demo folder',
+  survey: 'Survey',
+  fetch: 'Fetch',
+  assemble: 'Laying down',
+  'let-go': 'Letting the old folder go',
+  'storefront-update': 'Update by Quayline',
+  start: 'Starting the game',
+};
+
+const STATE_WORDS: Record<JobState, string> = {
+  waiting: 'waits for the disk',
+  running: 'running',
+  paused: 'paused',
+  done: 'done',
+  failed: 'stopped by a failure',
+  cancelled: 'cancelled',
+};
+
+function progressWords({ record, rate }: LiveJob): string {
+  const { files, filesTotal, bytes: done, bytesTotal } = record.progress;
+  if (filesTotal === 0) return '';
+  const left = rate > 0 && bytesTotal > done ? ` · ${duration((bytesTotal - done) / rate)} left` : '';
+  const speed = record.state === 'running' ? ` · ${bytes(rate)}/s` : '';
+  return `${count(files)} of ${count(filesTotal)} · ${bytes(done)} of ${bytes(bytesTotal)}${speed}${left}`;
+}
+
+function Running({ job }: { job: LiveJob }) {
+  const { id, kind, state, progress } = job.record;
+  const title = progress.phase || JOB_TITLES[kind];
+  return (
+    <>
+      <span>{state === 'running' ? title : `${title}: ${STATE_WORDS[state]}`}</span>
+      <ProgressBar progress={progress} label={title} />
+      <span className="mono">{progressWords(job)}</span>
+      {state === 'running' && (
+        <button type="button" className={styles.small} onClick={() => jobs.pause(id)}>
+          Pause
+        </button>
+      )}
+      {state === 'paused' && (
+        <button type="button" className={styles.small} onClick={() => jobs.resume(id)}>
+          Go on
+        </button>
+      )}
+      {state !== 'waiting' && (
+        <button type="button" className={styles.small} onClick={() => jobs.cancel(id)}>
+          Cancel
+        </button>
+      )}
+    </>
+  );
+}
+
+function Ended({ job }: { job: LiveJob }) {
+  const { id, kind, state, failure, endedAt, progress } = job.record;
+  return (
+    <>
+      <span>
+        {progress.phase || JOB_TITLES[kind]}: {STATE_WORDS[state]} {endedAt !== undefined && <Ago at={endedAt} />}
+      </span>
+      {state === 'failed' && failure && (
+        <>
+          <span style={{ color: 'var(--brick)' }}>{failureWords(failure).what}</span>
+          <button type="button" className={styles.small} onClick={() => void jobs.again(id)}>
+            Go on where it stopped
+          </button>
+        </>
+      )}
+    </>
+  );
+}
+
+/** Running jobs at the foot of every screen; opens upward into the log of all jobs. */
+export function Tray({ jobs: all, install }: { jobs: readonly LiveJob[]; install: string }) {
+  const [open, setOpen] = useState(false);
+  const running = all.find(({ record }) => record.state === 'running' || record.state === 'paused');
+  const waiting = all.filter(({ record }) => record.state === 'waiting').length;
+  const shown = running ?? all.find(isUnderWay) ?? all.at(-1);
+  return (
+    <footer aria-label="Jobs">
+      {open && <Log all={all} install={install} />}
+      <div className={styles.tray}>
+        {shown ? (
+          isUnderWay(shown) ? (
+            <Running job={shown} />
+          ) : (
+            <Ended job={shown} />
+          )
+        ) : (
+          <span className="quiet">No job has run yet</span>
+        )}
+        <button type="button" className={styles.small} aria-expanded={open} onClick={() => setOpen(!open)}>
+          {waiting > 0 ? `${count(waiting)} waiting` : 'nothing waiting'} · log
+        </button>
+      </div>
+    </footer>
+  );
+}
+
+const MOST_SHOWN = 100;
+
+function Log({ all, install }: { all: readonly LiveJob[]; install: string }) {
+  return (
+    <div className={styles.log} tabIndex={0} role="region" aria-label={`Log of ${install}`}>
+      <table>
+        <thead className="unseen">
+          <tr>
+            <th>Job</th>
+            <th>State</th>
+            <th>Progress</th>
+            <th>When</th>
+            <th>Failure</th>
+          </tr>
+        </thead>
+        <tbody>
+          {all
+            .slice(-MOST_SHOWN)
+            .toReversed()
+            .map((job) => (
+              <tr key={job.record.id}>
+                <td>{JOB_TITLES[job.record.kind]}</td>
+                <td>{STATE_WORDS[job.record.state]}</td>
+                <td className="mono">{progressWords(job)}</td>
+                <td>
+                  <Ago at={job.record.endedAt ?? job.record.startedAt} />
+                </td>
+                <td>{job.record.failure && failureWords(job.record.failure).what}</td>
+              </tr>
+            ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,67 @@
+import { useCallback, useEffect, useState } from 'react';
+import { type ClientLoaderFunctionArgs, Outlet, useLoaderData, useRevalidator, useRouteError } from 'react-router';
+import { jobs } from '~/jobs/job-center';
+import { useJobs } from '~/jobs/use-jobs';
+import { FailurePage } from '~/parts/FailurePage';
+import { Textures } from '~/parts/Textures';
+import { unlessOnlyLookedAt } from '~/parts/use-address';
+import { reckon } from '~/reckoning/client';
+import { listen } from '~/store/changes';
+import { getInstall } from '~/store/installs';
+import type { Install } from '~/store/records';
+import type { FrameView } from '~/reckoning/views';
+import { Arriving } from './Arriving';
+import { BuildLine } from './BuildLine';
+import styles from './frame.module.css';
+import { Keys } from './Keys';
+import { StandIns } from './StandIns';
+import { TopBar } from './TopBar';
+import { Tray } from './Tray';
+
+export type FrameData = { arrived: true; view: FrameView } | { arrived: false; install: Install };
+
+export async function clientLoader({ params }: ClientLoaderFunctionArgs): Promise<FrameData> {
+  await jobs.adopt();
+  const install = await getInstall(params.install!);
+  return install.arrived ? { arrived: true, view: await reckon('frame', install.id) } : { arrived: false, install };
+}
+clientLoader.hydrate = true as const;
+
+export const shouldRevalidate = unlessOnlyLookedAt;
+
+export function HydrateFallback() {
+  return <div className={styles.opening}>Opening Regressum</div>;
+}
+
+export function ErrorBoundary() {
+  return <FailurePage error={useRouteError()} />;
+}
+
+/** When the store changes, in this tab or another, the page asks again. */
+function useFreshData(): void {
+  const { revalidate } = useRevalidator();
+  useEffect(() => listen((message) => void (message.type === 'changed' && revalidate())), [revalidate]);
+}
+
+export default function FrameRoute() {
+  const data = useLoaderData<typeof clientLoader>();
+  const all = useJobs();
+  const [asked, setAsked] = useState(0);
+  const ask = useCallback(() => setAsked((times) => times + 1), []);
+  useFreshData();
+  if (!data.arrived) return <Arriving install={data.install} />;
+  const { view } = data;
+  return (
+    <div className={styles.frame}>
+      <Textures />
+      <TopBar view={view} findCommand={ask} />
+      <BuildLine view={view} />
+      <div className={styles.stage}>
+        <Outlet context={view} />
+        <StandIns install={view.install} />
+      </div>
+      <Tray jobs={all.filter(({ record }) => record.install === view.install.id)} install={view.install.id} />
+      <Keys view={view} asked={asked} ask={ask} />
+    </div>
+  );
+}

@@ -1,0 +1,59 @@
+import { bytes, count } from '~/parts/format';
+import type { FrameView } from '~/reckoning/views';
+
+export interface Stage {
+  readonly id: 'survey' | 'choose' | 'fetch' | 'assemble' | 'hold' | 'mend';
+  readonly title: string;
+  readonly key: string;
+}
+
+export const STAGES: readonly Stage[] = [
+  { id: 'survey', title: 'Survey', key: 's' },
+  { id: 'choose', title: 'Choose', key: 'c' },
+  { id: 'fetch', title: 'Fetch', key: 'f' },
+  { id: 'assemble', title: 'Assemble', key: 'a' },
+  { id: 'hold', title: 'Hold', key: 'h' },
+  { id: 'mend', title: 'Mend', key: 'm' },
+];
+
+export type Tone = 'attention' | 'right' | 'plain';
+
+/** What needs attention in a stage, or how far it is; undefined where there is nothing to tell yet. */
+export function stageFigure(stage: Stage['id'], view: FrameView): { text: string; tone: Tone } | undefined {
+  const { likeliest, onDisk, install, builds, mods, toFetch, laid, held, lostNow, survey } = view;
+  switch (stage) {
+    case 'survey':
+      if (!survey) return undefined;
+      return {
+        text: `${likeliest ?? 'unknown'}${onDisk.length > 1 ? ' mixed' : ''}`,
+        tone: survey.fresh && survey.departures === 0 && onDisk.length < 2 ? 'right' : 'attention',
+      };
+    case 'choose': {
+      const running = builds.find(({ label }) => label === install.target?.build)?.running;
+      return running === undefined ? undefined : { text: `${running}/${mods}`, tone: 'right' };
+    }
+    case 'fetch':
+      if (!toFetch) return undefined;
+      return toFetch.files === 0
+        ? { text: 'all here', tone: 'right' }
+        : { text: bytes(toFetch.bytes), tone: 'attention' };
+    case 'assemble':
+      return laid ? { text: 'laid', tone: 'right' } : undefined;
+    case 'hold':
+      if (!held) return undefined;
+      return held.drift
+        ? { text: `${count(held.drift)} drift`, tone: 'attention' }
+        : { text: held.build, tone: 'right' };
+    case 'mend':
+      return lostNow ? { text: count(lostNow), tone: 'attention' } : undefined;
+  }
+}
+
+/** The stage that makes sense to open next. */
+export function nextStage({ survey, install, toFetch, laid, held }: FrameView): Stage['id'] {
+  if (!survey?.fresh) return 'survey';
+  if (!install.target) return 'choose';
+  if (toFetch && toFetch.files > 0) return 'fetch';
+  if (!laid) return 'assemble';
+  return held ? 'mend' : 'hold';
+}

@@ -1,0 +1,30 @@
+import type { z } from 'zod';
+import type { JobKind } from '~/store/records';
+import type { DiskPool } from './pool';
+
+/** What a kind of job works with while it runs. */
+export interface JobContext {
+  readonly id: string;
+  readonly install: string;
+  readonly params: unknown;
+  readonly signal: AbortSignal;
+  readonly pool: DiskPool;
+  /** Waits while the job is paused. @throws Failure `job/cancelled` */
+  gate(): Promise<void>;
+  /** Starts a phase with what there is to do in it. */
+  phase(phase: string, filesTotal: number, bytesTotal: number): void;
+  add(files: number, bytes: number): void;
+  /** Starts a job that follows on this one. */
+  then(kind: JobKind, params: unknown): void;
+}
+
+/** A kind of job: what it does, and what it leaves as it was when it is cancelled. Both can be run again from the start. */
+export interface Kind {
+  readonly run: (context: JobContext) => Promise<void>;
+  readonly undo?: (context: JobContext) => Promise<void>;
+}
+
+/** Reads a job's parameters, which come from the store. */
+export function readParams<Schema extends z.ZodType>(context: JobContext, schema: Schema): z.output<Schema> {
+  return schema.parse(context.params);
+}

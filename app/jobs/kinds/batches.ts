@@ -1,0 +1,60 @@
+import type { JobContext } from '../job-context';
+import type { DiskResults, DiskTask } from '../workers/protocol';
+
+const FILES_AT_ONCE = 32;
+const BYTES_AT_ONCE = 16e6;
+
+/** Cuts a list into batches that take a worker a few tens of milliseconds, so that a pause comes soon. */
+export function batches<T extends { readonly size: number }>(files: readonly T[]): T[][] {
+  const all: T[][] = [];
+  let batch: T[] = [];
+  let bytes = 0;
+  for (const file of files) {
+    if (batch.length > 0 && (batch.length >= FILES_AT_ONCE || bytes + file.size > BYTES_AT_ONCE)) {
+      all.push(batch);
+      batch = [];
+      bytes = 0;
+    }
+    batch.push(file);
+    bytes += file.size;
+  }
+  if (batch.length > 0) all.push(batch);
+  return all;
+}
+
+/** Does `work` for each item, `lanes` at a time, stopping at the gate before each; the first failure ends all lanes. */
+export async function inLanes<T>(
+  items: readonly T[],
+  lanes: number,
+  context: Pick<JobContext, 'gate'>,
+  work: (item: T, index: number) => Promise<void>,
+): Promise<void> {
+  let next = 0;
+  let failed = false;
+  const lane = async (): Promise<void> => {
+    while (next < items.length && !failed) {
+      await context.gate();
+      const index = next++;
+      const item = items[index];
+      if (item === undefined) return;
+      try {
+        await work(item, index);
+      } catch (error) {
+        failed = true;
+        throw error;
+      }
+    }
+  };
+  const outcomes = await Promise.allSettled(Array.from({ length: lanes }, lane));
+  for (const outcome of outcomes) if (outcome.status === 'rejected') throw outcome.reason;
+}
+
+/** Runs a task in the pool and counts what it reports. */
+export function runCounted<Task extends DiskTask>(context: JobContext, task: Task): Promise<DiskResults[Task['do']]> {
+  return context.pool.run(task, {
+    signal: context.signal,
+    progress: (progress) => {
+      if (progress.kind === 'bytes') context.add(progress.files, progress.bytes);
+    },
+  });
+}

@@ -1,0 +1,73 @@
+import { z } from 'zod';
+import { Failure } from '#core/failure';
+import type { FetchItem } from '#core/fetch';
+import { fetchedPath, INSTALL_DISK, treePath } from '~/folders';
+import { reckon } from '~/reckoning/client';
+import { getInstall } from '~/store/installs';
+import { getSession } from '~/store/services';
+import { type Kind, readParams } from '../job-context';
+import { pieceBoard } from '../piece-board';
+import { inLanes } from './batches';
+
+const ParamsSchema = z.object({ thenLayDown: z.boolean().default(false) });
+
+/** Files at once: while one waits for the service, another is checked. */
+const LANES = 6;
+
+/**
+ * Fetches what the target needs and the disk does not have. Each content is put aside under its digest once all of its
+ * pieces are right; what was put aside before, or arrived in part, is not fetched again.
+ */
+export const fetchJob: Kind = {
+  async run(context) {
+    const { thenLayDown } = readParams(context, ParamsSchema);
+    context.phase('Working out what to fetch', 0, 0);
+    await reckon('learn', context.install);
+    const [view, install, session] = await Promise.all([
+      reckon('fetchView', context.install),
+      getInstall(context.install),
+      getSession(),
+    ]);
+    if (!view) throw new Failure('job/not-checked-out', { what: 'target or survey' });
+    const byContent = new Map<string, FetchItem>();
+    for (const item of view.items) if (item.source.how === 'fetch') byContent.set(item.sha256, item);
+    const items = [...byContent.values()];
+    if (!session && items.some(({ owner }) => owner.kind === 'depot')) throw new Failure('service/sign-in-needed');
+    context.phase(
+      `Fetching ${view.build}`,
+      items.length,
+      items.reduce((sum, { size }) => sum + size, 0),
+    );
+    pieceBoard.clear();
+    // Large files first: at the end only small ones are under way, and no lane waits long for the others.
+    const largestFirst = items.toSorted((a, b) => b.size - a.size);
+    await inLanes(largestFirst, LANES, context, async (item) => {
+      if (item.source.how !== 'fetch') return;
+      const sources = item.source.pieces.map(
+        (piece) => piece && { path: treePath(install.tree, piece.path), index: piece.index },
+      );
+      await context.pool.run(
+        {
+          do: 'fetch',
+          disk: INSTALL_DISK(context.install),
+          to: fetchedPath(item.sha256),
+          href: item.href,
+          size: item.size,
+          key: item.key,
+          token: item.owner.kind === 'depot' ? session?.token : undefined,
+          sources,
+        },
+        {
+          signal: context.signal,
+          progress: (progress) => {
+            if (progress.kind !== 'piece') return;
+            pieceBoard.set(item.sha256, progress.index, progress.state);
+            if (progress.bytes > 0) context.add(0, progress.bytes);
+          },
+        },
+      );
+      context.add(1, 0);
+    });
+    if (thenLayDown) context.then('assemble', {});
+  },
+};

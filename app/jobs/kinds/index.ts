@@ -1,0 +1,19 @@
+import type { JobKind } from '~/store/records';
+import type { Kind } from '../job-context';
+import { assemble } from './assemble';
+import { fetchJob } from './fetch';
+import { letGo } from './let-go';
+import { seed } from './seed';
+import { start } from './start';
+import { storefrontUpdate } from './storefront-update';
+import { survey } from './survey';
+
+export const KINDS: Record<JobKind, Kind> = {
+  seed,
+  survey,
+  fetch: fetchJob,
+  assemble,
+  'let-go': letGo,
+  'storefront-update': storefrontUpdate,
+  start,
+};

@@ -1,0 +1,30 @@
+import { browserDisk, INSTALL_DISK, RECORD_PATH, treePath } from '~/folders';
+import { firstInstall, refreshServices } from '~/services/services';
+import { getInstall, updateInstall } from '~/store/installs';
+import type { Kind } from '../job-context';
+import { batches, inLanes, runCounted } from './batches';
+
+/** The storefront puts the game on the disk, as it did before Regressum came. What lies there already is not sent again. */
+export const seed: Kind = {
+  async run(context) {
+    const install = await getInstall(context.install);
+    context.phase('Quayline lays out the demo folder', 0, 0);
+    await refreshServices();
+    const list = await firstInstall();
+    const disk = browserDisk(INSTALL_DISK(install.id));
+    const there = new Map((await disk.list(treePath(install.tree))).map(({ path, size }) => [path, size]));
+    const files = list.files
+      .map(({ path, size, href }) => ({ to: treePath(install.tree, path), size, href }))
+      .filter(({ to, size }) => there.get(to) !== size);
+    context.phase(
+      'Quayline lays out the demo folder',
+      files.length,
+      files.reduce((sum, { size }) => sum + size, 0),
+    );
+    await inLanes(batches(files), 2, context, async (batch) => {
+      await runCounted(context, { do: 'download', disk: INSTALL_DISK(install.id), files: batch });
+    });
+    await disk.writeWhole(RECORD_PATH, new TextEncoder().encode(JSON.stringify(list.record, null, 2)));
+    await updateInstall(install.id, (now) => ({ ...now, arrived: true, changedAt: Date.now() }));
+  },
+};

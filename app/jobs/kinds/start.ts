@@ -1,0 +1,26 @@
+import { isFailure } from '#core/failure';
+import { browserDisk, INSTALL_DISK, treePath } from '~/folders';
+import { startGame } from '~/services/services';
+import { addTrial } from '~/store/holds';
+import { getInstall } from '~/store/installs';
+import { getIndex } from '~/store/services';
+import type { Kind } from '../job-context';
+import { hashTree } from './hash-tree';
+
+/** Starts the game on the folder as it lies now and keeps what came of it, as evidence. */
+export const start: Kind = {
+  async run(context) {
+    const [install, index] = await Promise.all([getInstall(context.install), getIndex()]);
+    const found = await hashTree(context, install.tree, 'The game reads its folder');
+    const disk = browserDisk(INSTALL_DISK(context.install));
+    const list = await disk.read(treePath(install.tree, index.game.rules.loadOrder)).catch((error: unknown) => {
+      if (isFailure(error, 'folder/not-found')) return new Uint8Array(0);
+      throw error;
+    });
+    const answer = await startGame({
+      files: found.paths.map((path, i) => ({ path, key: found.keys[i]! })),
+      loadOrder: new TextDecoder().decode(list),
+    });
+    await addTrial({ install: install.id, at: Date.now(), answer });
+  },
+};

@@ -1,0 +1,66 @@
+import type { ContentKey } from '#core/digest';
+import type { PieceSource } from '#core/fetch';
+import type { WireFailure } from '#core/failure';
+
+/** What the disk workers can be asked to do. All paths are relative to `disk`. */
+export type DiskTask =
+  /** Hashes files; a file that cannot be read comes back as unreadable and the rest goes on. */
+  | { readonly do: 'hash'; readonly disk: string; readonly files: readonly { path: string; size: number }[] }
+  /** Fetches one file in pieces, each checked, into `to` by way of `to.part`; goes on with a `.part` that is there. */
+  | {
+      readonly do: 'fetch';
+      readonly disk: string;
+      readonly to: string;
+      readonly href: string;
+      readonly size: number;
+      readonly key: ContentKey;
+      readonly token: string | undefined;
+      /** Where pieces lie on disk; undefined ones are fetched. */
+      readonly sources: readonly (PieceSource | undefined)[];
+    }
+  /** Downloads whole files, unchecked: what the outside world does to the folder. */
+  | {
+      readonly do: 'download';
+      readonly disk: string;
+      readonly files: readonly { href: string; to: string; size: number }[];
+    }
+  /** Copies files into a new tree, checking the bytes on the way. */
+  | { readonly do: 'lay'; readonly disk: string; readonly files: readonly LayFile[] };
+
+export interface LayFile {
+  /** Undefined when the bytes are `text`. */
+  readonly from: string | undefined;
+  readonly text?: string | undefined;
+  readonly to: string;
+  readonly key: ContentKey;
+}
+
+export interface HashResult {
+  /** In the order of the task's files; undefined for an unreadable one. */
+  readonly keys: readonly (ContentKey | undefined)[];
+  readonly sizes: readonly number[];
+  readonly unreadable: readonly { readonly path: string; readonly failure: WireFailure }[];
+}
+
+export interface DiskResults {
+  hash: HashResult;
+  fetch: { readonly fetchedBytes: number; readonly reusedBytes: number };
+  download: Record<string, never>;
+  lay: Record<string, never>;
+}
+
+/** What happens to a piece while its file is fetched. */
+export type PieceState = 'to-come' | 'on-hand' | 'reused' | 'arriving' | 'failing' | 'checked';
+
+export type DiskProgress =
+  | { readonly kind: 'bytes'; readonly files: number; readonly bytes: number }
+  | { readonly kind: 'piece'; readonly index: number; readonly state: PieceState; readonly bytes: number };
+
+export type ToWorker =
+  | { readonly type: 'do'; readonly id: number; readonly task: DiskTask }
+  | { readonly type: 'stop'; readonly id: number };
+
+export type FromWorker =
+  | { readonly type: 'progress'; readonly id: number; readonly progress: DiskProgress }
+  | { readonly type: 'done'; readonly id: number; readonly result: DiskResults[DiskTask['do']] }
+  | { readonly type: 'failed'; readonly id: number; readonly failure: WireFailure };

@@ -1,0 +1,63 @@
+import { Button } from '@mantine/core';
+import { jobs } from '~/jobs/job-center';
+import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import type { StoredTrial } from '~/store/records';
+import { counted } from './format';
+import { Ago, Notice, Section } from './parts';
+import styles from './parts.module.css';
+
+/** Starts the game on the folder as it lies, and shows what came of it: the only judge of whether it runs. */
+export function GameStart({
+  install,
+  trials,
+  names,
+}: {
+  install: string;
+  trials: readonly StoredTrial[];
+  names: ReadonlyMap<string, string>;
+}) {
+  const job = useLatestJob(install, 'start');
+  const last = trials.at(-1);
+  return (
+    <section aria-label="Start of the game">
+      <Section>The game’s start</Section>
+      {last ? <Outcome trial={last} names={names} /> : <p className="quiet">Not started from here yet.</p>}
+      <Button
+        size="xs"
+        variant="default"
+        disabled={job !== undefined && isUnderWay(job)}
+        onClick={() => void jobs.start('start', install)}
+      >
+        Start the game and see
+      </Button>
+    </section>
+  );
+}
+
+function Outcome({ trial: { answer, at }, names }: { trial: StoredTrial; names: ReadonlyMap<string, string> }) {
+  const loaded = answer.mods.filter(({ ran }) => ran);
+  const failed = answer.mods.filter(({ ran }) => !ran);
+  return (
+    <>
+      <Notice tone={answer.outcome === 'crash' ? 'wrong' : failed.length > 0 ? 'attention' : 'right'}>
+        {answer.outcome === 'crash'
+          ? 'It crashed before its title screen'
+          : `Title screen of ${answer.version}, ${counted(loaded.length, 'mod')} loaded`}
+        {failed.length > 0 && `, ${failed.length} not`} · <Ago at={at} />
+      </Notice>
+      {failed.map(({ mod, release, why }) => (
+        <p key={mod}>
+          <strong>{names.get(mod) ?? mod}</strong> {release}: {why}
+        </p>
+      ))}
+      <details>
+        <summary>Its log and the mods that it loaded</summary>
+        <div className={styles.log} tabIndex={0} role="region" aria-label="Log of the game">
+          {answer.log.map(({ level, text }) => `${level}: ${text}`).join('\n')}
+          {'\n'}
+          {loaded.map(({ mod, release }) => `loaded ${names.get(mod) ?? mod} ${release}`).join('\n')}
+        </div>
+      </details>
+    </>
+  );
+}

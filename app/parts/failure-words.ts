@@ -1,0 +1,143 @@
+import { type Facts, type Failure, type FailureCode, isFailure, type WireFailure } from '#core/failure';
+
+export interface Words {
+  /** What happened, to which file. */
+  readonly what: string;
+  /** What can be done. */
+  readonly next: string;
+}
+
+const at = ({ file, line }: Facts): string =>
+  file === undefined ? '' : ` (${file}${line === undefined ? '' : `, line ${line}`})`;
+
+const path =
+  (rule: string) =>
+  (facts: Facts): Words => ({
+    what: `The path "${facts.path}" ${rule}${at(facts)}.`,
+    next: 'Nothing was written. Ask whoever made the list for a corrected one.',
+  });
+
+const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
+  'path/empty': path('has an empty part'),
+  'path/absolute': path('is absolute'),
+  'path/climbs': path('climbs out of its folder'),
+  'path/forbidden-character': path('has a character that not every disk can hold'),
+  'path/reserved-name': path('has a part that some systems reserve for a device'),
+  'path/trailing-dot-or-space': path('has a part that ends in a dot or a space'),
+  'path/too-long': path('is too long'),
+  'path/collides': (facts) => ({
+    what: `"${facts.path}" and "${facts.other}" would be one file on some disks${at(facts)}.`,
+    next: 'Nothing was written. One of the two has to be renamed where they come from.',
+  }),
+  'digest/malformed': (facts) => ({
+    what: `"${facts.found}" is no checksum${at(facts)}.`,
+    next: 'A SHA-256 has 64 hexadecimal digits. Nothing of the list was taken over.',
+  }),
+  'metalink/malformed': (facts) => ({
+    what: `The manifest cannot be read: ${facts.what}${at(facts)}.`,
+    next: 'Nothing of it was taken over. Try again, or ask the depot source.',
+  }),
+  'metalink/unsupported': (facts) => ({
+    what: `The manifest has ${facts.found}, where ${facts.expected} are needed${at(facts)}.`,
+    next: 'Nothing of it was taken over.',
+  }),
+  'metalink/pieces': (facts) => ({
+    what: `The pieces of "${facts.path}" do not add up: ${facts.found} where ${facts.expected} is expected${at(facts)}.`,
+    next: 'Nothing of the manifest was taken over.',
+  }),
+  'json/malformed': (facts) => ({
+    what: `This is not JSON: ${facts.what}${at(facts)}.`,
+    next: 'Nothing was taken over.',
+  }),
+  'json/does-not-fit': (facts) => ({
+    what: `The field "${facts.field}" does not fit: ${facts.problem}${at(facts)}.`,
+    next: 'Nothing was taken over.',
+  }),
+  'hold-sheet/unknown-version': (facts) => ({
+    what: `The hold sheet has version ${facts.found}${at(facts)}.`,
+    next: `This Regressum reads version ${facts.expected}. Nothing was taken over.`,
+  }),
+  'hold-sheet/unknown-build': (facts) => ({
+    what: `The hold sheet speaks of ${facts.game} ${facts.build}, which the depot service does not have${at(facts)}.`,
+    next: 'Nothing was taken over.',
+  }),
+  'hold-sheet/unknown-mod': (facts) => ({
+    what: `${facts.mod} ${facts.release} is not in the catalogue${at(facts)}.`,
+    next: 'Nothing was taken over. The release may have been withdrawn.',
+  }),
+  'demo/bad-seed': (facts) => ({ what: `${facts.found} is no seed.`, next: `It has to be ${facts.expected}.` }),
+  'demo/bad-range': (facts) => ({
+    what: `Bytes ${facts.found} of "${facts.path}" do not exist.`,
+    next: `A range lies ${facts.expected}.`,
+  }),
+  'demo/unknown-file': (facts) => ({
+    what: `The service has no "${facts.path}".`,
+    next: 'Look again; it may have been withdrawn.',
+  }),
+  'service/unreachable': (facts) => ({
+    what: `The service did not answer (${facts.url}).`,
+    next: 'What arrived is kept. Go on when the connection is back.',
+  }),
+  'service/refused': (facts) => ({
+    what: `The service refused the ${facts.what ?? 'request'}.`,
+    next: 'Check it and sign in again.',
+  }),
+  'service/sign-in-needed': () => ({
+    what: 'The depot service wants you to sign in.',
+    next: 'Sign in under Fetch, then go on. What arrived is kept.',
+  }),
+  'service/not-owned': (facts) => ({
+    what: `${facts.depot} is not owned by this account.`,
+    next: 'Take it out of what you own, and the tree is made without it.',
+  }),
+  'service/failed': (facts) => ({
+    what: `The service failed${facts.path === undefined ? '' : ` at "${facts.path}"`}.`,
+    next: 'It was asked several times. What arrived is kept; go on in a while.',
+  }),
+  'service/corrupt-piece': (facts) => ({
+    what: `Piece ${Number(facts.piece ?? 0) + 1} of ${facts.url} came with wrong bytes, again and again.`,
+    next: 'What is right is kept. Go on in a while.',
+  }),
+  'folder/not-found': (facts) => ({ what: `"${facts.path}" is not there.`, next: 'Survey the folder again.' }),
+  'folder/read-only': (facts) => ({
+    what: `"${facts.path}" is locked and was not written.`,
+    next: 'Nothing was changed. Let the hold go first if you want it changed.',
+  }),
+  'folder/full': (facts) => ({
+    what: `The disk is full; "${facts.path}" was not written.`,
+    next: 'Make room, then go on. The old folder is whole.',
+  }),
+  'folder/changed-meanwhile': (facts) => ({
+    what: `"${facts.path}" is not what it was when the folder was looked at.`,
+    next: 'The old folder is untouched. Survey it again, then go on.',
+  }),
+  'folder/failed': (facts) => ({
+    what: `The disk failed at "${facts.path}": ${facts.message}`,
+    next: 'Go on to try again.',
+  }),
+  'store/failed': (facts) => ({
+    what: `The store has no ${facts.what}.`,
+    next: 'Reload the page while the service can be reached.',
+  }),
+  'job/cancelled': () => ({ what: 'Cancelled.', next: '' }),
+  'job/worker-died': () => ({ what: 'A worker stopped unexpectedly.', next: 'Go on: the job continues where it was.' }),
+  'job/runs-elsewhere': () => ({ what: 'This runs in another tab.', next: 'Look there.' }),
+  'job/not-checked-out': (facts) => ({
+    what: `There is no ${facts.what} yet.`,
+    next: 'Survey the folder and choose a build first.',
+  }),
+  unexpected: (facts) => ({
+    what: `Something unexpected happened: ${facts.message}`,
+    next: 'Reload the page; jobs go on where they were.',
+  }),
+};
+
+export function failureWords(failure: Failure | WireFailure): Words {
+  return WORDS[failure.code](failure.facts);
+}
+
+/** Words for anything that was thrown. */
+export function errorWords(error: unknown): Words {
+  if (isFailure(error)) return failureWords(error);
+  return WORDS.unexpected({ message: error instanceof Error ? error.message : String(error) });
+}

@@ -1,0 +1,115 @@
+import {
+  type BuildLabel,
+  countingDepots,
+  type Depot,
+  type DepotId,
+  type DepotIndex,
+  type Ownership,
+} from '#core/builds';
+import { Failure } from '#core/failure';
+import { targetTree, type TargetFile } from '#core/fetch';
+import { type LaidFile, type Manifest, overlay, parseMetalink } from '#core/manifest';
+import { type Catalogue, type InstalledMod, recogniseMods } from '#core/mods';
+import type { FoundFile, Trees } from '#core/survey';
+import type { ContentKey } from '#core/digest';
+import { request } from '~/services/http';
+import { platformSha256 } from '~/services/sha256';
+import { getInstall, getSurvey } from '~/store/installs';
+import { getCatalogue, getIndex, getManifest, knownManifests, putManifest } from '~/store/services';
+import type { Install, StoredSurvey, Target } from '~/store/records';
+
+/** What all reckoning about an install starts from. */
+export interface Ground {
+  readonly install: Install;
+  readonly index: DepotIndex;
+  readonly catalogue: Catalogue;
+  readonly depots: readonly Depot[];
+  /** Laid trees of all builds, old to new; empty before their manifests are here. */
+  readonly trees: Trees;
+  readonly survey: StoredSurvey | undefined;
+  readonly found: readonly FoundFile[];
+  readonly installed: readonly InstalledMod[];
+}
+
+const entryOf = (index: DepotIndex, build: BuildLabel, depot: DepotId): DepotIndex['manifests'][number] => {
+  const entry = index.manifests.find((m) => m.build === build && m.depot === depot);
+  if (!entry) throw new Failure('store/failed', { what: 'manifest entry', build, depot });
+  return entry;
+};
+
+/** Reads the manifests of all builds that count for this ownership and are not here yet; each is checked. */
+export async function learnManifests(index: DepotIndex, ownership: Ownership): Promise<void> {
+  const known = await knownManifests();
+  const depots = new Set(countingDepots(index, ownership).map(({ id }) => id));
+  const wanted = index.manifests.filter((entry) => depots.has(entry.depot) && !known.has(entry.sha256));
+  for (const { href, sha256, build, depot } of wanted) {
+    const text = await (await request(href)).text();
+    const found = await platformSha256(text);
+    if (found !== sha256)
+      throw new Failure('metalink/malformed', { file: href, line: 1, what: 'digest', expected: sha256, found });
+    await putManifest(sha256, parseMetalink(text, build, depot, href));
+  }
+}
+
+const treeCache = new Map<string, LaidFile[]>();
+const TREE_CACHE_LIMIT = 64;
+
+/** The manifests of a build's depots in laying order, undefined while one of them is not here. */
+export async function manifestsOf(
+  index: DepotIndex,
+  depots: readonly Depot[],
+  build: BuildLabel,
+): Promise<Manifest[] | undefined> {
+  const manifests = await Promise.all(depots.map(({ id }) => getManifest(entryOf(index, build, id).sha256)));
+  return manifests.every((m) => m !== undefined) ? manifests : undefined;
+}
+
+async function laidTree(
+  index: DepotIndex,
+  depots: readonly Depot[],
+  build: BuildLabel,
+): Promise<LaidFile[] | undefined> {
+  const key = depots.map(({ id }) => entryOf(index, build, id).sha256).join();
+  const cached = treeCache.get(key);
+  if (cached) return cached;
+  const manifests = await manifestsOf(index, depots, build);
+  if (!manifests) return undefined;
+  const laid = overlay(manifests);
+  treeCache.set(key, laid);
+  if (treeCache.size > TREE_CACHE_LIMIT) treeCache.delete(treeCache.keys().next().value!);
+  return laid;
+}
+
+function foundFiles(survey: StoredSurvey | undefined): FoundFile[] {
+  if (!survey) return [];
+  return survey.paths.map((path, i) => ({ path, size: survey.sizes[i]!, key: survey.keys[i] as ContentKey }));
+}
+
+export async function ground(installId: string): Promise<Ground> {
+  const install = await getInstall(installId);
+  const [index, catalogue, survey] = await Promise.all([getIndex(), getCatalogue(), getSurvey(install)]);
+  const depots = countingDepots(index, install.ownership);
+  const trees = new Map<BuildLabel, readonly LaidFile[]>();
+  for (const { label } of index.builds) {
+    const laid = await laidTree(index, depots, label);
+    if (laid) trees.set(label, laid);
+  }
+  const found = foundFiles(survey);
+  return { install, index, catalogue, depots, trees, survey, found, installed: recogniseMods(found, catalogue) };
+}
+
+/** Releases of the mods that lie on disk. */
+export function installedReleases({ installed }: Ground): Map<InstalledMod['mod'], string> {
+  return new Map(installed.map(({ mod, release }) => [mod, release]));
+}
+
+/** The tree that a target is to become; undefined while the manifests of its build are not here. */
+export async function treeOfTarget(
+  { index, catalogue, trees, depots }: Ground,
+  target: Pick<Target, 'build' | 'releases'>,
+): Promise<TargetFile[] | undefined> {
+  const laid = trees.get(target.build);
+  if (!laid) return undefined;
+  const filesHref = new Map(depots.map(({ id }) => [id, entryOf(index, target.build, id).filesHref]));
+  return targetTree({ index, laid, filesHref, catalogue, releases: new Map(target.releases) }, platformSha256);
+}

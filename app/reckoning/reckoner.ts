@@ -1,0 +1,367 @@
+import { layDownPlan, type LayDownPlan, roomOverTime } from '#core/assemble';
+import { type BuildLabel, buildOrder, newestBuild } from '#core/builds';
+import { chooseAll, type BuildChoice, recommend } from '#core/choose';
+import type { ContentKey } from '#core/digest';
+import { treeDigest } from '#core/digest';
+import { Failure } from '#core/failure';
+import { fetchTotals, type FetchItem, loadOrder, targetTree, whatToFetch } from '#core/fetch';
+import { drift, HOLD_SHEET_VERSION, type HoldSheet } from '#core/hold';
+import { layerFolders } from '#core/manifest';
+import { type AssessInput, mendSteps, patchImpact, type PatchImpact, withInferred } from '#core/mend';
+import { modById, releaseAt } from '#core/mods';
+import { topFolder } from '#core/paths';
+import {
+  compareTree,
+  type DepotIdentity,
+  identifyDepots,
+  likeliestBuild,
+  nameStrays,
+  type SurveyRow,
+} from '#core/survey';
+import { browserDisk, INSTALL_DISK } from '~/folders';
+import { platformSha256 } from '~/services/sha256';
+import { getHold, listTrials } from '~/store/holds';
+import { getIndex } from '~/store/services';
+import { getInstall } from '~/store/installs';
+import { type Ground, ground, installedReleases, learnManifests, manifestsOf, treeOfTarget } from './ground';
+import type { AssembleView, ChooseView, FetchView, FrameView, HoldView, MendView, PlanView, SurveyView } from './views';
+
+/*
+ * Each function answers one question of the interface from the store alone. They run in a worker of their own, so
+ * that no page waits for them; `client.ts` is the way in.
+ */
+
+function identities({ depots, trees, found }: Ground): DepotIdentity[] {
+  return found.length === 0 ? [] : identifyDepots(depots, trees, found);
+}
+
+const isFresh = ({ survey, install }: Ground): boolean => survey !== undefined && survey.at >= install.changedAt;
+
+function choicesOf(here: Ground): BuildChoice[] {
+  const labels = here.index.builds.map(({ label }) => label);
+  return chooseAll(labels, here.catalogue, new Map(here.install.weights), installedReleases(here));
+}
+
+/** Contents that were fetched for this install and wait to be laid down, by SHA-256. */
+async function fetchedContents(installId: string): Promise<Set<string>> {
+  const entries = await browserDisk(INSTALL_DISK(installId)).list('fetched');
+  return new Set(entries.map(({ path }) => path.slice('fetched/'.length)).filter((name) => !name.endsWith('.part')));
+}
+
+async function itemsOf(here: Ground): Promise<FetchItem[] | undefined> {
+  const { install, found } = here;
+  const target = install.target && (await treeOfTarget(here, install.target));
+  if (!target || found.length === 0) return undefined;
+  const there = await fetchedContents(install.id);
+  const fetched = new Set<ContentKey>(target.filter(({ sha256 }) => there.has(sha256)).map(({ key }) => key));
+  return whatToFetch(target, { files: found, fetched });
+}
+
+/** Departures of the folder from the target, undefined where there is no target or no survey. */
+async function departuresFromTarget(here: Ground): Promise<SurveyRow[] | undefined> {
+  const target = here.install.target && (await treeOfTarget(here, here.install.target));
+  if (!target || here.found.length === 0) return undefined;
+  return drift(target, here.found, here.index.game.rules);
+}
+
+export async function frame(installId: string): Promise<FrameView> {
+  const here = await ground(installId);
+  const { install, index, survey, found, trees } = here;
+  const ids = identities(here);
+  const likeliest = likeliestBuild(ids, trees);
+  const choices = survey ? choicesOf(here) : [];
+  const rows = likeliest ? compareTree(trees.get(likeliest)!, found) : [];
+  const items = await itemsOf(here);
+  const hold = await getHold(installId);
+  const departs = await departuresFromTarget(here);
+  const heldTree = hold && (await treeOfTarget(here, sheetTarget(hold.sheet)));
+  const newest = newestBuild(index, 'main');
+  const totals = items && fetchTotals(items);
+  return {
+    install,
+    index,
+    mods: install.weights.length,
+    builds: index.builds.map(({ label, date }, i) => ({
+      label,
+      date,
+      branches: index.branches.filter(({ build }) => build === label).map(({ name }) => name),
+      running: choices[i]?.running,
+    })),
+    onDisk: buildsOnDisk(ids, likeliest),
+    likeliest,
+    survey: survey && {
+      at: survey.at,
+      fresh: isFresh(here),
+      departures: rows.filter(({ state }) => state === 'altered' || state === 'absent').length,
+    },
+    folderBytes: survey?.sizes.reduce((sum, size) => sum + size, 0),
+    toFetch: totals && { files: totals.filesToFetch, bytes: totals.toFetch },
+    laid: departs !== undefined && departs.length === 0,
+    held: hold && {
+      build: hold.sheet.build,
+      drift:
+        heldTree && found.length > 0 && isFresh(here) ? drift(heldTree, found, index.game.rules).length : undefined,
+    },
+    lostNow: lostAt(choices, likeliest ?? newest),
+  };
+}
+
+function lostAt(choices: readonly BuildChoice[], build: BuildLabel | undefined): number | undefined {
+  return choices.find((choice) => choice.build === build)?.lost.size;
+}
+
+/** The likeliest build alone where each depot agrees with it, otherwise the builds of those that do not as well. */
+function buildsOnDisk(ids: readonly DepotIdentity[], likeliest: BuildLabel | undefined): BuildLabel[] {
+  if (likeliest === undefined) return [];
+  const others = ids.flatMap(({ builds }) =>
+    builds.length === 0 || builds.includes(likeliest) ? [] : [builds.at(-1)!],
+  );
+  return [...new Set([likeliest, ...others])];
+}
+
+export async function survey(installId: string): Promise<SurveyView | undefined> {
+  const here = await ground(installId);
+  const { trees, found, installed, catalogue, index, depots } = here;
+  if (!here.survey) return undefined;
+  const ids = identities(here);
+  const likeliest = likeliestBuild(ids, trees);
+  const tree = likeliest ? trees.get(likeliest)! : [];
+  const rows = compareTree(tree, found);
+  const names = nameStrays(rows, trees, installed, catalogue, index.game.rules);
+  const depotOf = new Map(tree.map(({ path, depot }) => [path, depot]));
+  const bytes = new Map<string, number>();
+  for (const { depot, size } of tree) bytes.set(depot, (bytes.get(depot) ?? 0) + size);
+  return {
+    files: rows.map(({ path, state, size }) => ({
+      path,
+      state,
+      size,
+      depot: depotOf.get(path),
+      name: names.get(path),
+    })),
+    depots: ids.map((id) => {
+      const { title, order } = depots.find((depot) => depot.id === id.depot)!;
+      return { ...id, title, order, bytes: bytes.get(id.depot) ?? 0 };
+    }),
+    likeliest,
+    installed,
+    catalogue,
+    at: here.survey.at,
+    fresh: isFresh(here),
+    unreadable: here.survey.unreadable.map(({ path }) => path),
+  };
+}
+
+export async function choose(installId: string): Promise<ChooseView> {
+  const here = await ground(installId);
+  const { catalogue, index, trees, depots, found, installed } = here;
+  const choices = choicesOf(here);
+  const toFetch = new Map<BuildLabel, number>();
+  if (found.length > 0) {
+    for (const { build, runs } of choices) {
+      const laid = trees.get(build);
+      if (!laid) continue;
+      const filesHref = new Map(depots.map(({ id }) => [id, '']));
+      const target = await targetTree({ index, laid, filesHref, catalogue, releases: runs }, platformSha256);
+      toFetch.set(build, fetchTotals(whatToFetch(target, { files: found, fetched: new Set() })).toFetch);
+    }
+  }
+  return { catalogue, choices, recommended: recommend(choices, index)?.build, installed, toFetch };
+}
+
+export async function fetchView(installId: string): Promise<FetchView | undefined> {
+  const here = await ground(installId);
+  const items = await itemsOf(here);
+  const build = here.install.target?.build;
+  if (!items || !build) return undefined;
+  const counting = new Set(here.depots.map(({ id }) => id));
+  const branches = here.index.branches.filter((branch) => branch.build === build);
+  return {
+    build,
+    items,
+    depots: here.depots,
+    notCounting: here.index.depots.filter(({ id }) => !counting.has(id)),
+    needsCode: branches.every(({ needsCode }) => needsCode) ? branches.map(({ name }) => name) : [],
+  };
+}
+
+async function planOf(here: Ground): Promise<{ plan: LayDownPlan; items: FetchItem[] } | undefined> {
+  const items = await itemsOf(here);
+  return items && { items, plan: layDownPlan(items, here.found, here.index.game.rules) };
+}
+
+/** @throws Failure `job/not-checked-out` while there is no target or no survey */
+export async function plan(installId: string): Promise<PlanView> {
+  const here = await ground(installId);
+  const planned = await planOf(here);
+  if (!planned) throw new Failure('job/not-checked-out', { what: 'target or survey' });
+  return {
+    build: here.install.target!.build,
+    rows: planned.plan.rows,
+    missing: planned.plan.missing.map(({ path }) => path),
+    sha256: new Map(planned.items.map(({ path, sha256 }) => [path, sha256])),
+  };
+}
+
+export async function assemble(installId: string): Promise<AssembleView | undefined> {
+  const here = await ground(installId);
+  const planned = await planOf(here);
+  const build = here.install.target?.build;
+  const manifests = build && (await manifestsOf(here.index, here.depots, build));
+  if (!planned || !build || !manifests) return undefined;
+  const { plan: laying, items } = planned;
+  const laid = here.trees.get(build)!;
+  const byDepot = new Map(layerFolders(manifests, laid, topFolder).map(({ depot, folders }) => [depot, folders]));
+  const count = (how: string): number => laying.rows.filter((row) => !row.own && row.source.how === how).length;
+  const rows = compareTree(here.trees.get(likeliestBuild(identities(here), here.trees) ?? build)!, here.found);
+  const names = nameStrays(rows, here.trees, here.installed, here.catalogue, here.index.game.rules);
+  const oldBytes = here.found.reduce((sum, { size }) => sum + size, 0);
+  const fetchedBytes = items.filter(({ source }) => source.how === 'fetched').reduce((sum, { size }) => sum + size, 0);
+  return {
+    build,
+    layers: here.index.depots.map((depot) => {
+      const folders = byDepot.get(depot.id) ?? new Map<string, { stays: number; covered: number }>();
+      const bytes = [...folders.values()].reduce((sum, { stays, covered }) => sum + stays + covered, 0);
+      return { depot, counts: byDepot.has(depot.id), bytes, folders };
+    }),
+    folders: folderSums(items),
+    files: laying.rows.length + laying.missing.length,
+    bytes: items.reduce((sum, { size }) => sum + size, 0),
+    covered: laid.reduce((sum, { covers }) => sum + covers.length, 0),
+    counts: {
+      keep: count('keep'),
+      elsewhere: count('elsewhere'),
+      fetched: count('fetched'),
+      write: count('write'),
+      own: laying.rows.filter(({ own }) => own).length,
+      missing: laying.missing.length,
+    },
+    leftBehind: laying.leftBehind.map((file) => ({ file, name: names.get(file.path) })),
+    room: roomOverTime(laying, oldBytes, fetchedBytes),
+    laid: (await departuresFromTarget(here))?.length === 0,
+  };
+}
+
+function folderSums(items: readonly FetchItem[]): AssembleView['folders'] {
+  const sums = new Map<string, AssembleView['folders'][number]>();
+  for (const { path, size, source } of items) {
+    const name = topFolder(path);
+    const sum = sums.get(name) ?? { name, bytes: 0, kept: 0, moved: 0, fetched: 0, missing: 0 };
+    const part = { keep: 'kept', write: 'kept', elsewhere: 'moved', fetched: 'fetched', fetch: 'missing' } as const;
+    sums.set(name, { ...sum, bytes: sum.bytes + size, [part[source.how]]: sum[part[source.how]] + size });
+  }
+  return [...sums.values()].toSorted((a, b) => b.bytes - a.bytes);
+}
+
+export const sheetTarget = ({
+  build,
+  releases,
+}: HoldSheet): { build: BuildLabel; releases: [HoldSheet['releases'][number]['mod'], string][] } => ({
+  build,
+  releases: releases.map(({ mod, release }) => [mod, release]),
+});
+
+async function draftSheet(here: Ground): Promise<HoldSheet> {
+  const { install, index, catalogue, depots } = here;
+  const target = install.target!;
+  const files = (await treeOfTarget(here, target))!;
+  const releases = new Map(target.releases);
+  return {
+    format: 'regressum-hold-sheet',
+    version: HOLD_SHEET_VERSION,
+    heldAt: new Date().toISOString(),
+    game: { id: index.game.id, title: index.game.title },
+    build: target.build,
+    ownership: install.ownership,
+    depots: depots.map(({ id }) => {
+      const entry = index.manifests.find((m) => m.build === target.build && m.depot === id)!;
+      return { id, manifestSha256: entry.sha256, files: entry.files, bytes: entry.bytes };
+    }),
+    treeDigest: await treeDigest(files, platformSha256),
+    files: files.length,
+    bytes: files.reduce((sum, { size }) => sum + size, 0),
+    releases: target.releases.map(([mod, release]) => {
+      const known = modById(catalogue, mod)!;
+      return { mod, name: known.name, release, files: releaseAt(known, release)?.files.length ?? 0 };
+    }),
+    loadOrder: loadOrder(catalogue, releases),
+    weights: Object.fromEntries(install.weights),
+    means: ['update-setting', 'record-lock'],
+  };
+}
+
+export async function holdView(installId: string): Promise<HoldView> {
+  const here = await ground(installId);
+  const hold = await getHold(installId);
+  const trials = await listTrials(installId);
+  const held = hold && (await treeOfTarget(here, sheetTarget(hold.sheet)));
+  const departs = held ? drift(held, here.found, here.index.game.rules) : await departuresFromTarget(here);
+  const whyNoDraft = !here.install.target
+    ? 'no-target'
+    : !departs || !isFresh(here)
+      ? 'not-surveyed'
+      : departs.length > 0
+        ? 'departs'
+        : undefined;
+  return {
+    hold,
+    draft: whyNoDraft === undefined && !hold ? await draftSheet(here) : undefined,
+    whyNoDraft,
+    departures: departs ?? [],
+    trials,
+  };
+}
+
+/**
+ * What becomes of the mods when the folder goes to `to` (the newest build of the main branch where it is undefined).
+ * Undefined before the first survey.
+ */
+export async function mend(installId: string, to: BuildLabel | undefined): Promise<MendView | undefined> {
+  const here = await ground(installId);
+  const { index, catalogue, trees, install } = here;
+  const build = to !== undefined && buildOrder(index, to) >= 0 ? to : newestBuild(index, 'main');
+  const onDisk = likeliestBuild(identities(here), trees);
+  // The storefront may have taken the folder there already: what counts then is the build that the mods were chosen for.
+  const from = onDisk === build ? (install.target?.build ?? onDisk) : onDisk;
+  if (!from || !build || !trees.get(from) || !trees.get(build)) return undefined;
+  const impacts = new Map<BuildLabel, PatchImpact>();
+  const trials = (await listTrials(installId)).flatMap(({ answer, at }) =>
+    answer.version === undefined
+      ? []
+      : answer.mods.map(({ mod, release, ran }) => ({ build: answer.version!, mod, release, ran, at })),
+  );
+  const input: AssessInput = {
+    catalogue,
+    build,
+    builds: index.builds.map(({ label }) => label),
+    trials,
+    impactSince: (since) => {
+      const known = impacts.get(since) ?? patchImpact(trees.get(since) ?? [], trees.get(build)!);
+      impacts.set(since, known);
+      return known;
+    },
+  };
+  const installed = installedReleases(here);
+  const choice = chooseAll([build], withInferred(input), new Map(install.weights), installed)[0]!;
+  const { changes, touched } = input.impactSince(from);
+  return {
+    from,
+    to: build,
+    changes,
+    steps: mendSteps(choice, installed, input),
+    catalogue,
+    choice,
+    touched: new Map(
+      catalogue.mods.map((mod) => {
+        const release = releaseAt(mod, installed.get(mod.id) ?? '') ?? mod.releases.at(-1)!;
+        return [mod.id, release.touches.filter((path) => touched.has(path))];
+      }),
+    ),
+  };
+}
+
+/** Brings the manifests that this install needs into the store. */
+export async function learn(installId: string): Promise<void> {
+  const [install, index] = await Promise.all([getInstall(installId), getIndex()]);
+  await learnManifests(index, install.ownership);
+}

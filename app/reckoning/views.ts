@@ -1,0 +1,126 @@
+import type { LayDownRow, RoomStep } from '#core/assemble';
+import type { BuildChoice } from '#core/choose';
+import type { BuildLabel, Depot, DepotId, DepotIndex, ModId } from '#core/builds';
+import type { FetchItem } from '#core/fetch';
+import type { HoldSheet } from '#core/hold';
+import type { FileChange, MendStep } from '#core/mend';
+import type { Catalogue, InstalledMod } from '#core/mods';
+import type { DepotIdentity, FileState, FoundFile, StrayName, SurveyRow } from '#core/survey';
+import type { HoldRecord, Install, StoredTrial } from '~/store/records';
+
+/** What every screen shows: the install, the build line, a figure for each stage. */
+export interface FrameView {
+  readonly install: Install;
+  readonly index: DepotIndex;
+  readonly mods: number;
+  readonly builds: readonly {
+    label: BuildLabel;
+    date: string;
+    branches: readonly string[];
+    running: number | undefined;
+  }[];
+  /** Builds that the depots on disk are at; several where they disagree. Empty before the first survey. */
+  readonly onDisk: readonly BuildLabel[];
+  readonly likeliest: BuildLabel | undefined;
+  readonly survey: { readonly at: number; readonly fresh: boolean; readonly departures: number } | undefined;
+  readonly folderBytes: number | undefined;
+  readonly toFetch: { readonly files: number; readonly bytes: number } | undefined;
+  readonly laid: boolean;
+  readonly held: { readonly build: BuildLabel; readonly drift: number | undefined } | undefined;
+  /** Mods that do not run at the newest build of the branch that the folder follows. */
+  readonly lostNow: number | undefined;
+}
+
+export interface SurveyedFile {
+  readonly path: string;
+  readonly state: FileState;
+  readonly size: number;
+  readonly depot: DepotId | undefined;
+  readonly name: StrayName | undefined;
+}
+
+export interface SurveyView {
+  readonly files: readonly SurveyedFile[];
+  readonly depots: readonly (DepotIdentity & { title: string; order: number; bytes: number })[];
+  readonly likeliest: BuildLabel | undefined;
+  readonly installed: readonly InstalledMod[];
+  readonly catalogue: Catalogue;
+  readonly at: number;
+  readonly fresh: boolean;
+  readonly unreadable: readonly string[];
+}
+
+export interface ChooseView {
+  readonly catalogue: Catalogue;
+  readonly choices: readonly BuildChoice[];
+  readonly recommended: BuildLabel | undefined;
+  readonly installed: readonly InstalledMod[];
+  /** Bytes that would have to come for each build; undefined before the first survey. */
+  readonly toFetch: ReadonlyMap<BuildLabel, number>;
+}
+
+export interface FetchView {
+  readonly build: BuildLabel;
+  readonly items: readonly FetchItem[];
+  readonly depots: readonly Depot[];
+  readonly notCounting: readonly Depot[];
+  /** Names of the target's branches that need a code, where no open branch leads to its build. */
+  readonly needsCode: readonly string[];
+}
+
+export interface Layer {
+  readonly depot: Depot;
+  readonly counts: boolean;
+  readonly bytes: number;
+  readonly folders: ReadonlyMap<string, { stays: number; covered: number }>;
+}
+
+export interface AssembleView {
+  readonly build: BuildLabel;
+  readonly layers: readonly Layer[];
+  /** Top folders with the bytes that they will hold, in the order of their first depot. */
+  readonly folders: readonly {
+    name: string;
+    bytes: number;
+    kept: number;
+    moved: number;
+    fetched: number;
+    missing: number;
+  }[];
+  readonly files: number;
+  readonly bytes: number;
+  readonly covered: number;
+  readonly counts: { keep: number; elsewhere: number; fetched: number; write: number; own: number; missing: number };
+  readonly leftBehind: readonly { file: FoundFile; name: StrayName | undefined }[];
+  readonly room: { steps: readonly RoomStep[]; peak: number };
+  /** The target lies on disk as it should. */
+  readonly laid: boolean;
+}
+
+/** What the job that lays down needs. */
+export interface PlanView {
+  readonly build: BuildLabel;
+  readonly rows: readonly LayDownRow[];
+  readonly missing: readonly string[];
+  readonly sha256: ReadonlyMap<string, string>;
+}
+
+export interface HoldView {
+  readonly hold: HoldRecord | undefined;
+  /** The sheet that would be written now; undefined where the folder is not what is wanted. */
+  readonly draft: HoldSheet | undefined;
+  readonly whyNoDraft: 'no-target' | 'not-surveyed' | 'departs' | undefined;
+  readonly departures: readonly SurveyRow[];
+  readonly trials: readonly StoredTrial[];
+}
+
+export interface MendView {
+  readonly from: BuildLabel;
+  readonly to: BuildLabel;
+  readonly changes: readonly FileChange[];
+  readonly steps: readonly MendStep[];
+  readonly catalogue: Catalogue;
+  readonly choice: BuildChoice;
+  /** What each mod touches of what the patch changes. */
+  readonly touched: ReadonlyMap<ModId, readonly string[]>;
+}

@@ -1,0 +1,15 @@
+import { index, route, type RouteConfig } from '@react-router/dev/routes';
+
+export default [
+  index('./first-start.tsx'),
+  route('stand-ins/:service/*', '../server/routes/stand-ins.ts'),
+  route(':install', './frame/frame-route.tsx', [
+    index('./frame/to-survey.ts'),
+    route('survey', './stages/survey/route.tsx'),
+    route('choose', './stages/choose/route.tsx'),
+    route('fetch', './stages/fetch/route.tsx'),
+    route('assemble', './stages/assemble/route.tsx'),
+    route('hold', './stages/hold/route.tsx'),
+    route('mend', './stages/mend/route.tsx'),
+  ]),
+] satisfies RouteConfig;

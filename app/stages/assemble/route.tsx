@@ -1,0 +1,222 @@
+import { Button } from '@mantine/core';
+import {
+  type ActionFunctionArgs,
+  type ClientLoaderFunctionArgs,
+  Link,
+  useFetcher,
+  useLoaderData,
+  useRouteError,
+} from 'react-router';
+import type { Depot } from '#core/builds';
+import { useFrame } from '~/frame/use-frame';
+import { jobs } from '~/jobs/job-center';
+import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { FailurePage } from '~/parts/FailurePage';
+import { bytes, count, counted, shortened } from '~/parts/format';
+import { GameStart } from '~/parts/GameStart';
+import { modNames } from '~/parts/mod-names';
+import { Buttons, Empty, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
+import parts from '~/parts/parts.module.css';
+import { strayWords } from '~/parts/stray-words';
+import { StagePage } from '~/parts/StagePage';
+import { unlessOnlyLookedAt } from '~/parts/use-address';
+import { reckon } from '~/reckoning/client';
+import type { AssembleView } from '~/reckoning/views';
+import { browserDisk, INSTALL_DISK } from '~/folders';
+import { swapBack } from '~/services/swap-back';
+import { broadcast } from '~/store/changes';
+import { listTrials } from '~/store/holds';
+import { getCatalogue } from '~/store/services';
+import { LAYER_HEIGHT, LayerPicture } from './LayerPicture';
+import { RoomPicture } from './RoomPicture';
+
+export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
+  const install = params.install!;
+  const [view, trials, room] = await Promise.all([
+    reckon('assemble', install),
+    listTrials(install),
+    browserDisk(INSTALL_DISK(install)).room(),
+  ]);
+  return { view, trials, room, catalogue: view && (await getCatalogue()) };
+}
+clientLoader.hydrate = true as const;
+
+export const shouldRevalidate = unlessOnlyLookedAt;
+
+/** Makes the old folder the game's folder again. */
+export async function clientAction({ params }: ActionFunctionArgs) {
+  await swapBack(params.install!);
+  broadcast({ type: 'changed' });
+  return null;
+}
+
+export function HydrateFallback() {
+  return <p style={{ padding: 24 }}>Opening Assemble</p>;
+}
+
+export function ErrorBoundary() {
+  return <FailurePage error={useRouteError()} />;
+}
+
+export default function Assemble() {
+  const { view, trials, room, catalogue } = useLoaderData<typeof clientLoader>();
+  const { install, survey } = useFrame();
+  if (view && catalogue) {
+    return <Assembling view={view} free={room?.free} names={modNames(catalogue)} trials={trials} />;
+  }
+  return (
+    <StagePage
+      title="Assemble"
+      middle={
+        <Empty
+          title={survey ? 'Choose a build first' : 'Survey the folder first'}
+          action={
+            <Button component={Link} to={`/${install.id}/${survey ? 'choose' : 'survey'}`}>
+              {survey ? 'Open Choose' : 'Open Survey'}
+            </Button>
+          }
+        >
+          The new folder is planned from the target and from what lies on disk.
+        </Empty>
+      }
+      right={null}
+    />
+  );
+}
+
+/** Why a depot is laid down in this folder, or why not. */
+function depotWords({ kind, orderMatters }: Depot, counts: boolean): string {
+  switch (kind) {
+    case 'language':
+      return counts ? 'your language' : 'another language';
+    case 'add-on':
+      return counts ? 'owned' : 'not owned';
+    case 'optional':
+      return counts ? 'optional, wanted' : 'optional, not wanted';
+    default:
+      return orderMatters ? 'order matters' : 'always';
+  }
+}
+
+interface AssemblingProps {
+  readonly view: AssembleView;
+  readonly free: number | undefined;
+  readonly names: ReadonlyMap<string, string>;
+  readonly trials: Awaited<ReturnType<typeof listTrials>>;
+}
+
+function Assembling({ view, free, names, trials }: AssemblingProps) {
+  const { install } = useFrame();
+  const job = useLatestJob(install.id, 'assemble');
+  const busy = job !== undefined && isUnderWay(job);
+  return (
+    <StagePage
+      title="Assemble"
+      left={
+        <>
+          <div className={`label ${parts.heading}`}>Laid down from 1 upward</div>
+          {view.layers.toReversed().map(({ depot, counts, bytes: size }) => (
+            <div key={depot.id} className={`${parts.item} ${counts ? '' : 'quiet'}`} style={{ height: LAYER_HEIGHT }}>
+              <span className="mono quiet">{depot.order}</span>
+              <span className={parts.grow}>
+                {depot.title}
+                <div className="quiet">{depotWords(depot, counts)}</div>
+              </span>
+              <span className="mono">{counts ? bytes(size) : '–'}</span>
+            </div>
+          ))}
+        </>
+      }
+      middle={<LayerPicture view={view} />}
+      right={
+        <>
+          <div className="label">{view.laid ? 'The folder holds' : 'Folder after laying down'}</div>
+          <h2 className={parts.big}>{counted(view.files, 'file')}</h2>
+          <div className="quiet">
+            {bytes(view.bytes)} · {counted(view.covered, 'covered copy', 'covered copies')} never written
+          </div>
+          {view.laid && (
+            <Notice tone="right">{view.build} lies here as it should, byte for byte, with its mods.</Notice>
+          )}
+          <Pairs
+            rows={[
+              { name: 'Stay as they are', value: count(view.counts.keep) },
+              { name: 'Moved from elsewhere on disk', value: count(view.counts.elsewhere) },
+              { name: 'Written from fetched pieces', value: count(view.counts.fetched) },
+              { name: 'Written by Regressum', value: count(view.counts.write) },
+              { name: 'Your own, come along', value: count(view.counts.own) },
+              ...(view.counts.missing > 0
+                ? [{ name: 'Still to be fetched', value: count(view.counts.missing), color: 'var(--brick)' }]
+                : []),
+              { name: 'Left behind in the old folder', value: count(view.leftBehind.length), color: 'var(--ochre)' },
+            ]}
+          />
+          {!view.laid && (
+            <>
+              <Section>Room on the disk</Section>
+              <RoomPicture steps={view.room.steps} peak={view.room.peak} free={free} />
+            </>
+          )}
+          {job?.record.state === 'failed' && job.record.failure && <FailureNotice failure={job.record.failure} />}
+          <GameStart install={install.id} trials={trials} names={names} />
+          {!view.laid && view.leftBehind.length > 0 && (
+            <details>
+              <summary>What stays behind</summary>
+              <ul>
+                {view.leftBehind.map(({ file, name }) => (
+                  <li key={file.path} title={file.path}>
+                    {shortened(file.path, 40)} <span className="quiet">{name && strayWords(name, names)}</span>
+                  </li>
+                ))}
+              </ul>
+            </details>
+          )}
+        </>
+      }
+      action={<AssembleAction view={view} busy={busy} tooLittle={free !== undefined && needs(view) > free} />}
+    />
+  );
+}
+
+/** Bytes that come on top of what the disk holds now. */
+const needs = ({ room }: AssembleView): number => room.peak - room.steps[0]!.bytes;
+
+function AssembleAction({ view, busy, tooLittle }: { view: AssembleView; busy: boolean; tooLittle: boolean }) {
+  const { install, likeliest } = useFrame();
+  const fetcher = useFetcher();
+  const { aside } = install;
+  const missing = view.counts.missing;
+  return (
+    <>
+      {!view.laid && missing > 0 && (
+        <p className="quiet">
+          {counted(missing, 'file')} have to be fetched first. <Link to={`/${install.id}/fetch`}>Open Fetch</Link>
+        </p>
+      )}
+      {!view.laid && tooLittle && <p className="quiet">There is too little room on this disk.</p>}
+      <Buttons>
+        {!view.laid && (
+          <Button disabled={busy || missing > 0 || tooLittle} onClick={() => void jobs.start('assemble', install.id)}>
+            Lay down {view.build} beside {likeliest}
+          </Button>
+        )}
+        {aside && (
+          <>
+            <Button
+              variant="default"
+              disabled={busy}
+              onClick={() => void jobs.start('let-go', install.id, { tree: aside.tree })}
+            >
+              Remove the old folder ({aside.build ?? 'unknown build'}, {bytes(aside.bytes)})
+            </Button>
+            <fetcher.Form method="post">
+              <Button type="submit" variant="default" disabled={busy || fetcher.state !== 'idle'}>
+                Go back to the old folder
+              </Button>
+            </fetcher.Form>
+          </>
+        )}
+      </Buttons>
+    </>
+  );
+}

@@ -1,0 +1,107 @@
+import { useMemo, useSyncExternalStore } from 'react';
+import { pieceCount, pieceRange } from '#core/digest';
+import type { FetchItem } from '#core/fetch';
+import { pieceBoard } from '~/jobs/piece-board';
+import type { PieceState } from '~/jobs/workers/protocol';
+import { bytes } from '~/parts/format';
+import styles from './fetch.module.css';
+
+const STATES: readonly PieceState[] = ['on-hand', 'reused', 'checked', 'arriving', 'failing', 'to-come'];
+
+const WORDS: Record<PieceState, string> = {
+  'on-hand': 'on disk already',
+  reused: 'reused from other files',
+  checked: 'fetched and checked',
+  arriving: 'arriving',
+  failing: 'failed, asked for again',
+  'to-come': 'to come',
+};
+
+/** Where in a band of 30 a state is drawn: each has a place and height of its own besides its colour. */
+const SHAPES: Record<PieceState, { y: number; height: number }> = {
+  'on-hand': { y: 0, height: 30 },
+  checked: { y: 0, height: 30 },
+  reused: { y: 15, height: 15 },
+  arriving: { y: 0, height: 15 },
+  failing: { y: 11, height: 8 },
+  'to-come': { y: 0, height: 30 },
+};
+
+function stateOf(item: FetchItem, piece: number): PieceState {
+  const { source, sha256 } = item;
+  if (source.how === 'fetched') return 'checked';
+  if (source.how !== 'fetch') return 'on-hand';
+  return pieceBoard.get(sha256, piece) ?? (source.pieces[piece] ? 'reused' : 'to-come');
+}
+
+/** Stretches of equal state over the band's bytes, so that ten thousand pieces are a handful of rectangles. */
+function stretchesOf(items: readonly FetchItem[]): { state: PieceState; start: number; length: number }[] {
+  const stretches: { state: PieceState; start: number; length: number }[] = [];
+  let at = 0;
+  for (const item of items) {
+    for (let i = 0; i < pieceCount(item.size); i++) {
+      const { start, end } = pieceRange(item.size, i);
+      const state = stateOf(item, i);
+      const last = stretches.at(-1);
+      if (last?.state === state) last.length += end - start;
+      else stretches.push({ state, start: at, length: end - start });
+      at += end - start;
+    }
+  }
+  return stretches;
+}
+
+/** Where the pieces of a depot come from and how far they are, in the order in which their files lie in its tree. */
+export function PieceBand({
+  title,
+  items,
+  fetching,
+}: {
+  title: string;
+  items: readonly FetchItem[];
+  fetching: boolean;
+}) {
+  const version = useSyncExternalStore(pieceBoard.subscribe, pieceBoard.version, () => 0);
+  const stretches = useMemo(
+    () => stretchesOf(items),
+    // The board is not a value of React's: its version says when it has changed.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [items, version, fetching],
+  );
+  const total = items.reduce((sum, { size }) => sum + size, 0);
+  const sums = STATES.flatMap((state) => {
+    const sum = stretches.reduce((n, stretch) => (stretch.state === state ? n + stretch.length : n), 0);
+    return sum > 0 ? [`${bytes(sum)} ${WORDS[state]}`] : [];
+  });
+  return (
+    <div className={styles.band}>
+      <svg
+        viewBox={`0 0 ${Math.max(1, total)} 30`}
+        preserveAspectRatio="none"
+        role="img"
+        aria-label={`${title}: ${sums.join(', ') || 'nothing'}`}
+      >
+        {stretches.map(({ state, start, length }) => (
+          <rect key={start} x={start} width={length} {...SHAPES[state]} className={styles[state]} />
+        ))}
+      </svg>
+    </div>
+  );
+}
+
+export function PieceLegend() {
+  return (
+    <ul className={styles.legend} aria-label="What the bands show">
+      {STATES.map((state) => (
+        <li key={state}>
+          <svg width="18" height="12" aria-hidden="true">
+            <g transform="scale(1 0.4)">
+              <rect width="18" {...SHAPES[state]} className={styles[state]} />
+            </g>
+          </svg>
+          {WORDS[state]}
+        </li>
+      ))}
+    </ul>
+  );
+}

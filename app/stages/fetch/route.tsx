@@ -1,0 +1,245 @@
+import { Button } from '@mantine/core';
+import { useState } from 'react';
+import {
+  type ActionFunctionArgs,
+  type ClientLoaderFunctionArgs,
+  Link,
+  useFetcher,
+  useLoaderData,
+  useRouteError,
+} from 'react-router';
+import type { DepotId } from '#core/builds';
+import { type FetchItem, fetchTotals } from '#core/fetch';
+import { useFrame } from '~/frame/use-frame';
+import { jobs } from '~/jobs/job-center';
+import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { FailurePage } from '~/parts/FailurePage';
+import { bytes, count, counted } from '~/parts/format';
+import { Buttons, Empty, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
+import parts from '~/parts/parts.module.css';
+import { StagePage } from '~/parts/StagePage';
+import { unlessOnlyLookedAt } from '~/parts/use-address';
+import { reckon } from '~/reckoning/client';
+import type { FetchView } from '~/reckoning/views';
+import { signIn } from '~/services/services';
+import { broadcast } from '~/store/changes';
+import { getSession, putSession, type StoredSession } from '~/store/services';
+import { PieceBand, PieceLegend } from './PieceBand';
+import { SignInForm, type SignInOutcome, SignInFormSchema } from './SignInForm';
+import { failureToWire } from '#core/failure';
+
+interface FetchData {
+  readonly view: FetchView | undefined;
+  readonly session: StoredSession | undefined;
+}
+
+export async function clientLoader({ params }: ClientLoaderFunctionArgs): Promise<FetchData> {
+  const [view, session] = await Promise.all([reckon('fetchView', params.install!), getSession()]);
+  return { view, session };
+}
+clientLoader.hydrate = true as const;
+
+export const shouldRevalidate = unlessOnlyLookedAt;
+
+/** Signs in at the depot service or out again. Only the token is kept. */
+export async function clientAction({ request }: ActionFunctionArgs): Promise<SignInOutcome> {
+  const form = SignInFormSchema.parse(Object.fromEntries(await request.formData()));
+  if (form.intent === 'sign-out') {
+    await putSession(undefined);
+    broadcast({ type: 'changed' });
+    return { step: 'start' };
+  }
+  const { name, passphrase, code, branchCode } = form;
+  try {
+    const answer = await signIn({
+      name,
+      passphrase,
+      ...(code ? { code } : {}),
+      ...(branchCode ? { branchCode } : {}),
+    });
+    if (answer.step === 'code-sent') return { step: 'code' };
+    await putSession({ token: answer.token, account: answer.name, branches: answer.branches });
+    broadcast({ type: 'changed' });
+    return { step: 'start' };
+  } catch (error) {
+    return { step: code ? 'code' : 'start', failure: failureToWire(error) };
+  }
+}
+
+export function HydrateFallback() {
+  return <p style={{ padding: 24 }}>Opening Fetch</p>;
+}
+
+export function ErrorBoundary() {
+  return <FailurePage error={useRouteError()} />;
+}
+
+interface Band {
+  readonly id: string;
+  readonly title: string;
+  readonly items: readonly FetchItem[];
+}
+
+/** The target's files by where they come from: a band a depot in laying order, then the mods. */
+function bandsOf({ items, depots }: FetchView): Band[] {
+  const of = (id: DepotId): FetchItem[] => items.filter(({ owner }) => owner.kind === 'depot' && owner.depot === id);
+  return [
+    ...depots.map(({ id, title }) => ({ id, title, items: of(id) })),
+    { id: 'mods', title: 'Mods', items: items.filter(({ owner }) => owner.kind !== 'depot') },
+  ];
+}
+
+export default function Fetch() {
+  const { view, session } = useLoaderData<typeof clientLoader>();
+  const frame = useFrame();
+  if (view) return <Fetching view={view} session={session} />;
+  const { install, survey } = frame;
+  return (
+    <StagePage
+      title="Fetch"
+      middle={
+        <Empty
+          title={survey ? 'Choose a build first' : 'Survey the folder first'}
+          action={
+            <Button component={Link} to={`/${install.id}/${survey ? 'choose' : 'survey'}`}>
+              {survey ? 'Open Choose' : 'Open Survey'}
+            </Button>
+          }
+        >
+          What is to be fetched is told by the target and by what already lies on disk.
+        </Empty>
+      }
+      right={null}
+    />
+  );
+}
+
+function Fetching({ view, session }: { view: FetchView; session: StoredSession | undefined }) {
+  const { install } = useFrame();
+  const job = useLatestJob(install.id, 'fetch');
+  const bands = bandsOf(view);
+  const totals = fetchTotals(view.items);
+  const busy = job !== undefined && isUnderWay(job);
+  const needsSession = view.items.some(({ owner, source }) => owner.kind === 'depot' && source.how === 'fetch');
+  const all = totals.onHand + totals.moved + totals.reused + totals.fetched + totals.toFetch;
+  return (
+    <StagePage
+      title="Fetch"
+      left={
+        <>
+          <div className={`label ${parts.heading}`}>Depots of {view.build}</div>
+          {bands.map((band) => {
+            const { toFetch } = fetchTotals(band.items);
+            return (
+              <div key={band.id} className={parts.item} style={{ height: 52 }}>
+                <span className={parts.grow}>
+                  {band.title}
+                  <div className="quiet">
+                    {counted(band.items.length, 'file')}, {bytes(band.items.reduce((sum, { size }) => sum + size, 0))}
+                  </div>
+                </span>
+                <span className="mono">{toFetch > 0 ? bytes(toFetch) : 'all here'}</span>
+              </div>
+            );
+          })}
+          <div className={`label ${parts.heading}`}>Not for this folder</div>
+          {view.notCounting.map(({ id, title, kind }) => (
+            <div key={id} className={`${parts.item} quiet`}>
+              <span className={parts.grow}>{title}</span>
+              <span>{kind === 'add-on' ? 'not owned' : kind === 'language' ? 'other language' : 'not wanted'}</span>
+            </div>
+          ))}
+        </>
+      }
+      middle={
+        <div style={{ padding: '40px 16px 12px' }}>
+          {bands.map((band) => (
+            <PieceBand key={band.id} title={band.title} items={band.items} fetching={busy} />
+          ))}
+          <PieceLegend />
+        </div>
+      }
+      right={
+        <>
+          <div className="label">To fetch</div>
+          <h2 className={parts.big}>{bytes(totals.toFetch)}</h2>
+          <div className="quiet">
+            of {bytes(all)}, in {counted(totals.filesToFetch, 'file')}
+          </div>
+          {job?.record.state === 'failed' && job.record.failure && <FailureNotice failure={job.record.failure} />}
+          {totals.filesToFetch === 0 ? (
+            <Notice tone="right">Every byte of {view.build} and its mods is on this disk.</Notice>
+          ) : (
+            <Account view={view} session={session} needed={needsSession} />
+          )}
+          <Section>What need not come</Section>
+          <Pairs
+            rows={[
+              { name: 'Right where it lies', value: bytes(totals.onHand) },
+              { name: 'Elsewhere on disk', value: bytes(totals.moved) },
+              { name: 'Pieces reused from other files', value: bytes(totals.reused) },
+              { name: 'Fetched and checked before', value: bytes(totals.fetched) },
+            ]}
+          />
+        </>
+      }
+      action={
+        <FetchAction
+          busy={busy}
+          blocked={needsSession && !session}
+          toFetch={totals.toFetch}
+          files={totals.filesToFetch}
+          build={view.build}
+        />
+      }
+    />
+  );
+}
+
+function FetchAction(props: { busy: boolean; blocked: boolean; toFetch: number; files: number; build: string }) {
+  const { busy, blocked, toFetch, files, build } = props;
+  const { install } = useFrame();
+  if (files === 0) {
+    return (
+      <Button component={Link} to={`/${install.id}/assemble`}>
+        Open Assemble to lay down {build}
+      </Button>
+    );
+  }
+  return (
+    <>
+      {blocked && <p className="quiet">The depot service gives files to those who signed in.</p>}
+      <Buttons>
+        <Button disabled={busy || blocked} onClick={() => void jobs.start('fetch', install.id)}>
+          {busy ? `Fetching ${build}` : `Fetch ${bytes(toFetch)} of ${build}`}
+        </Button>
+      </Buttons>
+      {busy && (
+        <p className="quiet">Pause and cancel are at the foot of the page. {count(files)} files were to come.</p>
+      )}
+    </>
+  );
+}
+
+function Account({ view, session, needed }: { view: FetchView; session: StoredSession | undefined; needed: boolean }) {
+  const fetcher = useFetcher<SignInOutcome>();
+  const [tries, setTries] = useState(0);
+  if (!needed) return <Notice>Only mods are missing; the catalogue gives them without signing in.</Notice>;
+  const locked = view.needsCode.filter((name) => !session?.branches.includes(name));
+  if (session && locked.length === 0) {
+    return (
+      <>
+        <Section>Signed in</Section>
+        <p>
+          as {session.account}. <span className="quiet">Only a token is kept, never the passphrase.</span>
+        </p>
+        <fetcher.Form method="post">
+          <Button type="submit" name="intent" value="sign-out" size="xs" variant="default">
+            Sign out
+          </Button>
+        </fetcher.Form>
+      </>
+    );
+  }
+  return <SignInForm key={tries} fetcher={fetcher} locked={locked} startOver={() => setTries(tries + 1)} />;
+}

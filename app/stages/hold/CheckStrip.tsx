@@ -1,0 +1,33 @@
+import { exactTime, shortDay } from '~/parts/format';
+import type { HoldCheck } from '~/store/records';
+import styles from './hold.module.css';
+
+const DAYS = 14;
+const DAY = 86_400_000;
+const dayOf = (at: number): string => new Date(at).toISOString().slice(0, 10);
+
+const stands = ({ drift, setting, lock }: HoldCheck): boolean => drift === 0 && setting && lock;
+
+/** The last two weeks, a column a day: checks that found all in order as full squares, others as crosses. */
+export function CheckStrip({ checks }: { checks: readonly HoldCheck[] }) {
+  const last = checks.at(-1)?.at ?? 0;
+  const days = Array.from({ length: DAYS }, (_, i) => dayOf(last - (DAYS - 1 - i) * DAY));
+  return (
+    <ol className={styles.strip} aria-label="Checks of the last two weeks">
+      {days.map((day) => {
+        const ofDay = checks.filter(({ at }) => dayOf(at) === day);
+        return (
+          <li key={day} title={shortDay(day)}>
+            {ofDay.map((check) => (
+              <span key={check.at} data-stands={stands(check) || undefined} title={exactTime(check.at)}>
+                <span className="unseen">
+                  {exactTime(check.at)}: {stands(check) ? 'all stands' : `${check.drift} files drifted`}
+                </span>
+              </span>
+            ))}
+          </li>
+        );
+      })}
+    </ol>
+  );
+}

@@ -1,0 +1,56 @@
+import { CopyButton } from '@mantine/core';
+import type { HoldSheet } from '#core/hold';
+import { bytes, count, exactTime, shortened } from '~/parts/format';
+import styles from './hold.module.css';
+
+/** The hold sheet as a document that one would print. */
+export function SheetPage({ sheet, held }: { sheet: HoldSheet; held: boolean }) {
+  const { game, build, heldAt, treeDigest, depots, releases, files, bytes: size, ownership } = sheet;
+  return (
+    <article className={styles.sheet} aria-label="Hold sheet">
+      <header>
+        <span className="label">{held ? 'Hold sheet' : 'Hold sheet, not in force yet'}</span>
+        <h2>
+          {game.title} {build}
+        </h2>
+        <p>
+          {held ? `Held ${exactTime(Date.parse(heldAt))}` : 'Would be held now'} · {count(files)} files · {bytes(size)}{' '}
+          · language {ownership.language}
+        </p>
+        <p>
+          Tree digest <code title={treeDigest}>{shortened(treeDigest, 34)}</code>{' '}
+          <CopyButton value={treeDigest}>
+            {({ copied, copy }) => (
+              <button type="button" className={styles.copy} onClick={copy}>
+                {copied ? 'copied' : 'copy'}
+              </button>
+            )}
+          </CopyButton>
+        </p>
+      </header>
+      <h3>Depots, in laying order</h3>
+      <table>
+        <tbody>
+          {depots.map(({ id, files: n, bytes: depotBytes, manifestSha256 }) => (
+            <tr key={id}>
+              <td>{id}</td>
+              <td>{count(n)} files</td>
+              <td>{bytes(depotBytes)}</td>
+              <td>
+                <code title={manifestSha256}>{manifestSha256.slice(0, 12)}</code>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <h3>{count(releases.length)} mods</h3>
+      <ul className={styles.releases}>
+        {releases.map(({ mod, name, release }) => (
+          <li key={mod}>
+            {name} <code>{release}</code>
+          </li>
+        ))}
+      </ul>
+    </article>
+  );
+}

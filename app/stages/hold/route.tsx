@@ -1,0 +1,249 @@
+import { Button, FileButton } from '@mantine/core';
+import {
+  type ActionFunctionArgs,
+  type ClientLoaderFunctionArgs,
+  Link,
+  useFetcher,
+  useLoaderData,
+  useRouteError,
+} from 'react-router';
+import { z } from 'zod';
+import { failureToWire, type WireFailure } from '#core/failure';
+import { type HoldSheet, writeHoldSheet } from '#core/hold';
+import { useFrame } from '~/frame/use-frame';
+import { jobs } from '~/jobs/job-center';
+import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { FailurePage } from '~/parts/FailurePage';
+import { bytes, count, counted, shortened } from '~/parts/format';
+import { GameStart } from '~/parts/GameStart';
+import { modNames } from '~/parts/mod-names';
+import { Ago, Buttons, Empty, FailureNotice, Notice, Section } from '~/parts/parts';
+import parts from '~/parts/parts.module.css';
+import { StagePage } from '~/parts/StagePage';
+import { unlessOnlyLookedAt } from '~/parts/use-address';
+import { reckon } from '~/reckoning/client';
+import { holdInstall, importHoldSheet, letHoldGo } from '~/services/hold';
+import { broadcast } from '~/store/changes';
+import { getCatalogue } from '~/store/services';
+import type { HoldView } from '~/reckoning/views';
+import { CheckStrip } from './CheckStrip';
+import { SheetPage } from './SheetPage';
+
+export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
+  const view = await reckon('holdView', params.install!);
+  return { view, names: modNames(await getCatalogue()) };
+}
+clientLoader.hydrate = true as const;
+
+export const shouldRevalidate = unlessOnlyLookedAt;
+
+const IntentSchema = z.discriminatedUnion('intent', [
+  z.object({ intent: z.literal('hold') }),
+  z.object({ intent: z.literal('let-go') }),
+  z.object({ intent: z.literal('import'), text: z.string(), file: z.string() }),
+]);
+
+interface HoldOutcome {
+  readonly failure?: WireFailure;
+  readonly imported?: string;
+}
+
+export async function clientAction({ request, params }: ActionFunctionArgs): Promise<HoldOutcome> {
+  const form = IntentSchema.parse(Object.fromEntries(await request.formData()));
+  const install = params.install!;
+  try {
+    if (form.intent === 'hold') await holdInstall(install);
+    else if (form.intent === 'let-go') await letHoldGo(install);
+    else {
+      const { build } = await importHoldSheet(install, form.text, form.file);
+      broadcast({ type: 'changed' });
+      return { imported: build };
+    }
+  } catch (error) {
+    return { failure: failureToWire(error) };
+  }
+  broadcast({ type: 'changed' });
+  return {};
+}
+
+export function HydrateFallback() {
+  return <p style={{ padding: 24 }}>Opening Hold</p>;
+}
+
+export function ErrorBoundary() {
+  return <FailurePage error={useRouteError()} />;
+}
+
+const WHY = {
+  'no-target': 'Choose a build and lay it down; then it can be held.',
+  'not-surveyed': 'Survey the folder: what is held has to be known byte for byte.',
+  departs: 'The folder is not what the target wants. Lay it down first.',
+} as const;
+
+function downloadSheet(sheet: HoldSheet): void {
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([writeHoldSheet(sheet)], { type: 'application/json' }));
+  link.download = `${sheet.game.id}-${sheet.build}.hold.json`;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+
+export default function Hold() {
+  const { view, names } = useLoaderData<typeof clientLoader>();
+  const { install } = useFrame();
+  const sheet = view.hold?.sheet ?? view.draft;
+  return (
+    <StagePage
+      title="Hold"
+      left={<Means view={view} />}
+      middle={
+        sheet ? (
+          <SheetPage sheet={sheet} held={view.hold !== undefined} />
+        ) : (
+          <Empty title="Nothing is held">{view.whyNoDraft && WHY[view.whyNoDraft]}</Empty>
+        )
+      }
+      right={
+        <>
+          <div className="label">{view.hold ? 'Held' : 'Not held'}</div>
+          <h2 className={parts.big}>{view.hold?.sheet.build ?? 'Quayline may update'}</h2>
+          {view.hold && (
+            <div className="quiet">
+              since <Ago at={Date.parse(view.hold.sheet.heldAt)} />
+            </div>
+          )}
+          {view.hold && <Drift view={view} />}
+          <GameStart install={install.id} trials={view.trials} names={names} />
+          <ImportSheet />
+        </>
+      }
+      action={<HoldAction view={view} />}
+    />
+  );
+}
+
+function Means({ view }: { view: HoldView }) {
+  const last = view.hold?.checks.at(-1);
+  const means = [
+    { title: 'Update setting of Quayline', holds: last?.setting, words: 'when asked, not by itself' },
+    { title: 'Lock of its install record', holds: last?.lock, words: 'read-only' },
+    {
+      title: 'Every file as on the sheet',
+      holds: last && last.drift === 0,
+      words: last ? counted(last.drift, 'departure') : '',
+    },
+  ];
+  return (
+    <>
+      <div className={`label ${parts.heading}`}>By which means</div>
+      {means.map(({ title, holds, words }) => (
+        <div key={title} className={parts.item}>
+          <span className={parts.grow}>
+            {title}
+            <div className="quiet">
+              {holds === undefined ? 'not in force' : holds ? `stands: ${words}` : `does not stand: ${words}`}
+            </div>
+          </span>
+        </div>
+      ))}
+      {view.hold && (
+        <>
+          <div className={`label ${parts.heading}`}>Checks</div>
+          <CheckStrip checks={view.hold.checks} />
+        </>
+      )}
+    </>
+  );
+}
+
+const MOST_NAMED = 12;
+
+function Drift({ view }: { view: HoldView }) {
+  const { survey } = useFrame();
+  if (!survey?.fresh) return <Notice>Something changed the folder since it was looked at. Check what is held.</Notice>;
+  if (view.departures.length === 0) return <Notice tone="right">Nothing has drifted.</Notice>;
+  return (
+    <>
+      <Notice>{counted(view.departures.length, 'file')} drifted from the sheet.</Notice>
+      <ul>
+        {view.departures.slice(0, MOST_NAMED).map(({ path, state }) => (
+          <li key={path} title={path}>
+            {shortened(path, 40)} <span className="quiet">{state}</span>
+          </li>
+        ))}
+      </ul>
+      {view.departures.length > MOST_NAMED && (
+        <p className="quiet">and {count(view.departures.length - MOST_NAMED)} more</p>
+      )}
+    </>
+  );
+}
+
+function ImportSheet() {
+  const { install } = useFrame();
+  const fetcher = useFetcher<HoldOutcome>();
+  const take = async (file: File | null): Promise<void> => {
+    if (file) await fetcher.submit({ intent: 'import', text: await file.text(), file: file.name }, { method: 'post' });
+  };
+  return (
+    <>
+      <Section>A sheet from somebody else</Section>
+      <p className="quiet">Its build, releases and ownership become the target here. No file is touched by that.</p>
+      <FileButton
+        onChange={(file) => void take(file)}
+        accept="application/json,.json"
+        inputProps={{ 'aria-label': 'Hold sheet' }}
+      >
+        {(props) => (
+          <Button {...props} size="xs" variant="default">
+            Take over a hold sheet
+          </Button>
+        )}
+      </FileButton>
+      {fetcher.data?.failure && <FailureNotice failure={fetcher.data.failure} />}
+      {fetcher.data?.imported && (
+        <Notice tone="right">
+          {fetcher.data.imported} is the target now. <Link to={`/${install.id}/fetch`}>Open Fetch</Link>
+        </Notice>
+      )}
+    </>
+  );
+}
+
+function HoldAction({ view }: { view: HoldView }) {
+  const { install } = useFrame();
+  const fetcher = useFetcher<HoldOutcome>();
+  const check = useLatestJob(install.id, 'survey');
+  const sheet = view.hold?.sheet;
+  const submit = (intent: 'hold' | 'let-go'): void => void fetcher.submit({ intent }, { method: 'post' });
+  return (
+    <>
+      {fetcher.data?.failure && <FailureNotice failure={fetcher.data.failure} />}
+      {view.draft && <p className="quiet">Sets Quayline to update when asked, and locks its record.</p>}
+      <Buttons>
+        {sheet ? (
+          <>
+            <Button
+              disabled={check !== undefined && isUnderWay(check)}
+              onClick={() => void jobs.start('survey', install.id, { checkHold: true })}
+            >
+              Check {counted(sheet.files, 'file')} against the sheet
+            </Button>
+            <Button variant="default" onClick={() => downloadSheet(sheet)}>
+              Download the sheet
+            </Button>
+            <Button variant="default" disabled={fetcher.state !== 'idle'} onClick={() => submit('let-go')}>
+              Let {sheet.build} go, so that Quayline may update
+            </Button>
+          </>
+        ) : (
+          <Button disabled={!view.draft || fetcher.state !== 'idle'} onClick={() => submit('hold')}>
+            {view.draft
+              ? `Hold ${view.draft.build}: ${counted(view.draft.files, 'file')}, ${bytes(view.draft.bytes)}`
+              : 'Hold the folder'}
+          </Button>
+        )}
+      </Buttons>
+    </>
+  );
+}

@@ -1,0 +1,266 @@
+import { Button } from '@mantine/core';
+import {
+  type ActionFunctionArgs,
+  type ClientLoaderFunctionArgs,
+  Link,
+  useFetcher,
+  useLoaderData,
+  useRouteError,
+} from 'react-router';
+import { BuildLabelSchema } from '#core/builds';
+import type { MendStep, Reason } from '#core/mend';
+import { rangeWords } from '#core/mods';
+import { useFrame } from '~/frame/use-frame';
+import { jobs } from '~/jobs/job-center';
+import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { FailurePage } from '~/parts/FailurePage';
+import { bytes, count, counted, exactTime, shortened } from '~/parts/format';
+import { GameStart } from '~/parts/GameStart';
+import { modNames } from '~/parts/mod-names';
+import { Buttons, Empty, Figure, Figures, ItemLink, Notice, Pairs, Section } from '~/parts/parts';
+import parts from '~/parts/parts.module.css';
+import { StagePage } from '~/parts/StagePage';
+import { unlessOnlyLookedAt, useAddress } from '~/parts/use-address';
+import { reckon } from '~/reckoning/client';
+import type { MendView } from '~/reckoning/views';
+import { broadcast } from '~/store/changes';
+import { listTrials } from '~/store/holds';
+import { updateInstall } from '~/store/installs';
+import styles from './mend.module.css';
+import { PatchBand } from './PatchBand';
+
+export async function clientLoader({ params, request }: ClientLoaderFunctionArgs) {
+  const asked = BuildLabelSchema.safeParse(new URL(request.url).searchParams.get('to'));
+  const [view, trials] = await Promise.all([
+    reckon('mend', params.install!, asked.success ? asked.data : undefined),
+    listTrials(params.install!),
+  ]);
+  return { view, trials };
+}
+clientLoader.hydrate = true as const;
+
+export const shouldRevalidate = unlessOnlyLookedAt;
+
+/** Makes the mended set the target, fetches what it needs and lays it down. */
+export async function clientAction({ params, request }: ActionFunctionArgs) {
+  const to = BuildLabelSchema.parse((await request.formData()).get('to'));
+  const install = params.install!;
+  const view = await reckon('mend', install, to);
+  if (!view) return null;
+  await updateInstall(install, (now) => ({
+    ...now,
+    target: { build: to, releases: [...view.choice.runs], decidedBy: 'mend', at: Date.now() },
+  }));
+  broadcast({ type: 'changed' });
+  await jobs.start('fetch', install, { thenLayDown: true });
+  return null;
+}
+
+export function HydrateFallback() {
+  return <p style={{ padding: 24 }}>Opening Mend</p>;
+}
+
+export function ErrorBoundary() {
+  return <FailurePage error={useRouteError()} />;
+}
+
+export default function Mend() {
+  const { view, trials } = useLoaderData<typeof clientLoader>();
+  const { install } = useFrame();
+  if (!view) {
+    return (
+      <StagePage
+        title="Mend"
+        middle={
+          <Empty
+            title="Survey the folder first"
+            action={
+              <Button component={Link} to={`/${install.id}/survey`}>
+                Open Survey
+              </Button>
+            }
+          >
+            What a patch does to the mods is told from the build that lies on disk.
+          </Empty>
+        }
+        right={null}
+      />
+    );
+  }
+  return <Mending view={view} trials={trials} />;
+}
+
+const ACTIONS: Record<MendStep['action'], string> = {
+  keep: 'keep',
+  update: 'update',
+  'go-back': 'go back',
+  add: 'add',
+  bench: 'to the bench',
+};
+
+function Mending({ view, trials }: { view: MendView; trials: Awaited<ReturnType<typeof listTrials>> }) {
+  const { install } = useFrame();
+  const address = useAddress();
+  const names = modNames(view.catalogue);
+  const selected = view.steps.find(({ mod }) => mod === address.get('mod'));
+  const of = (...actions: MendStep['action'][]): number =>
+    view.steps.filter(({ action }) => actions.includes(action)).length;
+  return (
+    <StagePage
+      title="Mend"
+      left={
+        <>
+          <div className={`label ${parts.heading}`}>In this order</div>
+          {view.steps.map((step, i) => (
+            <ItemLink key={step.mod} to={address.with({ mod: step.mod })} current={step === selected}>
+              <span className="mono quiet">{i + 1}</span>
+              <span className={parts.grow}>{names.get(step.mod)}</span>
+              <span className={styles.action} data-action={step.action}>
+                {ACTIONS[step.action]}
+              </span>
+            </ItemLink>
+          ))}
+        </>
+      }
+      middle={
+        <div className={styles.middle}>
+          <PatchBand view={view} touched={selected ? view.touched.get(selected.mod) : undefined} />
+          <table className={styles.steps}>
+            <thead>
+              <tr>
+                <th>Mod</th>
+                <th>Now</th>
+                <th>At {view.to}</th>
+                <th>Verdict</th>
+                <th>Touched by the patch</th>
+              </tr>
+            </thead>
+            <tbody>
+              {view.steps.map(({ mod, from, to, verdict }) => (
+                <tr key={mod} aria-current={mod === selected?.mod ? 'true' : undefined}>
+                  <td>{names.get(mod)}</td>
+                  <td className="mono">{from ?? '–'}</td>
+                  <td className="mono">{to ?? 'bench'}</td>
+                  <td>
+                    <span className={styles.verdict} data-verdict={verdict}>
+                      {verdict}
+                    </span>
+                  </td>
+                  <td className="mono">{view.touched.get(mod)?.length || ''}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      }
+      right={
+        <>
+          <div className="label">
+            {view.from} to {view.to}
+          </div>
+          <h2 className={parts.big}>{counted(view.changes.length, 'file')} differ</h2>
+          <Figures>
+            <Figure value={count(of('keep'))} label="keep" color="var(--teal)" />
+            <Figure value={count(of('update', 'add', 'go-back'))} label="change" color="var(--blue)" />
+            <Figure value={count(of('bench'))} label="bench" color="var(--brick)" />
+          </Figures>
+          {selected ? (
+            <StepDetails step={selected} view={view} names={names} />
+          ) : (
+            <p className="quiet">Choose a mod in the list to see on what its verdict rests.</p>
+          )}
+          <GameStart install={install.id} trials={trials} names={names} />
+        </>
+      }
+      action={<MendAction view={view} />}
+    />
+  );
+}
+
+function reasonWords(reason: Reason, to: string, names: ReadonlyMap<string, string>): string {
+  switch (reason.kind) {
+    case 'tried':
+      return `Tried here ${exactTime(reason.at)}: it ${reason.ran ? 'ran' : 'did not run'}.`;
+    case 'author':
+      return reason.says === 'nothing'
+        ? `Its author says nothing of ${to}.`
+        : `Its author says that it ${reason.says === 'runs' ? 'runs' : 'breaks'} on ${to}.`;
+    case 'untouched':
+      return `Nothing that it touches changed since ${reason.since}, where it runs.`;
+    case 'touched':
+      return `Changed since ${reason.since}, where it runs: ${reason.paths.map((path) => shortened(path, 36)).join(', ')}.`;
+    case 'requirement':
+      return `It needs ${names.get(reason.needs.mod) ?? reason.needs.mod} ${rangeWords(reason.needs)}, of which none may run on ${to}.`;
+  }
+}
+
+function StepDetails({ step, view, names }: { step: MendStep; view: MendView; names: ReadonlyMap<string, string> }) {
+  const mod = view.catalogue.mods.find(({ id }) => id === step.mod)!;
+  const touched = view.touched.get(step.mod) ?? [];
+  const note = mod.releases.find(({ version }) => version === (step.to ?? step.from))?.note;
+  return (
+    <>
+      <Section>{mod.name}</Section>
+      <p className="quiet">
+        {mod.summary} By {mod.author}
+        {mod.lookedAfter ? '' : ', who no longer looks after it'}.
+      </p>
+      <Pairs
+        rows={[
+          { name: ACTIONS[step.action], value: `${step.from ?? '–'} → ${step.to ?? 'bench'}` },
+          { name: 'Verdict', value: step.verdict },
+        ]}
+      />
+      <ul>
+        {step.reasons.map((reason) => (
+          <li key={reason.kind}>{reasonWords(reason, view.to, names)}</li>
+        ))}
+      </ul>
+      {touched.length > 0 && (
+        <>
+          <p>It replaces, edits or reads these files, which the patch changes:</p>
+          <ul className="mono">
+            {touched.map((path) => (
+              <li key={path}>{shortened(path, 36)}</li>
+            ))}
+          </ul>
+        </>
+      )}
+      {note && <Notice>{note}</Notice>}
+    </>
+  );
+}
+
+function MendAction({ view }: { view: MendView }) {
+  const { install, toFetch, held, likeliest, laid } = useFrame();
+  const fetcher = useFetcher();
+  const job = useLatestJob(install.id, 'fetch', 'assemble');
+  const busy = (job !== undefined && isUnderWay(job)) || fetcher.state !== 'idle';
+  const done = laid && likeliest === view.to && install.target?.build === view.to;
+  if (done) return <Notice tone="right">The folder is at {view.to} with the mods that may run there.</Notice>;
+  return (
+    <>
+      {held && (
+        <p className="quiet">
+          {held.build} is held. <Link to={`/${install.id}/hold`}>Let the hold go</Link> before the folder goes on.
+        </p>
+      )}
+      {job?.record.state === 'failed' && job.record.failure?.code === 'service/sign-in-needed' && (
+        <p className="quiet">
+          <Link to={`/${install.id}/fetch`}>Sign in under Fetch</Link>, then go on.
+        </p>
+      )}
+      {toFetch && install.target?.build === view.to && toFetch.bytes > 0 && (
+        <p className="quiet">{bytes(toFetch.bytes)} to fetch.</p>
+      )}
+      <fetcher.Form method="post">
+        <input type="hidden" name="to" value={view.to} />
+        <Buttons>
+          <Button type="submit" disabled={busy || held !== undefined}>
+            Fetch and lay down {view.to} with {counted(view.choice.runs.size, 'mod')}
+          </Button>
+        </Buttons>
+      </fetcher.Form>
+    </>
+  );
+}

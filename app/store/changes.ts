@@ -1,0 +1,29 @@
+/** What other tabs (and this one) are told. `changed`: something in the store is new. */
+export type Broadcast =
+  | { type: 'changed' }
+  | { type: 'job'; job: import('./records').JobRecord; rate: number }
+  | { type: 'command'; job: string; command: 'pause' | 'resume' | 'cancel' };
+
+let channel: BroadcastChannel | undefined;
+const listeners = new Set<(message: Broadcast) => void>();
+
+function open(): BroadcastChannel {
+  if (!channel) {
+    channel = new BroadcastChannel('regressum');
+    channel.onmessage = (event: MessageEvent<Broadcast>) => listeners.forEach((listen) => listen(event.data));
+  }
+  return channel;
+}
+
+/** Tells all other tabs, and the listeners of this one. */
+export function broadcast(message: Broadcast): void {
+  open().postMessage(message);
+  listeners.forEach((listen) => listen(message));
+}
+
+/** @returns stops listening */
+export function listen(listener: (message: Broadcast) => void): () => void {
+  open();
+  listeners.add(listener);
+  return () => listeners.delete(listener);
+}

@@ -1,0 +1,52 @@
+import { type DBSchema, type IDBPDatabase, openDB } from 'idb';
+import type { JournalEntry } from '#core/assemble';
+import type { DepotIndex } from '#core/builds';
+import type { Manifest } from '#core/manifest';
+import type { Catalogue } from '#core/mods';
+import type { HoldRecord, Install, JobRecord, StoredSurvey, StoredTrial } from './records';
+import { MIGRATIONS } from './migrations';
+
+export interface RegressumDb extends DBSchema {
+  installs: { key: string; value: Install };
+  /** What the services said last, so that the stages work offline. */
+  services: { key: 'index' | 'catalogue' | 'session'; value: ServiceRecord };
+  /** Key: SHA-256 of the manifest's text. */
+  manifests: { key: string; value: Manifest };
+  /** The latest survey of each tree of each install. */
+  surveys: { key: [install: string, tree: string]; value: StoredSurvey };
+  jobs: { key: string; value: JobRecord; indexes: { byInstall: string } };
+  journal: { key: number; value: Omit<JournalEntry, 'seq'> & { seq?: number }; indexes: { byJob: string } };
+  holds: { key: string; value: HoldRecord };
+  trials: { key: number; value: StoredTrial; indexes: { byInstall: string } };
+}
+
+export type ServiceRecord =
+  | { name: 'index'; value: DepotIndex; at: number }
+  | { name: 'catalogue'; value: Catalogue; at: number }
+  | { name: 'session'; value: { token: string; account: string; branches: string[] }; at: number };
+
+export type Db = IDBPDatabase<RegressumDb>;
+
+const NAME = 'regressum';
+
+let opened: Promise<Db> | undefined;
+
+/** Opens the store once a thread, bringing it to the newest version. */
+export function db(): Promise<Db> {
+  opened ??= openDB<RegressumDb>(NAME, MIGRATIONS.length, {
+    upgrade(database, from, _to, transaction) {
+      for (const migrate of MIGRATIONS.slice(from)) migrate(database, transaction);
+    },
+    // Another tab wants to bring the store to a newer version: give way, the next call opens it again.
+    blocking: () => closeDb(),
+    terminated: () => (opened = undefined),
+    blocked: (current, next) =>
+      console.warn(`Store version ${current} is open elsewhere; version ${next} waits for it`),
+  });
+  return opened;
+}
+
+export function closeDb(): void {
+  void opened?.then((database) => database.close());
+  opened = undefined;
+}

@@ -1,0 +1,32 @@
+import { db } from './db';
+import type { HoldCheck, HoldRecord, StoredTrial } from './records';
+
+export async function getHold(install: string): Promise<HoldRecord | undefined> {
+  return (await db()).get('holds', install);
+}
+
+export async function putHold(hold: HoldRecord): Promise<void> {
+  await (await db()).put('holds', hold);
+}
+
+export async function removeHold(install: string): Promise<void> {
+  await (await db()).delete('holds', install);
+}
+
+const MAX_CHECKS = 400;
+
+export async function addHoldCheck(install: string, check: HoldCheck): Promise<void> {
+  const transaction = (await db()).transaction('holds', 'readwrite');
+  const hold = await transaction.store.get(install);
+  if (hold) await transaction.store.put({ ...hold, checks: [...hold.checks, check].slice(-MAX_CHECKS) });
+  await transaction.done;
+}
+
+export async function addTrial(trial: StoredTrial): Promise<void> {
+  await (await db()).add('trials', trial);
+}
+
+/** All starts of the game, oldest first. */
+export async function listTrials(install: string): Promise<StoredTrial[]> {
+  return (await (await db()).getAllFromIndex('trials', 'byInstall', install)).toSorted((a, b) => a.at - b.at);
+}

@@ -1,0 +1,44 @@
+import { Failure } from '#core/failure';
+import { db } from './db';
+import type { Install, StoredSurvey } from './records';
+
+export async function getInstall(id: string): Promise<Install> {
+  const install = await (await db()).get('installs', id);
+  if (!install) throw new Failure('store/failed', { what: 'install', id });
+  return install;
+}
+
+export async function listInstalls(): Promise<Install[]> {
+  return (await db()).getAll('installs');
+}
+
+/** Adds an install unless one with its id is there already; of two tabs that start at once, one wins. */
+export async function addInstall(install: Install): Promise<void> {
+  const transaction = (await db()).transaction('installs', 'readwrite');
+  if (!(await transaction.store.get(install.id))) await transaction.store.add(install);
+  await transaction.done;
+}
+
+/** Changes an install in one transaction: nothing that another tab writes meanwhile is lost. */
+export async function updateInstall(id: string, change: (install: Install) => Install): Promise<Install> {
+  const transaction = (await db()).transaction('installs', 'readwrite');
+  const install = await transaction.store.get(id);
+  if (!install) throw new Failure('store/failed', { what: 'install', id });
+  const changed = change(install);
+  await transaction.store.put(changed);
+  await transaction.done;
+  return changed;
+}
+
+/** The latest survey of the install's tree, undefined where there is none of this tree. */
+export async function getSurvey(install: Install): Promise<StoredSurvey | undefined> {
+  return (await db()).get('surveys', [install.id, install.tree]);
+}
+
+export async function putSurvey(survey: StoredSurvey): Promise<void> {
+  await (await db()).put('surveys', survey);
+}
+
+export async function removeSurvey(install: string, tree: string): Promise<void> {
+  await (await db()).delete('surveys', [install, tree]);
+}

@@ -1,0 +1,21 @@
+import type { IDBPDatabase, IDBPTransaction, StoreNames } from 'idb';
+import type { RegressumDb } from './db';
+
+type Migrate = (
+  database: IDBPDatabase<RegressumDb>,
+  transaction: IDBPTransaction<RegressumDb, StoreNames<RegressumDb>[], 'versionchange'>,
+) => void;
+
+/** The store's versions, in order; the version number is the length of this list. Entries are only ever appended. */
+export const MIGRATIONS: readonly Migrate[] = [
+  (database) => {
+    database.createObjectStore('installs', { keyPath: 'id' });
+    database.createObjectStore('services', { keyPath: 'name' });
+    database.createObjectStore('manifests');
+    database.createObjectStore('surveys', { keyPath: ['install', 'tree'] });
+    database.createObjectStore('jobs', { keyPath: 'id' }).createIndex('byInstall', 'install');
+    database.createObjectStore('journal', { keyPath: 'seq', autoIncrement: true }).createIndex('byJob', 'job');
+    database.createObjectStore('holds', { keyPath: 'install' });
+    database.createObjectStore('trials', { autoIncrement: true }).createIndex('byInstall', 'install');
+  },
+];

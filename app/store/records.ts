@@ -1,0 +1,87 @@
+import type { BuildLabel, ModId, Ownership } from '#core/builds';
+import type { WireFailure } from '#core/failure';
+import type { HoldSheet } from '#core/hold';
+import type { Weight } from '#core/mods';
+import type { GameAnswer } from '#core/outside';
+
+/** A folder of the game, what belongs in it, and what is wanted of it. */
+export interface Install {
+  readonly id: string;
+  readonly title: string;
+  /** The folder as a person knows it. */
+  readonly folder: string;
+  /** The tree that is the game's folder now: a folder below `trees/` of the install's disk. */
+  readonly tree: string;
+  /** The tree that was swapped out last and is kept until the person lets it go. */
+  readonly aside?: { readonly tree: string; readonly build: BuildLabel | undefined; readonly bytes: number };
+  /** Numbers trees, so that no name is ever used twice. */
+  readonly nextTree: number;
+  readonly ownership: Ownership;
+  readonly weights: readonly (readonly [ModId, Weight])[];
+  readonly target?: Target;
+  /** When something last changed the tree, in milliseconds since 1970; a survey from before does not count. */
+  readonly changedAt: number;
+  readonly arrived: boolean;
+}
+
+/** The decision that Fetch and Assemble carry out. */
+export interface Target {
+  readonly build: BuildLabel;
+  readonly releases: readonly (readonly [ModId, string])[];
+  readonly decidedBy: 'choice' | 'hold-sheet' | 'mend';
+  readonly at: number;
+}
+
+/** Every file of a tree with the key of its contents, as columns. */
+export interface StoredSurvey {
+  readonly install: string;
+  readonly tree: string;
+  /** When it began: a change after that makes it old. */
+  readonly at: number;
+  readonly paths: readonly string[];
+  readonly sizes: Float64Array;
+  readonly keys: readonly string[];
+  readonly unreadable: readonly { readonly path: string; readonly failure: WireFailure }[];
+}
+
+export type JobKind = 'seed' | 'survey' | 'fetch' | 'assemble' | 'let-go' | 'storefront-update' | 'start';
+export type JobState = 'waiting' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled';
+
+export interface JobProgress {
+  readonly phase: string;
+  readonly files: number;
+  readonly filesTotal: number;
+  readonly bytes: number;
+  readonly bytesTotal: number;
+}
+
+export interface JobRecord {
+  readonly id: string;
+  readonly install: string;
+  readonly kind: JobKind;
+  readonly params: unknown;
+  readonly state: JobState;
+  readonly progress: JobProgress;
+  readonly failure?: WireFailure;
+  readonly startedAt: number;
+  readonly endedAt?: number;
+}
+
+export interface HoldCheck {
+  readonly at: number;
+  readonly drift: number;
+  readonly setting: boolean;
+  readonly lock: boolean;
+}
+
+export interface HoldRecord {
+  readonly install: string;
+  readonly sheet: HoldSheet;
+  readonly checks: readonly HoldCheck[];
+}
+
+export interface StoredTrial {
+  readonly install: string;
+  readonly at: number;
+  readonly answer: GameAnswer;
+}
