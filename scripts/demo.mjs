@@ -1,0 +1,15 @@
+import { spawn } from 'node:child_process';
+import { installPackages, run } from './run.mjs';
+
+const PORT = process.env.PORT ?? '4173';
+
+installPackages();
+run('npx', ['react-router', 'build']);
+// Loopback only: nobody else on the network can reach the server.
+const server = spawn('npx', ['react-router-serve', 'build/server/index.js'], {
+  stdio: ['inherit', 'ignore', 'inherit'],
+  env: { ...process.env, HOST: '127.0.0.1', PORT, NODE_ENV: 'production' },
+});
+console.log(`\nRegressum's demo: http://127.0.0.1:${PORT}/  (Ctrl C ends it)\n`);
+server.on('exit', (status) => process.exit(status ?? 0));
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));

@@ -1,0 +1,82 @@
+import { chromium } from '@playwright/test';
+
+/*
+ * Takes the pictures in docs/screenshots from a running demo: node scripts/screenshots.mjs http://127.0.0.1:4173
+ * One browser profile goes the whole way, so that every picture shows what was really computed.
+ */
+const base = process.argv[2] ?? 'http://127.0.0.1:4173';
+const folder = new URL('../docs/screenshots/', import.meta.url).pathname;
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+page.setDefaultTimeout(60_000);
+
+const take = async (name, scheme = 'light') => {
+  await page.emulateMedia({ colorScheme: scheme });
+  await page.waitForTimeout(400);
+  await page.screenshot({ path: `${folder}${name}.png` });
+};
+const button = (name) => page.getByRole('button', { name });
+const stage = async (name) => {
+  await page
+    .getByRole('navigation', { name: 'Stages' })
+    .getByRole('link', { name: new RegExp(`^${name}`) })
+    .click();
+  await page.getByRole('main', { name }).waitFor();
+};
+
+await page.goto(`${base}/`);
+await button(/Hash every file/).waitFor();
+await take('survey-before');
+await button(/Hash every file/).click();
+await page.getByRole('heading', { name: '3.1.1' }).waitFor();
+await take('survey');
+await stage('Choose');
+await page.getByRole('link', { name: /^3\.1\.1, / }).click();
+await take('choose-dark', 'dark');
+await page.getByRole('link', { name: /^2\.9\.4, / }).click();
+await button('Make 2.9.4 the target').click();
+await button('2.9.4 is the target').waitFor();
+await take('choose');
+await stage('Fetch');
+await page.getByLabel(/^Name/).fill('ferryhand');
+await page.getByLabel(/^Passphrase/).fill('lantern-over-water');
+await button('Ask for a one-time code').click();
+await button('Stand-ins').click();
+const code = page.getByTestId('one-time-code');
+await code.filter({ hasText: /\d{6}/ }).waitFor();
+await page.getByRole('textbox', { name: /^One-time code/ }).fill(await code.textContent());
+await take('fetch-sign-in');
+await button('Sign in with this code').click();
+await page.getByText('as ferryhand.').waitFor();
+await page.getByLabel(/^Each answer waits/).fill('250');
+await page.getByText('The depot service now behaves so.').waitFor();
+await button('Close the stand-ins').click();
+await button(/^Fetch [\d.]+ .?B of/).click();
+await page.waitForTimeout(4000);
+await take('fetch');
+await page.getByText(/Every byte of .* is on this disk/).waitFor();
+await stage('Assemble');
+await button(/^Lay down/).waitFor();
+await take('assemble', 'dark');
+await button(/^Lay down/).click();
+await page.getByText('lies here as it should').waitFor();
+await button('Start the game and see').click();
+await page.getByText(/Title screen/).waitFor();
+await take('assemble-done');
+await stage('Hold');
+await button(/^Hold 2/).click();
+await page.getByText('Nothing has drifted.').waitFor();
+await take('hold');
+await button(/^Let 2\.9\.4 go/).click();
+await page.getByText('Not held').first().waitFor();
+await button('Stand-ins').click();
+await button('Release 3.2.0 on main').click();
+await button('3.2.0 is out').waitFor();
+await button('Close the stand-ins').click();
+await stage('Mend');
+await page.getByRole('link', { name: /Crew rosters/ }).click();
+await take('mend');
+await take('mend-dark', 'dark');
+await stage('Survey');
+await stage('Choose');
+await browser.close();

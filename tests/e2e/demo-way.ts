@@ -1,0 +1,81 @@
+import { expect, type Page } from '@playwright/test';
+
+const LONG = 60_000;
+
+/** Opens the demo in a fresh browser profile and waits until its folder is laid out. */
+export async function arrived(page: Page): Promise<void> {
+  await page.goto('/');
+  await expect(page.getByRole('button', { name: /Hash every file/ })).toBeVisible({ timeout: LONG });
+}
+
+/** Surveys the demo's folder as it lay there first. */
+export async function surveyed(page: Page): Promise<void> {
+  await arrived(page);
+  await page.getByRole('button', { name: /Hash every file/ }).click();
+  await expect(page.getByRole('heading', { name: '3.1.1' })).toBeVisible({ timeout: LONG });
+}
+
+/** Opens a stage and waits for it. */
+export async function open(page: Page, stage: string): Promise<void> {
+  await page
+    .getByRole('navigation', { name: 'Stages' })
+    .getByRole('link', { name: new RegExp(`^${stage}`) })
+    .click();
+  await expect(page.getByRole('main', { name: stage })).toBeVisible({ timeout: LONG });
+}
+
+/** Makes a build the target. */
+export async function choose(page: Page, build: string): Promise<void> {
+  await open(page, 'Choose');
+  await page.getByRole('link', { name: new RegExp(`^${build.replaceAll('.', '\\.')}, `) }).click();
+  await page.getByRole('button', { name: `Make ${build} the target` }).click();
+  await expect(page.getByRole('button', { name: `${build} is the target` })).toBeVisible({ timeout: LONG });
+}
+
+export async function openStandIns(page: Page): Promise<void> {
+  const panel = page.getByRole('complementary', { name: 'Stand-ins' });
+  if (!(await panel.isVisible())) await page.getByRole('button', { name: 'Stand-ins', exact: true }).click();
+  await expect(panel.getByRole('heading', { name: 'Stand-ins' })).toBeVisible();
+}
+
+export async function closeStandIns(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'Close the stand-ins' }).click();
+}
+
+/** Signs in with the account and the one-time code that the stand-ins show. */
+export async function signIn(page: Page): Promise<void> {
+  await open(page, 'Fetch');
+  await page.getByLabel(/^Name/).fill('ferryhand');
+  await page.getByLabel(/^Passphrase/).fill('lantern-over-water');
+  await page.getByRole('button', { name: 'Ask for a one-time code' }).click();
+  await openStandIns(page);
+  const code = page.getByTestId('one-time-code');
+  await expect(code).toHaveText(/^\d{6}$/);
+  await page.getByRole('textbox', { name: /^One-time code/ }).fill((await code.textContent())!);
+  await page.getByRole('button', { name: 'Sign in with this code' }).click();
+  await expect(page.getByText('as ferryhand.')).toBeVisible();
+  await closeStandIns(page);
+}
+
+export async function fetchAll(page: Page): Promise<void> {
+  await open(page, 'Fetch');
+  await page.getByRole('button', { name: /^Fetch [\d.]+ .?B of/ }).click();
+  await expect(page.getByText(/Every byte of .* is on this disk/)).toBeVisible({ timeout: LONG });
+}
+
+export async function layDown(page: Page, build: string): Promise<void> {
+  await open(page, 'Assemble');
+  await page.getByRole('button', { name: new RegExp(`^Lay down ${build} beside`) }).click();
+  await expect(page.getByText('lies here as it should, byte for byte')).toBeVisible({ timeout: LONG });
+}
+
+export async function startGame(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'Start the game and see' }).click();
+}
+
+/** Lets the storefront look at the folder, and answers with what the panel says of it. */
+export async function letStorefrontLook(page: Page, says: RegExp): Promise<void> {
+  await openStandIns(page);
+  await page.getByRole('button', { name: 'Let Quayline look at the folder' }).click();
+  await expect(page.getByRole('complementary', { name: 'Stand-ins' }).getByText(says)).toBeVisible({ timeout: LONG });
+}

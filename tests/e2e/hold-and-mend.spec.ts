@@ -1,0 +1,85 @@
+import { readFile } from 'node:fs/promises';
+import { expect, test } from '@playwright/test';
+import {
+  choose,
+  closeStandIns,
+  fetchAll,
+  layDown,
+  letStorefrontLook,
+  open,
+  openStandIns,
+  signIn,
+  startGame,
+  surveyed,
+} from './demo-way';
+
+test('what is laid down is held against the storefront, drifts, is handed on, and goes on with the next patch', async ({
+  page,
+  browser,
+}) => {
+  await surveyed(page);
+  await choose(page, '2.9.4');
+  await signIn(page);
+  await fetchAll(page);
+  await layDown(page, '2.9.4');
+
+  await open(page, 'Hold');
+  await page.getByRole('button', { name: /^Hold 2\.9\.4/ }).click();
+  await expect(page.getByText('Nothing has drifted.')).toBeVisible({ timeout: 30_000 });
+  await letStorefrontLook(page, /keeps to the setting/);
+  await page.getByLabel('Quayline ignores the update setting').check();
+  await letStorefrontLook(page, /its record is locked: nothing was touched/);
+
+  await page.getByRole('button', { name: 'Change a table in the folder' }).click();
+  await expect(page.getByText(/Somebody appended a line to tables/)).toBeVisible();
+  await closeStandIns(page);
+  await page.getByRole('button', { name: /against the sheet$/ }).click();
+  await expect(page.getByText('1 file drifted from the sheet.')).toBeVisible({ timeout: 60_000 });
+
+  const download = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Download the sheet' }).click();
+  const sheet = await readFile((await (await download).path())!, 'utf8');
+  const other = await (await browser.newContext()).newPage();
+  await surveyed(other);
+  await open(other, 'Hold');
+  const file = { name: 'given.hold.json', mimeType: 'application/json' };
+  const chooser = other.getByLabel('Hold sheet');
+  await chooser.setInputFiles({ ...file, buffer: Buffer.from(sheet.replace('"version": 1', '"version": 9')) });
+  await expect(other.getByText(/The hold sheet has version 9/)).toBeVisible();
+  await chooser.setInputFiles({ ...file, buffer: Buffer.from(sheet.replace('"treeDigest": "', '"treeDigest": "x')) });
+  await expect(other.getByText(/The field "treeDigest" does not fit.*line \d+/)).toBeVisible();
+  await chooser.setInputFiles({ ...file, buffer: Buffer.from(sheet) });
+  await expect(other.getByText('2.9.4 is the target now.')).toBeVisible();
+  await signIn(other);
+  await fetchAll(other);
+  await layDown(other, '2.9.4');
+  await open(other, 'Hold');
+  const digest = (JSON.parse(sheet) as { treeDigest: string }).treeDigest;
+  await expect(other.getByRole('article', { name: 'Hold sheet' }).locator(`code[title="${digest}"]`)).toBeVisible();
+  await other.context().close();
+
+  await page.getByRole('button', { name: /^Let 2\.9\.4 go/ }).click();
+  await expect(page.getByText('Not held').first()).toBeVisible({ timeout: 30_000 });
+  await openStandIns(page);
+  await page.getByRole('button', { name: 'Release 3.2.0 on main' }).click();
+  await expect(page.getByRole('button', { name: '3.2.0 is out' })).toBeVisible();
+  await letStorefrontLook(page, /Quayline updates the folder to 3\.2\.0/);
+  await closeStandIns(page);
+  await open(page, 'Survey');
+  await expect(page.getByText(/Update by Quayline|Quayline updates to 3\.2\.0: done/)).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: /Hash every file/ }).click();
+  await expect(page.getByRole('heading', { name: '3.2.0' })).toBeVisible({ timeout: 60_000 });
+
+  await open(page, 'Mend');
+  await page.getByRole('link', { name: /^1 Towline update/ }).click();
+  await expect(page.getByText('Its author says that it runs on 3.2.0.')).toBeVisible();
+  const mods = /Fetch and lay down 3\.2\.0 with (\d+) mods/;
+  const mend = page.getByRole('button', { name: mods });
+  const expected = mods.exec((await mend.textContent())!)![1];
+  await mend.click();
+  await expect(page.getByText('The folder is at 3.2.0 with the mods that may run there.')).toBeVisible({
+    timeout: 90_000,
+  });
+  await startGame(page);
+  await expect(page.getByText(`Title screen of 3.2.0, ${expected} mods loaded`)).toBeVisible({ timeout: 60_000 });
+});

@@ -1,0 +1,97 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, type Page, test } from '@playwright/test';
+import { arrived, choose, fetchAll, layDown, open, signIn, surveyed } from './demo-way';
+import { forgetLongTasks, longestTask, watchLongTasks } from './long-tasks';
+
+const STAGES = ['Survey', 'Choose', 'Fetch', 'Assemble', 'Hold', 'Mend'];
+
+async function seriousFindings(page: Page): Promise<string[]> {
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  return violations
+    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+    .map(({ id, nodes }) => `${id}: ${nodes.map(({ html }) => html.slice(0, 120)).join(' | ')}`);
+}
+
+test('no stage has a serious finding of accessibility, light or dark', async ({ page }) => {
+  await surveyed(page);
+  await choose(page, '2.9.4');
+  for (const stage of STAGES) {
+    await open(page, stage);
+    for (const colorScheme of ['light', 'dark'] as const) {
+      await page.emulateMedia({ colorScheme, reducedMotion: 'reduce' });
+      expect(await seriousFindings(page), `${stage}, ${colorScheme}`).toEqual([]);
+    }
+  }
+  await page.getByRole('button', { name: 'Stand-ins', exact: true }).click();
+  await expect(page.getByTestId('one-time-code')).toBeVisible();
+  expect(await seriousFindings(page), 'stand-ins').toEqual([]);
+});
+
+test('long work never blocks the page for 100 ms', async ({ page }, info) => {
+  await watchLongTasks(page);
+  await arrived(page);
+  await forgetLongTasks(page);
+  await page.getByRole('button', { name: /Hash every file/ }).click();
+  await expect(page.getByRole('heading', { name: '3.1.1' })).toBeVisible({ timeout: 60_000 });
+  const longest: Record<string, number> = { survey: await longestTask(page) };
+  await choose(page, '2.9.4');
+  await signIn(page);
+  await forgetLongTasks(page);
+  await fetchAll(page);
+  longest.fetch = await longestTask(page);
+  await forgetLongTasks(page);
+  await layDown(page, '2.9.4');
+  longest.assemble = await longestTask(page);
+  info.annotations.push({ type: 'longest main-thread task (ms)', description: JSON.stringify(longest) });
+  console.log(`longest main-thread task (ms): ${JSON.stringify(longest)}`);
+  for (const [work, duration] of Object.entries(longest)) expect(duration, work).toBeLessThan(100);
+});
+
+test('the keyboard alone goes from an unknown folder to a chosen build', async ({ page }) => {
+  await page.goto('/');
+  const survey = page.getByRole('button', { name: /Hash every file/ });
+  await expect(survey).toBeVisible({ timeout: 60_000 });
+  while (!(await survey.evaluate((element) => element === document.activeElement))) await page.keyboard.press('Tab');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: '3.1.1' })).toBeVisible({ timeout: 60_000 });
+  await page.keyboard.press('c');
+  await expect(page.getByRole('main', { name: 'Choose' })).toBeVisible({ timeout: 30_000 });
+  await page.keyboard.press('j');
+  await page.keyboard.press('j');
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(/mod=bollard/);
+  await page.keyboard.press('b');
+  for (const build of ['3.1.0', '3.0.2', '3.0.0', '2.9.4']) {
+    await page.keyboard.press('ArrowLeft');
+    await expect(page.locator(`[id="build-${build}"]`)).toBeFocused();
+  }
+  const make = page.getByRole('button', { name: 'Make 2.9.4 the target' });
+  while (!(await make.evaluate((element) => element === document.activeElement))) await page.keyboard.press('Tab');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: '2.9.4 is the target' })).toBeVisible({ timeout: 30_000 });
+  await page.keyboard.press('Shift+?');
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
+});
+
+test('scripts run only with the page’s own nonce, and the first page’s script is small', async ({ page }) => {
+  const answer = await page.request.get('/');
+  const policy = answer.headers()['content-security-policy']!;
+  const nonce = /script-src 'self' 'nonce-([^']+)'/.exec(policy)?.[1];
+  expect(nonce).toBeTruthy();
+  expect(policy).not.toMatch(/script-src[^;]*unsafe/);
+  const inline = [...(await answer.text()).matchAll(/<script(?![^>]*\bsrc=)([^>]*)>/g)];
+  expect(inline.length).toBeGreaterThan(0);
+  for (const [, attributes] of inline) expect(attributes).toContain(`nonce="${nonce}"`);
+
+  const sizes: Promise<number>[] = [];
+  page.on('requestfinished', (request) => {
+    if (request.resourceType() !== 'script') return;
+    sizes.push(request.sizes().then(({ responseBodySize }) => responseBodySize));
+  });
+  await page.goto('/');
+  await expect(page.getByText(/Regressum/).first()).toBeVisible();
+  await page.waitForLoadState('networkidle');
+  const bytes = (await Promise.all(sizes)).reduce((sum, size) => sum + size, 0);
+  console.log(`script of the first page, compressed: ${bytes} bytes in ${sizes.length} files`);
+  expect(bytes).toBeLessThan(250_000);
+});

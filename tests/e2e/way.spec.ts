@@ -1,0 +1,35 @@
+import { expect, test } from '@playwright/test';
+import { choose, fetchAll, layDown, open, signIn, startGame, surveyed } from './demo-way';
+
+test('a self-updated folder is told file by file, and nothing leaves the machine', async ({ page }) => {
+  const outside: string[] = [];
+  page.on('request', (request) => {
+    if (!/^(http:\/\/127\.0\.0\.1|blob:|data:)/.test(request.url())) outside.push(request.url());
+  });
+  await surveyed(page);
+  await expect(page.getByText('Your own (saves, settings)')).toBeVisible();
+  await expect(page.getByText('Left over from 2.9.4').first()).toBeVisible();
+  await expect(page.getByText(/Reed banks was unpacked in the wrong place/)).toBeVisible();
+  await expect(page.getByText(/Bell buoys 1.1 lies beside files of 1.0/)).toBeVisible();
+  expect(outside).toEqual([]);
+});
+
+test('the way back: choose, fetch, lay down, start, and let the old folder go', async ({ page }) => {
+  await surveyed(page);
+  await choose(page, '2.9.4');
+  await page.reload();
+  await expect(page.getByRole('link', { name: /^2\.9\.4, .*38 of 38 mods run.*target/ })).toBeVisible();
+  await signIn(page);
+  await fetchAll(page);
+  await layDown(page, '2.9.4');
+  await startGame(page);
+  await expect(page.getByText(/Title screen of 2\.9\.4, 38 mods loaded/)).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'Go back to the old folder' }).click();
+  await expect(page.getByRole('button', { name: 'Lay down 2.9.4 beside 3.1.1' })).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'Go back to the old folder' }).click();
+  await expect(page.getByText('lies here as it should')).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: /^Remove the old folder/ }).click();
+  await expect(page.getByRole('button', { name: /^Remove the old folder/ })).toBeHidden({ timeout: 30_000 });
+  await open(page, 'Survey');
+  await expect(page.getByRole('heading', { name: '2.9.4' })).toBeVisible();
+});
