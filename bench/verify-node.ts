@@ -1,0 +1,55 @@
+import { createHash } from 'node:crypto';
+import { open, readdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { type DiskPorts, doDiskTask } from '~/jobs/workers/disk-tasks';
+import type { HashResult } from '~/jobs/workers/protocol';
+import { BUILDS, createDemoWorld, DEMO_SEED, type DemoScale, DEPOTS } from '#demo';
+
+const sha256 = async (data: Uint8Array | string): Promise<string> => createHash('sha256').update(data).digest('hex');
+
+/** All files below a folder. Links are not followed. */
+export async function filesBelow(folder: string): Promise<string[]> {
+  const entries = await readdir(folder, { recursive: true, withFileTypes: true });
+  return entries.filter((entry) => entry.isFile()).map((entry) => join(entry.parentPath, entry.name));
+}
+
+async function read(path: string, start = 0, end = Infinity): Promise<Uint8Array<ArrayBuffer>> {
+  const handle = await open(path);
+  try {
+    const { size } = await handle.stat();
+    const buffer = new Uint8Array(Math.max(0, Math.min(end, size) - start));
+    await handle.read(buffer, 0, buffer.length, start);
+    return buffer;
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Hashes files with the very task that Survey runs. @returns bytes */
+export async function hashFiles(paths: readonly string[]): Promise<number> {
+  const nothing = (): Promise<never> => Promise.reject(new Error('nothing is fetched here'));
+  const result = await doDiskTask(
+    { do: 'hash', disk: '', files: paths.map((path) => ({ path, size: 0 })) },
+    {
+      folder: { read } as unknown as DiskPorts['folder'],
+      sha256,
+      getBytes: nothing,
+      getPack: nothing,
+      wait: async () => undefined,
+      progress: () => undefined,
+      signal: new AbortController().signal,
+    },
+  );
+  const { sizes, unreadable } = result as HashResult;
+  if (unreadable.length > 0) throw new Error(`${unreadable[0]!.path} could not be read`);
+  return sizes.reduce((sum, size) => sum + size, 0);
+}
+
+/** The tree that the browser makes, as files for the reference. */
+export function demoFiles(scale: DemoScale): { path: string; read: () => Uint8Array }[] {
+  const world = createDemoWorld(DEMO_SEED, scale);
+  const build = BUILDS[7].label;
+  return DEPOTS.flatMap(({ id }) =>
+    world.files(build, id).map(({ path }) => ({ path: `${id}/${path}`, read: () => world.read(build, id, path) })),
+  );
+}

@@ -1,0 +1,50 @@
+import { browserDisk } from '~/folders';
+import { doDiskTask } from '~/jobs/workers/disk-tasks';
+import type { HashResult } from '~/jobs/workers/protocol';
+import { platformSha256 } from '~/services/sha256';
+import { BUILDS, createDemoWorld, DEMO_SEED, type DemoScale, DEPOTS } from '#demo';
+
+/*
+ * What the browser does in bench/verify: makes the demo's tree on its private disk, and hashes it with the very task
+ * that Survey runs. Each message is answered with one.
+ */
+const DISK = 'bench-verify';
+const disk = browserDisk(DISK);
+const BUILD = BUILDS[7].label;
+
+type Message =
+  | { do: 'make'; scale: DemoScale; part: number; parts: number }
+  | { do: 'hash'; files: { path: string; size: number }[] };
+
+async function make({
+  scale,
+  part,
+  parts,
+}: Extract<Message, { do: 'make' }>): Promise<{ path: string; size: number }[]> {
+  const world = createDemoWorld(DEMO_SEED, scale);
+  const files = DEPOTS.flatMap(({ id }) => world.files(BUILD, id).map((file) => ({ ...file, depot: id })));
+  const mine = files.filter((_, i) => i % parts === part);
+  for (const { depot, path } of mine) await disk.writeWhole(`${depot}/${path}`, world.read(BUILD, depot, path));
+  return mine.map(({ depot, path, size }) => ({ path: `${depot}/${path}`, size }));
+}
+
+async function hash({ files }: Extract<Message, { do: 'hash' }>): Promise<number> {
+  const nothing = (): Promise<never> => Promise.reject(new Error('nothing is fetched here'));
+  const { keys } = (await doDiskTask(
+    { do: 'hash', disk: DISK, files },
+    {
+      folder: disk,
+      sha256: platformSha256,
+      getBytes: nothing,
+      getPack: nothing,
+      wait: async () => undefined,
+      progress: () => undefined,
+      signal: new AbortController().signal,
+    },
+  )) as HashResult;
+  return keys.filter((key) => key !== undefined).length;
+}
+
+self.onmessage = async ({ data }: MessageEvent<Message>): Promise<void> => {
+  self.postMessage(await (data.do === 'make' ? make(data) : hash(data)));
+};

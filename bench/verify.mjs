@@ -1,0 +1,116 @@
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { bundle } from '../scripts/bundle.mjs';
+
+/*
+ * node bench/verify.mjs FOLDER   hashes a folder in Node
+ * node bench/verify.mjs [BYTES [FILES]]  hashes the demo's tree, the bytes of its files times BYTES (20) and their number
+ *                                 times FILES (0.2), on the browser's private disk
+ * Both against one sha256sum over the same bytes, in turn, in the same run. Prints one line of JSON.
+ */
+const ROUNDS = 3;
+const WORKERS = 2;
+
+const work = mkdtempSync(join(tmpdir(), 'regressum-verify-'));
+const module = join(work, 'verify-node.mjs');
+writeFileSync(module, await bundle('bench/verify-node.ts', { forNode: true }));
+const { filesBelow, hashFiles, demoFiles } = await import(pathToFileURL(module).href);
+
+const seconds = async (run) => {
+  const start = performance.now();
+  await run();
+  return (performance.now() - start) / 1000;
+};
+const median = (numbers) => numbers.toSorted((a, b) => a - b)[numbers.length >> 1];
+const reference = (paths) =>
+  seconds(() => {
+    const input = paths.join('\0');
+    const { status, stderr } = spawnSync('xargs', ['-0', 'sha256sum'], { input, maxBuffer: 1 << 28 });
+    if (status !== 0) throw new Error(String(stderr));
+  });
+
+/** Measures in turn, so that a machine whose speed drifts slows both down alike. */
+async function compare(what, paths, bytes, ours) {
+  const rounds = [];
+  for (let i = 0; i < ROUNDS; i++) rounds.push({ ours: await ours(), theirs: await reference(paths) });
+  const ratio = median(rounds.map((round) => round.theirs / round.ours));
+  const speed = median(rounds.map((round) => bytes / 1e6 / round.ours));
+  const digits = (n) => Number(n.toFixed(2));
+  console.log(
+    JSON.stringify({
+      bench: 'verify',
+      what,
+      files: paths.length,
+      bytes,
+      MBperSecond: digits(speed),
+      timesSha256sum: digits(ratio),
+    }),
+  );
+}
+
+async function inBrowser(scale) {
+  const files = demoFiles(scale);
+  const paths = files.map(({ path, read }) => {
+    const place = join(work, 'tree', path);
+    mkdirSync(dirname(place), { recursive: true });
+    writeFileSync(place, read());
+    return place;
+  });
+  const { chromium } = await import('@playwright/test');
+  const code = await bundle('bench/verify-worker.ts');
+  const server = createServer((request, response) => {
+    const isCode = request.url === '/worker.js';
+    response.setHeader('Content-Type', isCode ? 'text/javascript' : 'text/html');
+    response.end(isCode ? code : '<!doctype html><title>bench</title>');
+  }).listen(0, '127.0.0.1');
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu'],
+  });
+  const page = await browser.newPage();
+  await page.goto(`http://127.0.0.1:${server.address().port}/`);
+  const bytes = await page.evaluate(
+    async ([n, factor]) => {
+      window.workers = Array.from({ length: n }, () => new Worker('/worker.js', { type: 'module' }));
+      window.ask = (worker, message) =>
+        new Promise((resolve, reject) => {
+          worker.onmessage = ({ data }) => resolve(data);
+          worker.onerror = (event) => reject(new Error(event.message));
+          worker.postMessage(message);
+        });
+      window.parts = await Promise.all(
+        window.workers.map((worker, part) => window.ask(worker, { do: 'make', scale: factor, part, parts: n })),
+      );
+      return window.parts.flat().reduce((sum, { size }) => sum + size, 0);
+    },
+    [WORKERS, scale],
+  );
+  await compare(`browser disk, ${WORKERS} workers`, paths, bytes, () =>
+    page.evaluate(async () => {
+      const start = performance.now();
+      const counts = await Promise.all(
+        window.workers.map((worker, i) => window.ask(worker, { do: 'hash', files: window.parts[i] })),
+      );
+      if (counts.some((count, i) => count !== window.parts[i].length)) throw new Error('a file could not be hashed');
+      return (performance.now() - start) / 1000;
+    }),
+  );
+  await browser.close();
+  server.close();
+}
+
+const [argument = '20', files = '0.2'] = process.argv.slice(2);
+try {
+  if (/^\d+(\.\d+)?$/.test(argument)) await inBrowser({ bytes: Number(argument), files: Number(files) });
+  else {
+    const paths = await filesBelow(argument);
+    const bytes = await hashFiles(paths);
+    await compare(`folder ${argument}, Node`, paths, bytes, () => seconds(() => hashFiles(paths)));
+  }
+} finally {
+  rmSync(work, { recursive: true });
+}
