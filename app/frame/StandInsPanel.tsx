@@ -1,5 +1,5 @@
 import { Button, Checkbox, NumberInput } from '@mantine/core';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { useRevalidator } from 'react-router';
 import type { PanelAction, PanelState } from '#core/outside';
 import { isFailure } from '#core/failure';
@@ -22,12 +22,12 @@ export default function StandInsPanel({ install }: { install: Install }) {
   const [state, setState] = useState<PanelState>();
   const [word, setWord] = useState<string>();
 
+  const latest = useRef(0);
   const attempt = useCallback(async (work: () => Promise<string | undefined>) => {
-    try {
-      setWord(await work());
-    } catch (error) {
-      setWord(errorWords(error).what);
-    }
+    const mine = ++latest.current;
+    const word = await work().catch((error: unknown) => errorWords(error).what);
+    // A slow one that ends late must not talk over what was asked after it.
+    if (mine === latest.current) setWord(word);
   }, []);
 
   useEffect(() => {

@@ -1,18 +1,16 @@
 import { expect, type Page } from '@playwright/test';
 
-const LONG = 60_000;
-
 /** Opens the demo in a fresh browser profile and waits until its folder is laid out. */
 export async function arrived(page: Page): Promise<void> {
   await page.goto('/');
-  await expect(page.getByRole('button', { name: /Hash every file/ })).toBeVisible({ timeout: LONG });
+  await expect(page.getByRole('button', { name: /Hash every file/ })).toBeVisible();
 }
 
 /** Surveys the demo's folder as it lay there first. */
 export async function surveyed(page: Page): Promise<void> {
   await arrived(page);
   await page.getByRole('button', { name: /Hash every file/ }).click();
-  await expect(page.getByRole('heading', { name: '3.1.1' })).toBeVisible({ timeout: LONG });
+  await expect(page.getByRole('heading', { name: '3.1.1' })).toBeVisible();
 }
 
 /** Opens a stage and waits for it. */
@@ -21,7 +19,7 @@ export async function open(page: Page, stage: string): Promise<void> {
     .getByRole('navigation', { name: 'Stages' })
     .getByRole('link', { name: new RegExp(`^${stage}`) })
     .click();
-  await expect(page.getByRole('main', { name: stage })).toBeVisible({ timeout: LONG });
+  await expect(page.getByRole('main', { name: stage })).toBeVisible();
 }
 
 /** Makes a build the target. */
@@ -29,7 +27,7 @@ export async function choose(page: Page, build: string): Promise<void> {
   await open(page, 'Choose');
   await page.getByRole('link', { name: new RegExp(`^${build.replaceAll('.', '\\.')}, `) }).click();
   await page.getByRole('button', { name: `Make ${build} the target` }).click();
-  await expect(page.getByRole('button', { name: `${build} is the target` })).toBeVisible({ timeout: LONG });
+  await expect(page.getByRole('button', { name: `${build} is the target` })).toBeVisible();
 }
 
 export async function openStandIns(page: Page): Promise<void> {
@@ -60,13 +58,13 @@ export async function signIn(page: Page): Promise<void> {
 export async function fetchAll(page: Page): Promise<void> {
   await open(page, 'Fetch');
   await page.getByRole('button', { name: /^Fetch [\d.]+ .?B of/ }).click();
-  await expect(page.getByText(/Every byte of .* is on this disk/)).toBeVisible({ timeout: LONG });
+  await expect(page.getByText(/Every byte of .* is on this disk/)).toBeVisible();
 }
 
 export async function layDown(page: Page, build: string): Promise<void> {
   await open(page, 'Assemble');
   await page.getByRole('button', { name: new RegExp(`^Lay down ${build} beside`) }).click();
-  await expect(page.getByText('lies here as it should, byte for byte')).toBeVisible({ timeout: LONG });
+  await expect(page.getByText('lies here as it should, byte for byte')).toBeVisible();
 }
 
 export async function startGame(page: Page): Promise<void> {
@@ -77,5 +75,5 @@ export async function startGame(page: Page): Promise<void> {
 export async function letStorefrontLook(page: Page, says: RegExp): Promise<void> {
   await openStandIns(page);
   await page.getByRole('button', { name: 'Let Quayline look at the folder' }).click();
-  await expect(page.getByRole('complementary', { name: 'Stand-ins' }).getByText(says)).toBeVisible({ timeout: LONG });
+  await expect(page.getByRole('complementary', { name: 'Stand-ins' }).getByText(says)).toBeVisible();
 }

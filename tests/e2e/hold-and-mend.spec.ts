@@ -25,7 +25,7 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
 
   await open(page, 'Hold');
   await page.getByRole('button', { name: /^Hold 2\.9\.4/ }).click();
-  await expect(page.getByText('Nothing has drifted.')).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText('Nothing has drifted.')).toBeVisible();
   await letStorefrontLook(page, /keeps to the setting/);
   await page.getByLabel('Quayline ignores the update setting').check();
   await letStorefrontLook(page, /its record is locked: nothing was touched/);
@@ -34,7 +34,7 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   await expect(page.getByText(/Somebody appended a line to tables/)).toBeVisible();
   await closeStandIns(page);
   await page.getByRole('button', { name: /against the sheet$/ }).click();
-  await expect(page.getByText('1 file drifted from the sheet.')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText('1 file drifted from the sheet.')).toBeVisible();
 
   const download = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Download the sheet' }).click();
@@ -59,16 +59,16 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   await other.context().close();
 
   await page.getByRole('button', { name: /^Let 2\.9\.4 go/ }).click();
-  await expect(page.getByText('Not held').first()).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText('Not held').first()).toBeVisible();
   await openStandIns(page);
   await page.getByRole('button', { name: 'Release 3.2.0 on main' }).click();
   await expect(page.getByRole('button', { name: '3.2.0 is out' })).toBeVisible();
   await letStorefrontLook(page, /Quayline updates the folder to 3\.2\.0/);
   await closeStandIns(page);
   await open(page, 'Survey');
-  await expect(page.getByText(/Update by Quayline|Quayline updates to 3\.2\.0: done/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/Update by Quayline|Quayline updates to 3\.2\.0: done/)).toBeVisible();
   await page.getByRole('button', { name: /Hash every file/ }).click();
-  await expect(page.getByRole('heading', { name: '3.2.0' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('heading', { name: '3.2.0' })).toBeVisible();
 
   await open(page, 'Mend');
   await page.getByRole('link', { name: /^1 Towline update/ }).click();
@@ -77,9 +77,7 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   const mend = page.getByRole('button', { name: mods });
   const expected = mods.exec((await mend.textContent())!)![1];
   await mend.click();
-  await expect(page.getByText('The folder is at 3.2.0 with the mods that may run there.')).toBeVisible({
-    timeout: 90_000,
-  });
+  await expect(page.getByText('The folder is at 3.2.0 with the mods that may run there.')).toBeVisible();
   await startGame(page);
-  await expect(page.getByText(`Title screen of 3.2.0, ${expected} mods loaded`)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(`Title screen of 3.2.0, ${expected} mods loaded`)).toBeVisible();
 });

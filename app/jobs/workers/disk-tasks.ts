@@ -21,7 +21,7 @@ export interface DiskPorts {
 
 const READ_AT_ONCE = 16 * PIECE_SIZE;
 const MAX_TRIES = 6;
-const HASH_LANES = 8;
+const FILES_AT_ONCE = 8;
 
 /** The key of a content, hashed piece by piece from slices that are read 16 MiB at a time. */
 export async function hashFile(
@@ -55,27 +55,41 @@ function assertGoing(signal: AbortSignal): void {
   if (signal.aborted) throw new Failure('job/cancelled');
 }
 
+/**
+ * Does `work` for each file, several at a time, stopping once the task is cancelled. Opening a small file takes longer
+ * than hashing or writing it: while one is opened, others are worked on.
+ */
+async function eachFile<T>(
+  files: readonly T[],
+  signal: AbortSignal,
+  work: (file: T, index: number) => Promise<void>,
+): Promise<void> {
+  const queue = files.entries();
+  const lane = async (): Promise<void> => {
+    for (const [index, file] of queue) {
+      assertGoing(signal);
+      await work(file, index);
+    }
+  };
+  // All lanes end before the task does: none may still write when the job already puts things back.
+  const outcomes = await Promise.allSettled(Array.from({ length: FILES_AT_ONCE }, lane));
+  for (const outcome of outcomes) if (outcome.status === 'rejected') throw outcome.reason;
+}
+
 async function hashFiles({ files }: Extract<DiskTask, { do: 'hash' }>, ports: DiskPorts): Promise<HashResult> {
   const keys = files.map((): ContentKey | undefined => undefined);
   const sizes = files.map(({ size }) => size);
   const unreadable: { path: string; failure: ReturnType<typeof failureToWire> }[] = [];
-  let next = 0;
-  const lane = async (): Promise<void> => {
-    for (let i = next++; i < files.length; i = next++) {
-      assertGoing(ports.signal);
-      const { path } = files[i]!;
-      try {
-        const { size, key } = await hashFile(ports.folder, ports.sha256, path);
-        keys[i] = key;
-        sizes[i] = size;
-      } catch (error) {
-        unreadable.push({ path, failure: failureToWire(error) });
-      }
-      ports.progress({ kind: 'bytes', files: 1, bytes: sizes[i]! });
+  await eachFile(files, ports.signal, async ({ path }, i) => {
+    try {
+      const { size, key } = await hashFile(ports.folder, ports.sha256, path);
+      keys[i] = key;
+      sizes[i] = size;
+    } catch (error) {
+      unreadable.push({ path, failure: failureToWire(error) });
     }
-  };
-  // Opening a small file takes longer than hashing it: while one is opened, others are read and hashed.
-  await Promise.all(Array.from({ length: HASH_LANES }, lane));
+    ports.progress({ kind: 'bytes', files: 1, bytes: sizes[i]! });
+  });
   return { keys, sizes, unreadable };
 }
 
@@ -170,23 +184,21 @@ async function download({ files }: Extract<DiskTask, { do: 'download' }>, ports:
   const hrefs = files.map(({ href }) => href);
   const bytes = await ports.getPack(hrefs, total, ports.signal);
   let at = 0;
-  for (const { to, size } of files) {
-    assertGoing(ports.signal);
-    await ports.folder.writeWhole(to, bytes.slice(at, at + size));
-    ports.progress({ kind: 'bytes', files: 1, bytes: size });
-    at += size;
-  }
+  const parts = files.map(({ to, size }) => ({ to, bytes: bytes.subarray(at, (at += size)) }));
+  await eachFile(parts, ports.signal, async ({ to, bytes: own }) => {
+    await ports.folder.writeWhole(to, own);
+    ports.progress({ kind: 'bytes', files: 1, bytes: own.length });
+  });
 }
 
 async function layFiles({ files }: Extract<DiskTask, { do: 'lay' }>, ports: DiskPorts): Promise<void> {
-  for (const { from, text, to, key } of files) {
-    assertGoing(ports.signal);
+  await eachFile(files, ports.signal, async ({ from, text, to, key }) => {
     const bytes = from === undefined ? new TextEncoder().encode(text) : await ports.folder.read(from);
     const found = await keyOf(bytes, ports.sha256);
     if (found !== key) throw new Failure('folder/changed-meanwhile', { path: from ?? to, expected: key, found });
     await ports.folder.writeWhole(to, bytes);
     ports.progress({ kind: 'bytes', files: 1, bytes: bytes.length });
-  }
+  });
 }
 
 export async function doDiskTask(task: DiskTask, ports: DiskPorts): Promise<DiskResults[DiskTask['do']]> {
