@@ -26,5 +26,5 @@ export default tseslint.config(
   forbid(['app/**/*.{ts,tsx}'], ['#demo', '**/core/*/*', 'node:*'], 'app reaches core by its faces, and nothing else'),
   forbid(['app/stages/**/*.{ts,tsx}'], ['**/stages/*', '#demo', 'node:*'], 'a stage never imports another stage'),
   forbid(['server/**/*.ts', 'demo/**/*.ts'], ['~/*', '**/app/**'], 'server and demo know nothing of app'),
-  { files: ['app/entry.server.tsx', '**/*.test.ts'], rules: { 'no-restricted-imports': 'off' } },
+  { files: ['app/entry.server.tsx', '**/*.test.ts', 'core/testing/**'], rules: { 'no-restricted-imports': 'off' } },
 );

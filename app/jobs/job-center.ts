@@ -2,7 +2,7 @@ import { Failure, failureToWire, isFailure } from '#core/failure';
 import { broadcast, listen } from '~/store/changes';
 import { getJob, listJobs, putJob } from '~/store/jobs';
 import type { JobKind, JobProgress, JobRecord } from '~/store/records';
-import type { JobContext } from './job-context';
+import type { JobContext, Kind } from './job-context';
 import { DiskPool } from './pool';
 import { KINDS } from './kinds';
 import { RateMeter } from './rate-meter';
@@ -42,12 +42,14 @@ function resolvers(): PromiseWithResolversLike {
  * Runs jobs. One job at a time changes an install, in whichever tab holds its lock; the others wait. A job that was cut
  * off goes on in the first tab that gets the lock, since its record says that it has not ended.
  */
-class JobCenter {
+export class JobCenter {
   readonly #running = new Map<string, Running>();
   #live: ReadonlyMap<string, LiveJob> = new Map();
   readonly #listeners = new Set<() => void>();
   #pool: DiskPool | undefined;
   #adopted = false;
+
+  constructor(private readonly kinds: Readonly<Record<JobKind, Kind>> = KINDS) {}
 
   get #disks(): DiskPool {
     const size = Math.max(1, Math.min(2, navigator.hardwareConcurrency));
@@ -185,7 +187,7 @@ class JobCenter {
   }
 
   async #run(running: Running): Promise<void> {
-    const kind = KINDS[running.record.kind];
+    const kind = this.kinds[running.record.kind];
     const context = this.#context(running);
     if (!running.paused) this.#tell(running, { state: 'running', progress: NO_PROGRESS });
     try {

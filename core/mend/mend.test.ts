@@ -1,9 +1,12 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { asBuild, asMod, type ModId } from '#core/builds';
 import { chooseAll } from '#core/choose';
 import { contentKey } from '#core/digest';
 import { modById, type Weight } from '#core/mods';
+import { compareTree } from '#core/survey';
 import { builds, catalogueOf } from '../testing/mods';
+import { treeArbitrary } from '../testing/trees';
 import { assess, type AssessInput, mendSteps, patchImpact, withInferred } from './index';
 
 const key = (letter: string) => contentKey(1, [letter.repeat(64)]);
@@ -21,6 +24,15 @@ it('a patch tells changed, new, gone and moved files apart', () => {
     'old moved',
   ]);
   expect([...touched].sort()).toEqual(['changed', 'fresh', 'gone', 'old', 'renamed']);
+});
+
+it('a patch touches just the paths that are not equal before and after', () => {
+  fc.assert(
+    fc.property(treeArbitrary, treeArbitrary, (before, after) => {
+      const rows = compareTree(before, after).filter(({ state }) => state !== 'true');
+      expect([...patchImpact(before, after).touched].sort()).toEqual(rows.map(({ path }) => path));
+    }),
+  );
 });
 
 const catalogue = catalogueOf(

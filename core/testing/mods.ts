@@ -9,6 +9,7 @@ export interface ReleaseSketch {
   conflicts?: { mod: string; from?: string; to?: string }[];
   touches?: string[];
   brokenOn?: string[];
+  files?: { path: string; size: number; sha256: string; href: string }[];
 }
 
 /** A catalogue of mods whose ids are the keys; releases stand from old to new. */

@@ -1,0 +1,155 @@
+import 'fake-indexeddb/auto';
+import { IDBFactory } from 'fake-indexeddb';
+import { afterAll, beforeEach, describe, expect, it, vi } from 'vitest';
+import { Failure } from '#core/failure';
+import { closeDb } from '~/store/db';
+import { getJob, putJob } from '~/store/jobs';
+import type { JobRecord } from '~/store/records';
+import { JobCenter } from './job-center';
+import type { Kind } from './job-context';
+import { KINDS } from './kinds';
+
+/** As much of the platform's locks as jobs use: one holder a name, the others in a row. */
+function lockManager() {
+  const tails = new Map<string, Promise<unknown>>();
+  return {
+    request<T>(name: string, work: () => Promise<T>): Promise<T> {
+      const turn = (tails.get(name) ?? Promise.resolve()).then(work);
+      tails.set(
+        name,
+        turn.catch(() => undefined),
+      );
+      return turn;
+    },
+  };
+}
+
+/** A center in which surveys do what the test says. */
+const centerWhere = (run: Kind['run'], undo?: Kind['undo']): JobCenter =>
+  new JobCenter({ ...KINDS, survey: undo ? { run, undo } : { run } });
+
+const ended = (id: string, state: JobRecord['state']): Promise<void> =>
+  vi.waitFor(async () => expect((await getJob(id))?.state).toBe(state), 5000);
+
+beforeEach(() => {
+  closeDb();
+  globalThis.indexedDB = new IDBFactory();
+  vi.stubGlobal('navigator', { locks: lockManager(), hardwareConcurrency: 2 });
+});
+afterAll(() => vi.unstubAllGlobals());
+
+const never = (signal: AbortSignal): Promise<void> =>
+  new Promise((_resolve, reject) => signal.addEventListener('abort', () => reject(new Failure('job/cancelled'))));
+
+describe('a job', () => {
+  it('shows its progress and ends as done', async () => {
+    const jobs = centerWhere(async ({ phase, add }) => {
+      phase('Looking', 2, 10);
+      add(2, 10);
+    });
+    const id = await jobs.start('survey', 'a');
+    await ended(id, 'done');
+    expect(jobs.snapshot().get(id)?.record.progress).toMatchObject({ phase: 'Looking', files: 2, bytes: 10 });
+  });
+
+  it('that fails keeps why, and goes on when it is asked to', async () => {
+    let tries = 0;
+    const jobs = centerWhere(async () => {
+      if (++tries === 1) throw new Failure('folder/full', { path: 'x' });
+    });
+    const id = await jobs.start('survey', 'a');
+    await ended(id, 'failed');
+    expect((await getJob(id))?.failure).toEqual({ code: 'folder/full', facts: { path: 'x' } });
+    await jobs.again(id);
+    await ended(id, 'done');
+    expect((await getJob(id))?.failure).toBeUndefined();
+  });
+
+  it('that is cancelled undoes what it did before it ends', async () => {
+    const seen: string[] = [];
+    const jobs = centerWhere(
+      ({ signal }) => never(signal),
+      async ({ id }) => void seen.push((await getJob(id))!.state),
+    );
+    await jobs.adopt();
+    const id = await jobs.start('survey', 'a');
+    await ended(id, 'running');
+    jobs.cancel(id);
+    await ended(id, 'cancelled');
+    expect(seen).toEqual(['running']);
+  });
+
+  it('that is paused stops at the next gate, and cancelling lets it out there', async () => {
+    const passed: number[] = [];
+    const jobs = centerWhere(async ({ gate }) => {
+      for (let i = 0; ; i++) {
+        await gate();
+        passed.push(i);
+        await new Promise((resolve) => setTimeout(resolve, 1));
+      }
+    });
+    await jobs.adopt();
+    const id = await jobs.start('survey', 'a');
+    await ended(id, 'running');
+    jobs.pause(id);
+    await ended(id, 'paused');
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    const then = passed.length;
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    expect(passed).toHaveLength(then);
+    jobs.resume(id);
+    await vi.waitFor(() => expect(passed.length).toBeGreaterThan(then));
+    jobs.pause(id);
+    jobs.cancel(id);
+    await ended(id, 'cancelled');
+  });
+});
+
+describe('two jobs', () => {
+  it('of one install run one after the other, of two installs at once', async () => {
+    const running = new Set<string>();
+    const together: string[][] = [];
+    const jobs = centerWhere(async ({ id, install }) => {
+      running.add(`${install} ${id}`);
+      together.push([...running].map((name) => name.slice(0, 1)).toSorted());
+      await new Promise((resolve) => setTimeout(resolve, 30));
+      running.delete(`${install} ${id}`);
+    });
+    const ids = await Promise.all(['a', 'a', 'b'].map((install) => jobs.start('survey', install)));
+    for (const id of ids) await ended(id, 'done');
+    expect(together.some((names) => names.join() === 'a,a')).toBe(false);
+    expect(together.some((names) => names.join() === 'a,b')).toBe(true);
+  });
+});
+
+describe('a page that opens', () => {
+  const record = (id: string, state: JobRecord['state']): JobRecord => ({
+    id,
+    install: 'a',
+    kind: 'survey',
+    params: {},
+    state,
+    progress: { phase: 'Looking', files: 1, filesTotal: 2, bytes: 1, bytesTotal: 2 },
+    startedAt: 1,
+  });
+
+  it('goes on with what was cut off, and leaves alone what has ended', async () => {
+    const ran: string[] = [];
+    for (const state of ['running', 'done', 'failed', 'cancelled'] as const) await putJob(record(state, state));
+    const jobs = centerWhere(async ({ id }) => void ran.push(id));
+    await jobs.adopt();
+    await ended('running', 'done');
+    expect(ran).toEqual(['running']);
+    expect((await getJob('failed'))?.state).toBe('failed');
+  });
+
+  it('keeps a paused job paused, with the progress that it had', async () => {
+    await putJob(record('p', 'paused'));
+    const jobs = centerWhere(({ gate }) => gate());
+    await jobs.adopt();
+    await new Promise((resolve) => setTimeout(resolve, 30));
+    expect(jobs.snapshot().get('p')?.record).toMatchObject({ state: 'paused', progress: { files: 1 } });
+    jobs.resume('p');
+    await ended('p', 'done');
+  });
+});

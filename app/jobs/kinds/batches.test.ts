@@ -1,0 +1,56 @@
+import fc from 'fast-check';
+import { expect, it } from 'vitest';
+import { batches, inLanes } from './batches';
+
+it('batches hold every file once, in order, and are small enough', () => {
+  fc.assert(
+    fc.property(fc.array(fc.integer({ min: 0, max: 20e6 }), { maxLength: 200 }), (sizes) => {
+      const files = sizes.map((size, id) => ({ id, size }));
+      const cut = batches(files);
+      expect(cut.flat()).toEqual(files);
+      for (const batch of cut) {
+        expect(batch.length).toBeGreaterThan(0);
+        expect(batch.length).toBeLessThanOrEqual(32);
+        // A file that is larger than a batch stands alone.
+        if (batch.length > 1) expect(batch.reduce((sum, { size }) => sum + size, 0)).toBeLessThanOrEqual(16e6);
+      }
+    }),
+  );
+});
+
+const open = { gate: async () => undefined };
+
+it('lanes do each item once, and no more of them at a time than there are lanes', async () => {
+  let now = 0;
+  let most = 0;
+  const done: number[] = [];
+  await inLanes([...Array(20).keys()], 3, open, async (item) => {
+    most = Math.max(most, ++now);
+    await new Promise((resolve) => setTimeout(resolve, item % 3));
+    now--;
+    done.push(item);
+  });
+  expect(most).toBe(3);
+  expect(done.toSorted((a, b) => a - b)).toEqual([...Array(20).keys()]);
+});
+
+it('the first failure ends all lanes, but only after what is under way is done', async () => {
+  const begun: number[] = [];
+  const ended: number[] = [];
+  const work = async (item: number): Promise<void> => {
+    begun.push(item);
+    await new Promise((resolve) => setTimeout(resolve, item === 1 ? 1 : 10));
+    if (item === 1) throw new Error('one is bad');
+    ended.push(item);
+  };
+  await expect(inLanes([0, 1, 2, 3, 4, 5, 6, 7], 2, open, work)).rejects.toThrow('one is bad');
+  expect(begun).toEqual([0, 1]);
+  expect(ended).toEqual([0]);
+});
+
+it('a gate that stays closed lets nothing begin', async () => {
+  const begun: number[] = [];
+  const shut = { gate: () => Promise.reject(new Error('cancelled')) };
+  await expect(inLanes([1, 2], 2, shut, async (item) => void begun.push(item))).rejects.toThrow('cancelled');
+  expect(begun).toEqual([]);
+});

@@ -1,0 +1,59 @@
+import { describe, expect, it } from 'vitest';
+import { asBuild, asMod, DepotIndexSchema, type ModId } from '#core/builds';
+import type { Weight } from '#core/mods';
+import { builds, catalogueOf } from '../testing/mods';
+import { chooseAll, recommend } from './index';
+
+const BUILDS = builds('1', '2', '3', '4');
+const catalogue = catalogueOf({
+  old: [{ version: '1', builds: ['1', '2'] }],
+  new: [
+    { version: '1', builds: ['1'] },
+    { version: '2', builds: ['2', '3', '4'] },
+  ],
+});
+const weights = new Map<ModId, Weight>([
+  [asMod('old'), 'must'],
+  [asMod('new'), 'want'],
+]);
+const index = (locked: string[]) =>
+  DepotIndexSchema.parse({
+    format: 'regressum-depot-index',
+    version: 1,
+    game: { id: 'g', title: 'G', rules: { program: 'p', loader: 'l', modsFolder: 'm', loadOrder: 'o', own: [] } },
+    builds: BUILDS.map((label) => ({ label, date: '2026-01-01' })),
+    branches: locked.map((build) => ({ name: `behind ${build}`, build, needsCode: true })),
+    depots: [],
+    manifests: [],
+  });
+
+describe('the board', () => {
+  const installed = new Map([[asMod('new'), '2']]);
+  const choices = chooseAll(BUILDS, catalogue, weights, installed);
+
+  it('counts what runs, and the must-haves among what is lost', () => {
+    expect(choices.map(({ running, mustLost }) => [running, mustLost])).toEqual([
+      [2, 0],
+      [2, 0],
+      [1, 1],
+      [1, 1],
+    ]);
+  });
+
+  it('tells what goes back from what comes in anew', () => {
+    const [first, second] = choices;
+    expect(first!.back).toEqual([{ mod: 'new', from: '2', to: '1' }]);
+    expect(second!.back).toEqual([]);
+    expect(second!.forward).toEqual([{ mod: 'old', from: undefined, to: '1' }]);
+  });
+
+  it('names the newest build that had a release of what is lost', () => {
+    expect(choices[3]!.lost.get(asMod('old'))).toEqual({ why: 'no-release', newestWith: '2' });
+  });
+
+  it('recommends the newest of the best builds that are open', () => {
+    expect(recommend(choices, index([]))?.build).toBe('2');
+    expect(recommend(choices, index(['2']))?.build).toBe(asBuild('1'));
+    expect(recommend([], index([]))).toBeUndefined();
+  });
+});

@@ -1,0 +1,91 @@
+import { describe, expect, it } from 'vitest';
+import { asBuild, asDepot, asMod, DepotIndexSchema } from '#core/builds';
+import type { LaidFile } from '#core/manifest';
+import { digest, keyOf, sha256 } from '../testing/digest';
+import { catalogueOf } from '../testing/mods';
+import { fileHref, loadOrderText, targetTree, writtenKey } from './index';
+
+const file = (path: string, text: string) => ({ path, size: text.length, sha256: digest(text), href: `/mods/${path}` });
+const laid = (path: string, text: string): LaidFile => ({
+  path,
+  size: text.length,
+  key: keyOf(text),
+  sha256: digest(text),
+  pieces: [digest(text)],
+  depot: asDepot('core'),
+  covers: [],
+});
+const index = DepotIndexSchema.parse({
+  format: 'regressum-depot-index',
+  version: 1,
+  game: {
+    id: 'g',
+    title: 'G',
+    rules: { program: 'p', loader: 'l', modsFolder: 'mods', loadOrder: 'mods/order', own: [] },
+  },
+  builds: [],
+  branches: [],
+  depots: [],
+  manifests: [],
+});
+const catalogue = catalogueOf({
+  horn: [{ version: '1', requires: [{ mod: 'hook' }], files: [file('mods/horn', 'h')] }],
+  hook: [{ version: '1', files: [file('hook.dll', 'k')] }],
+  clash: [{ version: '1', files: [file('Program', 'c')] }],
+});
+
+const tree = (releases: [string, string][]) =>
+  targetTree(
+    {
+      index,
+      laid: [laid('program', 'p'), laid('a b/#1', 'x')],
+      filesHref: new Map([[asDepot('core'), `/files/${asBuild('1')}/`]]),
+      catalogue,
+      releases: new Map(releases.map(([id, version]) => [asMod(id), version])),
+    },
+    sha256,
+  );
+
+describe('the tree that a target is to become', () => {
+  it('is the depots, the releases and the list of what to load, sorted', async () => {
+    const files = await tree([
+      ['horn', '1'],
+      ['hook', '1'],
+    ]);
+    expect(files.map(({ path, owner }) => [path, owner.kind])).toEqual([
+      ['a b/#1', 'depot'],
+      ['hook.dll', 'mod'],
+      ['mods/horn', 'mod'],
+      ['mods/order', 'written'],
+      ['program', 'depot'],
+    ]);
+    expect(files[0]!.href).toBe('/files/1/a%20b/%231');
+    const order = files[3]!;
+    expect(order.owner).toEqual({ kind: 'written', text: 'hook\nhorn\n' });
+    expect(order.key).toBe(keyOf('hook\nhorn\n'));
+  });
+
+  it('has no list of what to load where there is nothing to load', async () => {
+    expect((await tree([])).map(({ path }) => path)).toEqual(['a b/#1', 'program']);
+  });
+
+  it('is refused when a mod would stand over a file of the game by another case', async () => {
+    await expect(tree([['clash', '1']])).rejects.toMatchObject({
+      code: 'path/collides',
+      facts: { path: 'Program', other: 'program' },
+    });
+  });
+
+  it('is refused when a release is not known', async () => {
+    await expect(tree([['horn', '7']])).rejects.toMatchObject({ code: 'hold-sheet/unknown-mod' });
+  });
+});
+
+it('what is written has the digest of its bytes', async () => {
+  const text = loadOrderText(catalogue, new Map([[asMod('hook'), '1']]));
+  expect(await writtenKey(text, sha256)).toEqual({ size: 5, key: keyOf('hook\n'), sha256: digest('hook\n') });
+});
+
+it('an address keeps the folders and encodes the rest', () => {
+  expect(fileHref('/f/', 'a/b c/d?e')).toBe('/f/a/b%20c/d%3Fe');
+});

@@ -1,0 +1,92 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { asMod } from '#core/builds';
+import { digest, keyOf } from '../testing/digest';
+import { catalogueOf } from '../testing/mods';
+import { inRange, modById, rangeWords, recogniseMods, releaseAt, releaseOrder } from './index';
+
+const need = (from?: string, to?: string) => ({ mod: asMod('tow'), from, to });
+
+describe('a range of releases', () => {
+  const versions = ['1.9', '1.10', '1.10a', '2.0-t1', '2.0'];
+  const tow = catalogueOf({ tow: versions.map((version) => ({ version })) }).mods[0]!;
+
+  it('goes by the order of the catalogue, whatever the versions are called', () => {
+    fc.assert(
+      fc.property(fc.nat(4), fc.nat(4), fc.nat(4), (i, from, to) => {
+        const inside = inRange(tow, versions[i]!, need(versions[from], versions[to]));
+        expect(inside).toBe(from <= i && i <= to);
+      }),
+    );
+  });
+
+  it('is open where an end is left out', () => {
+    expect(versions.filter((v) => inRange(tow, v, need('2.0-t1')))).toEqual(['2.0-t1', '2.0']);
+    expect(versions.filter((v) => inRange(tow, v, need(undefined, '1.10')))).toEqual(['1.9', '1.10']);
+    expect(versions.every((v) => inRange(tow, v, need()))).toBe(true);
+  });
+
+  it('holds nothing when an end is not known', () => {
+    expect(versions.some((v) => inRange(tow, v, need('1.8')))).toBe(false);
+    expect(inRange(tow, '3', need())).toBe(false);
+  });
+
+  it.each([
+    [need('1', '2'), '1 to 2'],
+    [need('1', '1'), '1'],
+    [need('1'), '1 or newer'],
+    [need(undefined, '2'), 'up to 2'],
+    [need(), 'any release'],
+  ])('is put in words', (range, words) => {
+    expect(rangeWords(range)).toBe(words);
+  });
+
+  it('releases are found by version', () => {
+    expect(releaseAt(tow, '2.0')?.version).toBe('2.0');
+    expect(releaseAt(tow, '9')).toBeUndefined();
+    expect(releaseOrder(tow, '1.10a')).toBe(2);
+  });
+});
+
+describe('mods on disk', () => {
+  const file = (path: string, text: string) => ({ path, size: text.length, sha256: digest(text), href: '' });
+  const catalogue = catalogueOf({
+    bell: [
+      { version: '1.0', files: [file('mods/bell.a', 'a1'), file('mods/bell.b', 'b1')] },
+      { version: '1.1', files: [file('mods/bell.a', 'a2'), file('mods/bell.b', 'b1')] },
+    ],
+    same: [
+      { version: '1', files: [file('mods/same', 's')] },
+      { version: '2', files: [file('mods/same', 's')] },
+    ],
+    gone: [{ version: '1', files: [file('mods/gone', 'g')] }],
+  });
+  const recognise = (...files: [string, string][]) =>
+    recogniseMods(
+      files.map(([path, text]) => ({ path, key: keyOf(text) })),
+      catalogue,
+    );
+
+  it('are known by their bytes, wherever they lie', () => {
+    const [bell] = recognise(['elsewhere/x', 'a2'], ['mods/bell.b', 'b1']);
+    expect(bell).toMatchObject({ mod: 'bell', release: '1.1', found: 2, total: 2, alsoHere: [] });
+    expect(bell!.files).toEqual([
+      { path: 'elsewhere/x', place: 'mods/bell.a' },
+      { path: 'mods/bell.b', place: 'mods/bell.b' },
+    ]);
+  });
+
+  it('of one release beside files of another say so', () => {
+    const [bell] = recognise(['mods/bell.a', 'a2'], ['mods/bell.b', 'b1'], ['mods/old.a', 'a1']);
+    expect(bell).toMatchObject({ release: '1.1', alsoHere: ['1.0'] });
+  });
+
+  it('are the newer release where two fit equally well, and none where no file lies', () => {
+    expect(recognise(['mods/same', 's'])).toMatchObject([{ mod: 'same', release: '2' }]);
+    expect(recognise(['mods/gone', 'other bytes'])).toEqual([]);
+  });
+
+  it('that the catalogue does not have are not found in it', () => {
+    expect(modById(catalogue, 'nobody')).toBeUndefined();
+  });
+});

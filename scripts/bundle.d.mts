@@ -1,0 +1,1 @@
+export function bundle(entry: string, options?: { forNode?: boolean }): Promise<string>;
