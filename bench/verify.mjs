@@ -67,7 +67,8 @@ async function inBrowser(scale) {
     response.setHeader('Content-Type', isCode ? 'text/javascript' : 'text/html');
     response.end(isCode ? code : '<!doctype html><title>bench</title>');
   }).listen(0, '127.0.0.1');
-  const browser = await chromium.launch({
+  // A profile on disk, as people have: one that is kept in memory has a private disk in memory, which is another thing.
+  const browser = await chromium.launchPersistentContext(join(work, 'profile'), {
     executablePath: '/usr/bin/chromium',
     args: ['--no-sandbox', '--disable-gpu'],
   });

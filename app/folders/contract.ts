@@ -56,6 +56,25 @@ export const FOLDER_CONTRACT: readonly FolderPromise[] = [
     },
   },
   {
+    name: 'opens a file, and reads what it asks for in any order, also while it is open twice',
+    async hold(folder) {
+      const size = 3 * (1 << 20) + 5;
+      await folder.writeWhole(
+        'large',
+        Uint8Array.from({ length: size }, (_, i) => i % 251),
+      );
+      const [one, two] = await Promise.all([folder.open('large'), folder.open('large')]);
+      same(one.size, size);
+      same([...(await two.read(size - 2, size + 9))], [(size - 2) % 251, (size - 1) % 251]);
+      same([...(await one.read(1 << 20, (1 << 20) + 2))], [(1 << 20) % 251, ((1 << 20) + 1) % 251]);
+      one.close();
+      two.close();
+      await folder.writeWhole('large', bytes('small now'));
+      same(await text(folder, 'large'), 'small now');
+      await refuses(folder.open('nothing'), 'folder/not-found');
+    },
+  },
+  {
     name: 'replaces a file whole',
     async hold(folder) {
       await folder.writeWhole('x/a', bytes('a long text'));

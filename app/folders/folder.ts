@@ -7,6 +7,15 @@ export interface FolderEntry {
   readonly modified: number;
 }
 
+/** A file that is being read. Ranges may be read one after the other or at once; it has to be closed. */
+export interface OpenFile {
+  /** Bytes. */
+  readonly size: number;
+  /** Bytes `[start, end)`; fewer where the file ends earlier. */
+  read(start: number, end: number): Promise<Uint8Array<ArrayBuffer>>;
+  close(): void;
+}
+
 export interface FolderAbilities {
   readonly write: boolean;
   readonly move: boolean;
@@ -24,7 +33,8 @@ export interface Folder {
   /** Every file below `folder` (all of them for `''`), sorted by path; a folder that is not there has none. */
   list(folder?: string): Promise<FolderEntry[]>;
   stat(path: string): Promise<FolderEntry | undefined>;
-  /** Bytes `[start, end)`; fewer where the file ends earlier. */
+  open(path: string): Promise<OpenFile>;
+  /** Bytes `[start, end)` of a file that is opened for this alone. */
   read(path: string, start?: number, end?: number): Promise<Uint8Array<ArrayBuffer>>;
   /** Puts a whole file in place, making its folders; whoever reads sees the old bytes or the new, never a mixture. */
   writeWhole(path: string, bytes: Uint8Array<ArrayBuffer>): Promise<void>;

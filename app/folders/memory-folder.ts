@@ -26,6 +26,10 @@ export function memoryFolder(): Folder {
         .toSorted()
         .map(entry),
     stat: async (path) => (files.has(path) ? entry(path) : undefined),
+    async open(path) {
+      const { bytes } = get(path);
+      return { size: bytes.length, read: async (start, end) => bytes.slice(start, end), close: () => undefined };
+    },
     read: async (path, start = 0, end) => get(path).bytes.slice(start, end),
     async writeWhole(path, bytes) {
       assertWritable(path);

@@ -19,28 +19,33 @@ export interface DiskPorts {
   readonly signal: AbortSignal;
 }
 
-const READ_AT_ONCE = 16 * PIECE_SIZE;
+const PIECES_AT_ONCE = 4;
 const MAX_TRIES = 6;
 const FILES_AT_ONCE = 8;
 
-/** The key of a content, hashed piece by piece from slices that are read 16 MiB at a time. */
+/** The key of a content, hashed piece by piece, a few of them at once. */
 export async function hashFile(
   folder: Folder,
   sha256: Sha256,
   path: string,
 ): Promise<{ size: number; key: ContentKey }> {
-  const pieces: string[] = [];
-  let size = 0;
-  for (let start = 0; ; start += READ_AT_ONCE) {
-    const bytes = await folder.read(path, start, start + READ_AT_ONCE);
-    size += bytes.length;
-    for (let at = 0; at < bytes.length; at += PIECE_SIZE) {
-      pieces.push(await sha256(bytes.subarray(at, Math.min(at + PIECE_SIZE, bytes.length))));
+  const file = await folder.open(path);
+  try {
+    const pieces: string[] = [];
+    for (let first = 0; first < pieceCount(file.size); first += PIECES_AT_ONCE) {
+      const last = Math.min(pieceCount(file.size), first + PIECES_AT_ONCE);
+      const some = Array.from({ length: last - first }, async (_, i) => {
+        const { start, end } = pieceRange(file.size, first + i);
+        const bytes = await file.read(start, end);
+        if (bytes.length < end - start) throw new Failure('folder/changed-meanwhile', { path });
+        return sha256(bytes);
+      });
+      pieces.push(...(await Promise.all(some)));
     }
-    if (bytes.length < READ_AT_ONCE) break;
+    return { size: file.size, key: contentKey(file.size, pieces) };
+  } finally {
+    file.close();
   }
-  if (pieces.length === 0) pieces.push(await sha256(new Uint8Array(0)));
-  return { size, key: contentKey(size, pieces) };
 }
 
 async function keyOf(bytes: Uint8Array<ArrayBuffer>, sha256: Sha256): Promise<ContentKey> {
