@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { open, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { OpenFile } from '~/folders';
 import { type DiskPorts, doDiskTask } from '~/jobs/workers/disk-tasks';
 import type { HashResult } from '~/jobs/workers/protocol';
 import { BUILDS, createDemoWorld, DEMO_SEED, type DemoScale, DEPOTS } from '#demo';
@@ -13,16 +14,18 @@ export async function filesBelow(folder: string): Promise<string[]> {
   return entries.filter((entry) => entry.isFile()).map((entry) => join(entry.parentPath, entry.name));
 }
 
-async function read(path: string, start = 0, end = Infinity): Promise<Uint8Array<ArrayBuffer>> {
+async function openFile(path: string): Promise<OpenFile> {
   const handle = await open(path);
-  try {
-    const { size } = await handle.stat();
-    const buffer = new Uint8Array(Math.max(0, Math.min(end, size) - start));
-    await handle.read(buffer, 0, buffer.length, start);
-    return buffer;
-  } finally {
-    await handle.close();
-  }
+  const { size } = await handle.stat();
+  return {
+    size,
+    async read(start, end) {
+      const buffer = new Uint8Array(Math.max(0, Math.min(end, size) - start));
+      const { bytesRead } = await handle.read(buffer, 0, buffer.length, start);
+      return buffer.subarray(0, bytesRead);
+    },
+    close: () => void handle.close(),
+  };
 }
 
 /** Hashes files with the very task that Survey runs. @returns bytes */
@@ -31,7 +34,7 @@ export async function hashFiles(paths: readonly string[]): Promise<number> {
   const result = await doDiskTask(
     { do: 'hash', disk: '', files: paths.map((path) => ({ path, size: 0 })) },
     {
-      folder: { read } as unknown as DiskPorts['folder'],
+      folder: { open: openFile } as DiskPorts['folder'],
       sha256,
       getBytes: nothing,
       getPack: nothing,
