@@ -2,6 +2,14 @@ import type { Page } from '@playwright/test';
 
 interface Watched {
   longTasks?: { at: number; duration: number }[];
+  watchedSince?: number;
+}
+
+export interface Blocking {
+  /** The longest task, in milliseconds; 0 where none was over 50 ms. */
+  readonly longest: number;
+  /** Of the time, how much went into tasks over 50 ms: 0 to 1. */
+  readonly share: number;
 }
 
 /** Notes every task of the main thread over 50 ms from now on, on each page that opens. */
@@ -18,10 +26,19 @@ export async function watchLongTasks(page: Page): Promise<void> {
 
 /** Forgets what was noted, so that what follows is measured alone. */
 export async function forgetLongTasks(page: Page): Promise<void> {
-  await page.evaluate(() => void ((window as Watched).longTasks!.length = 0));
+  await page.evaluate(() => {
+    const watched = window as Watched;
+    watched.longTasks!.length = 0;
+    watched.watchedSince = performance.now();
+  });
 }
 
-/** The longest task since, in milliseconds; 0 where none was over 50 ms. */
-export function longestTask(page: Page): Promise<number> {
-  return page.evaluate(() => Math.max(0, ...(window as Watched).longTasks!.map(({ duration }) => duration)));
+/** What was noted since it was last forgotten. */
+export function blockingSince(page: Page): Promise<Blocking> {
+  return page.evaluate(() => {
+    const { longTasks, watchedSince } = window as Watched;
+    const durations = longTasks!.map(({ duration }) => duration);
+    const sum = durations.reduce((total, duration) => total + duration, 0);
+    return { longest: Math.max(0, ...durations), share: sum / (performance.now() - watchedSince!) };
+  });
 }

@@ -115,6 +115,26 @@ async function swap(
   );
 }
 
+async function layAndSwap(context: JobContext, install: Install, phase: 'write' | 'swap', disk: Folder): Promise<void> {
+  const build = install.target?.build;
+  if (!build) throw new Failure('job/not-checked-out', { what: 'target' });
+  const tree = await newTreeOf(context);
+  if (install.tree === tree) return;
+  const before = await reckon('frame', context.install);
+  if (phase === 'write') {
+    const plan = await reckon('plan', context.install);
+    if (plan.missing.length > 0)
+      throw new Failure('folder/not-found', { path: plan.missing[0]!, missing: plan.missing.length });
+    await writeTree(context, plan, install, tree, disk);
+    await checkTree(context, plan, tree, disk);
+  }
+  await context.gate();
+  context.phase('Swapping the folders', 0, 0);
+  await tellRecord(context, build, disk);
+  const bytes = (await disk.list(treePath(install.tree))).reduce((sum, { size }) => sum + size, 0);
+  await swap(context, tree, before.likeliest, bytes);
+}
+
 /**
  * Lays the target down beside the old folder, checks every byte of it and swaps the two. Can be cut off anywhere: it
  * goes on from its journal, and cancelling before the swap removes what it wrote and leaves the folder as it was.
@@ -124,25 +144,8 @@ export const assemble: Kind = {
     const disk = browserDisk(INSTALL_DISK(context.install));
     const install = await getInstall(context.install);
     const phase = whereToGoOn(await journalOf(context.id));
-    if (phase === 'nothing') return;
-    const tree = await newTreeOf(context);
-    const before = await reckon('frame', context.install);
-    const build = install.target?.build;
-    if (!build) throw new Failure('job/not-checked-out', { what: 'target' });
-    if (install.tree !== tree) {
-      if (phase === 'write') {
-        const plan = await reckon('plan', context.install);
-        if (plan.missing.length > 0)
-          throw new Failure('folder/not-found', { path: plan.missing[0]!, missing: plan.missing.length });
-        await writeTree(context, plan, install, tree, disk);
-        await checkTree(context, plan, tree, disk);
-      }
-      await context.gate();
-      context.phase('Swapping the folders', 0, 0);
-      await tellRecord(context, build, disk);
-      const bytes = (await disk.list(treePath(install.tree))).reduce((sum, { size }) => sum + size, 0);
-      await swap(context, tree, before.likeliest, bytes);
-    }
+    if (phase !== 'nothing') await layAndSwap(context, install, phase, disk);
+    // Also when the job was cut off between the swap and this: nothing else would take it away.
     await disk.remove('fetched');
   },
   async undo(context) {

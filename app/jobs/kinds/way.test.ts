@@ -1,0 +1,297 @@
+import 'fake-indexeddb/auto';
+import { beforeAll, describe, expect, it, vi } from 'vitest';
+import { asBuild } from '#core/builds';
+import { Failure, isFailure } from '#core/failure';
+import { PanelStateSchema } from '#core/outside';
+import type { Folder } from '~/folders';
+import { RECORD_PATH, treePath } from '~/folders';
+import { memoryFolder } from '~/folders/memory-folder';
+import * as reckoner from '~/reckoning/reckoner';
+import { getBytes, getPack } from '~/services/http';
+import { readRecord } from '~/services/install-record';
+import { firstInstall, signIn, storefrontLooks } from '~/services/services';
+import { platformSha256 } from '~/services/sha256';
+import { addInstall, getInstall, getSurvey, updateInstall } from '~/store/installs';
+import { journalOf } from '~/store/journal';
+import type { Install, JobKind } from '~/store/records';
+import { getSession, putSession } from '~/store/services';
+import { action } from '../../../server/routes/stand-ins';
+import type { JobContext } from '../job-context';
+import type { DiskPool } from '../pool';
+import { doDiskTask } from '../workers/disk-tasks';
+import { KINDS } from '.';
+
+/*
+ * The kinds of jobs on a disk in memory, against the stand-ins themselves: what they do, and what is left when they are
+ * cut off anywhere.
+ */
+
+const disk = vi.hoisted(() => ({ now: undefined as unknown }));
+const here = (): Folder => disk.now as Folder;
+
+vi.mock('~/folders', async (original) => ({ ...(await original<object>()), browserDisk: () => disk.now }));
+vi.mock('~/reckoning/client', () => ({
+  reckon: (question: 'learn', ...parameters: [string]) => reckoner[question](...parameters),
+}));
+
+const INSTALL = 'demo';
+const COOKIE = 'regressum-world=00000000-0000-4000-8000-00000000abcd';
+
+vi.stubGlobal('fetch', (url: string, init: RequestInit = {}) => {
+  const [, , service, ...rest] = url.split('/');
+  const request = new Request(`http://127.0.0.1${url}`, init);
+  // A request of the platform's own carries cookies by itself; one that is made by hand may not set them.
+  request.headers.set('Cookie', COOKIE);
+  return action({ request, params: { service: service!, '*': rest.join('/') } });
+});
+
+let jobs = 0;
+
+function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promise<void> => undefined): JobContext {
+  const { signal } = new AbortController();
+  const run: DiskPool['run'] = (task, { progress = () => undefined } = {}) =>
+    doDiskTask(task, {
+      folder: here(),
+      sha256: platformSha256,
+      getBytes,
+      getPack,
+      wait: async () => undefined,
+      progress,
+      signal,
+    }) as never;
+  const nothing = (): void => undefined;
+  return {
+    id,
+    install: INSTALL,
+    params,
+    signal,
+    pool: { run } as DiskPool,
+    gate,
+    phase: nothing,
+    add: nothing,
+    then: nothing,
+  };
+}
+
+const run = (kind: JobKind, params: unknown = {}): Promise<void> => KINDS[kind].run(contextOf(params));
+
+/** The files of a folder with their bytes, to go back to. */
+type Image = ReadonlyMap<string, Uint8Array<ArrayBuffer>>;
+
+async function imageOf(folder: Folder): Promise<Image> {
+  const image = new Map<string, Uint8Array<ArrayBuffer>>();
+  for (const { path } of await folder.list()) image.set(path, await folder.read(path));
+  return image;
+}
+
+async function folderFrom(image: Image): Promise<Folder> {
+  const folder = memoryFolder();
+  for (const [path, bytes] of image) await folder.writeWhole(path, bytes);
+  return folder;
+}
+
+/** A disk that stops taking changes after some of them, as when the power goes. */
+function failingAfter(changes: number, inner: Folder): Folder {
+  let left = changes;
+  const counted = <A extends unknown[]>(change: (...parameters: A) => Promise<void>) => {
+    return async (...parameters: A): Promise<void> => {
+      if (left-- <= 0) throw new Failure('folder/failed', { message: 'the power went' });
+      await change(...parameters);
+    };
+  };
+  return {
+    ...inner,
+    writeWhole: counted(inner.writeWhole),
+    writeAt: counted(inner.writeAt),
+    move: counted(inner.move),
+    remove: counted(inner.remove),
+  };
+}
+
+/** Paths below a folder that two images do not both have, or with other bytes. */
+function differences(a: Image, b: Image, folder = ''): string[] {
+  const paths = new Set([...a.keys(), ...b.keys()].filter((path) => path.startsWith(folder)));
+  // Said by Buffer: a test library compares byte by byte, which takes minutes for a tree.
+  return [...paths].filter((path) => !(a.has(path) && b.has(path) && Buffer.from(a.get(path)!).equals(b.get(path)!)));
+}
+
+let ready: { image: Image; install: Install; newTree: string };
+
+beforeAll(async () => {
+  disk.now = memoryFolder();
+  const { title, folder, ownership, weights } = await firstInstall();
+  const at = Date.now();
+  await addInstall({
+    ...{ id: INSTALL, title, folder, tree: 't1', nextTree: 1, ownership, weights, arrived: false },
+    changedAt: at,
+  });
+  await run('seed');
+  await run('survey');
+  const { choices, recommended } = await reckoner.choose(INSTALL);
+  const runs = choices.find(({ build }) => build === recommended)!.runs;
+  await updateInstall(INSTALL, (now) => ({
+    ...now,
+    target: { build: recommended!, releases: [...runs], decidedBy: 'choice', at },
+  }));
+}, 120_000);
+
+describe('survey', () => {
+  it('finds the folder at the build that the storefront took it to, and what is not of it', async () => {
+    const view = (await reckoner.survey(INSTALL))!;
+    expect(view.likeliest).toBe(asBuild('3.1.1'));
+    const inState = (state: string) => view.files.filter((file) => file.state === state);
+    // Of the two files of the attempt to go back by hand one lies over a file of the build, the other is of none.
+    expect(inState('altered')).toHaveLength(1);
+    expect(inState('absent')).toEqual([]);
+    expect(inState('true').length).toBeGreaterThan(1000);
+    expect(inState('stray').filter(({ name }) => name === undefined)).toEqual([]);
+  });
+
+  it('looks at a folder while the services cannot be reached, by what they said before', async () => {
+    const before = (await getSurvey(await getInstall(INSTALL)))!;
+    const { fetch } = globalThis;
+    vi.stubGlobal('fetch', () => Promise.reject(new TypeError('offline')));
+    await run('survey').finally(() => vi.stubGlobal('fetch', fetch));
+    expect((await getSurvey(await getInstall(INSTALL)))!.keys).toEqual(before.keys);
+  });
+});
+
+describe('fetch', () => {
+  it('asks to sign in before it asks for anything of a depot', async () => {
+    expect(await getSession()).toBeUndefined();
+    const refused = await run('fetch').catch((error: unknown) => error);
+    expect(isFailure(refused, 'service/sign-in-needed')).toBe(true);
+    expect(await here().list('fetched')).toEqual([]);
+  });
+
+  it('goes on where it was cut off, and fetches nothing twice', async () => {
+    const account = { name: 'ferryhand', passphrase: 'lantern-over-water' };
+    await signIn(account);
+    const panel = await fetch('/stand-ins/panel/state');
+    const { oneTimeCode } = PanelStateSchema.parse(await panel.json());
+    const answer = await signIn({ ...account, code: oneTimeCode! });
+    if (answer.step !== 'signed-in') throw new Error('not signed in');
+    await putSession({ token: answer.token, account: answer.name, branches: answer.branches });
+
+    const whole = here();
+    disk.now = failingAfter(100, whole);
+    await expect(run('fetch')).rejects.toThrow();
+    const arrived = (await whole.list('fetched')).filter(({ path }) => !path.endsWith('.part'));
+    expect(arrived.length).toBeGreaterThan(0);
+    disk.now = whole;
+    const { items } = (await reckoner.fetchView(INSTALL))!;
+    const there = new Set(arrived.map(({ path }) => path.slice('fetched/'.length)));
+    expect(items.filter(({ sha256, source }) => there.has(sha256) && source.how === 'fetch')).toEqual([]);
+    await run('fetch');
+    expect((await reckoner.plan(INSTALL)).missing).toEqual([]);
+    for (const { path } of arrived)
+      expect(await whole.stat(path), path).toMatchObject(arrived.find((a) => a.path === path)!);
+    const install = await getInstall(INSTALL);
+    ready = { image: await imageOf(whole), install, newTree: `t${install.nextTree + 1}` };
+  }, 60_000);
+});
+
+describe('assemble', () => {
+  async function again(): Promise<void> {
+    disk.now = await folderFrom(ready.image);
+    await updateInstall(INSTALL, () => ready.install);
+  }
+
+  async function expectLaidDown(): Promise<void> {
+    const { build } = ready.install.target!;
+    const install = await getInstall(INSTALL);
+    expect(install.aside).toMatchObject({ tree: 't1', build: '3.1.1' });
+    expect(await reckoner.frame(INSTALL)).toMatchObject({ laid: true, likeliest: build, onDisk: [build] });
+    expect((await readRecord(here())).build).toBe(build);
+    const after = await imageOf(here());
+    expect(differences(after, ready.image, treePath('t1/'))).toEqual([]);
+    expect([...after.keys()].filter((path) => path.startsWith('fetched/')).length).toBe(0);
+    // Saves and settings are the player's: they come along as they are.
+    const saves = [...ready.image.keys()].filter((path) => path.startsWith(treePath('t1/saves/')));
+    expect(saves.length).toBeGreaterThan(0);
+    const moved = new Map(saves.map((path) => [path, after.get(path.replace('/t1/', `/${install.tree}/`))!]));
+    expect(differences(moved, ready.image, treePath('t1/saves/'))).toEqual([]);
+  }
+
+  it.each<[string, (files: number) => number]>([
+    ['before the first file', () => 0],
+    ['after the first file', () => 1],
+    ['in the middle', (files) => files >> 1],
+    ['when all is checked and the record is to be written', (files) => files],
+    ['after the swap', (files) => files + 1],
+  ])(
+    'goes on to the same end when the power goes %s',
+    async (when, changes) => {
+      await again();
+      const whole = here();
+      disk.now = failingAfter(changes((await reckoner.plan(INSTALL)).rows.length), whole);
+      const id = `cut ${when}`;
+      await expect(KINDS.assemble.run(contextOf({}, id))).rejects.toThrow('folder/failed');
+      disk.now = whole;
+      const { tree } = await getInstall(INSTALL);
+      expect(tree === 't1').toBe(when !== 'after the swap');
+      expect(differences(await imageOf(whole), ready.image, treePath('t1/'))).toEqual([]);
+      await KINDS.assemble.run(contextOf({}, id));
+      await expectLaidDown();
+      // Once more finds nothing left to do.
+      await KINDS.assemble.run(contextOf({}, id));
+      await expectLaidDown();
+    },
+    60_000,
+  );
+
+  it('writes anew what went bad between writing and checking, and swaps nothing until then', async () => {
+    await again();
+    const whole = here();
+    const id = 'gone-bad';
+    // The new tree is listed before it is written and again to be checked: the power goes between the two.
+    let lists = 0;
+    const list = (folder = ''): ReturnType<Folder['list']> => {
+      if (folder === treePath(ready.newTree) && ++lists === 2) throw new Failure('folder/failed', { message: 'power' });
+      return whole.list(folder);
+    };
+    disk.now = { ...whole, list };
+    await expect(KINDS.assemble.run(contextOf({}, id))).rejects.toThrow();
+    disk.now = whole;
+    const [victim] = (await whole.list(treePath(ready.newTree))).filter(({ size }) => size > 0);
+    const bytes = await whole.read(victim!.path);
+    bytes[0]! ^= 1;
+    await whole.writeWhole(victim!.path, bytes);
+    const refused = await KINDS.assemble.run(contextOf({}, id)).catch((error: unknown) => error);
+    expect(isFailure(refused, 'folder/changed-meanwhile')).toBe(true);
+    expect((await getInstall(INSTALL)).tree).toBe('t1');
+    await KINDS.assemble.run(contextOf({}, id));
+    await expectLaidDown();
+  }, 60_000);
+
+  it('leaves nothing of itself when it is cancelled', async () => {
+    await again();
+    const whole = here();
+    let gates = 0;
+    const id = 'cancelled';
+    const gate = async (): Promise<void> => {
+      if (++gates > 12) throw new Failure('job/cancelled');
+    };
+    await expect(KINDS.assemble.run(contextOf({}, id, gate))).rejects.toThrow();
+    expect((await whole.list()).length).toBeGreaterThan(ready.image.size);
+    await KINDS.assemble.undo!(contextOf({}, id));
+    expect(differences(await imageOf(whole), ready.image)).toEqual([]);
+    expect((await getInstall(INSTALL)).tree).toBe('t1');
+    expect(
+      (await journalOf(id)).filter(({ change, state }) => change.kind === 'write-files' && state !== 'undone'),
+    ).toEqual([]);
+  }, 60_000);
+});
+
+describe('the storefront', () => {
+  it('is stopped by a locked record before it has touched a file', async () => {
+    disk.now = await folderFrom(ready.image);
+    await here().setReadOnly(RECORD_PATH, true);
+    await fetch('/stand-ins/panel/act', { method: 'POST', body: JSON.stringify({ do: 'release-patch' }) });
+    const answer = await storefrontLooks(await readRecord(here()));
+    expect(answer).toMatchObject({ action: 'update', build: '3.2.0' });
+    const refused = await run('storefront-update', answer).catch((error: unknown) => error);
+    expect(isFailure(refused, 'folder/read-only')).toBe(true);
+    expect(differences(await imageOf(here()), ready.image)).toEqual([]);
+  });
+});
