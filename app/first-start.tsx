@@ -17,6 +17,7 @@ export async function clientLoader() {
       id: DEMO_INSTALL,
       title,
       folder,
+      place: { kind: 'browser-disk' },
       tree: 't1',
       nextTree: 1,
       ownership,

@@ -2,8 +2,7 @@ import { createHash } from 'node:crypto';
 import { open, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { OpenFile } from '~/folders';
-import { type DiskPorts, doDiskTask } from '~/jobs/workers/disk-tasks';
-import type { HashResult } from '~/jobs/workers/protocol';
+import { hashFiles as hashTask } from '~/jobs/workers/hash-files';
 import { BUILDS, createDemoWorld, DEMO_SEED, type DemoScale, DEPOTS } from '#demo';
 
 const sha256 = async (data: Uint8Array | string): Promise<string> => createHash('sha256').update(data).digest('hex');
@@ -30,20 +29,16 @@ async function openFile(path: string): Promise<OpenFile> {
 
 /** Hashes files with the very task that Survey runs. @returns bytes */
 export async function hashFiles(paths: readonly string[]): Promise<number> {
-  const nothing = (): Promise<never> => Promise.reject(new Error('nothing is fetched here'));
-  const result = await doDiskTask(
-    { do: 'hash', disk: '', files: paths.map((path) => ({ path, size: 0 })) },
+  const result = await hashTask(
+    { files: paths.map((path) => ({ path, size: 0 })) },
     {
-      folder: { open: openFile } as DiskPorts['folder'],
+      reader: { open: openFile },
       sha256,
-      getBytes: nothing,
-      getPack: nothing,
-      wait: async () => undefined,
       progress: () => undefined,
       signal: new AbortController().signal,
     },
   );
-  const { sizes, unreadable } = result as HashResult;
+  const { sizes, unreadable } = result;
   if (unreadable.length > 0) throw new Error(`${unreadable[0]!.path} could not be read`);
   return sizes.reduce((sum, size) => sum + size, 0);
 }

@@ -1,7 +1,6 @@
 import { PIECE_SIZE } from '#core/digest';
 import { browserDisk } from '~/folders';
-import { doDiskTask } from '~/jobs/workers/disk-tasks';
-import type { HashResult } from '~/jobs/workers/protocol';
+import { hashFiles as hashTask } from '~/jobs/workers/hash-files';
 import { platformSha256 } from '~/services/sha256';
 import { BUILDS, createDemoWorld, DEMO_SEED, type DemoScale, DEPOTS } from '#demo';
 
@@ -31,19 +30,15 @@ async function make({
 }
 
 async function hash({ files }: Extract<Message, { do: 'hash' }>): Promise<number> {
-  const nothing = (): Promise<never> => Promise.reject(new Error('nothing is fetched here'));
-  const { keys } = (await doDiskTask(
-    { do: 'hash', disk: DISK, files },
+  const { keys } = await hashTask(
+    { files },
     {
-      folder: disk,
+      reader: disk,
       sha256: platformSha256,
-      getBytes: nothing,
-      getPack: nothing,
-      wait: async () => undefined,
       progress: () => undefined,
       signal: new AbortController().signal,
     },
-  )) as HashResult;
+  );
   return keys.filter((key) => key !== undefined).length;
 }
 

@@ -1,5 +1,7 @@
-import { Failure, isFailure } from '#core/failure';
+import { Failure } from '#core/failure';
 import { fileName, folderOf } from '#core/paths';
+import { openBlob } from './blob-file';
+import { naming } from './file-failures';
 import type { Folder, FolderEntry, OpenFile } from './folder';
 
 /** Marks a file as read-only: the origin's private file system has no such flag of its own. */
@@ -29,35 +31,6 @@ const SYNC_FROM = 1 << 20;
 interface MovableHandle extends FileSystemFileHandle {
   /** Chromium's `move` on files; not yet in the DOM library. */
   move(folder: FileSystemDirectoryHandle, name: string): Promise<void>;
-}
-
-function failureOf(error: unknown, path: string): unknown {
-  if (isFailure(error)) return error;
-  const name = error instanceof DOMException ? error.name : '';
-  if (name === 'NotFoundError' || name === 'TypeMismatchError')
-    return new Failure('folder/not-found', { path }, { cause: error });
-  if (name === 'QuotaExceededError') return new Failure('folder/full', { path }, { cause: error });
-  return new Failure('folder/failed', { path, message: String(error) }, { cause: error });
-}
-
-async function naming<T>(path: string, work: () => Promise<T>): Promise<T> {
-  try {
-    return await work();
-  } catch (error) {
-    throw failureOf(error, path);
-  }
-}
-
-function openBlob(blob: Blob): OpenFile {
-  return {
-    size: blob.size,
-    async read(start, end) {
-      // A slice is a thing of its own to the browser, which costs: a file that is wanted whole is read as it is.
-      const whole = start === 0 && end >= blob.size;
-      return new Uint8Array(await (whole ? blob : blob.slice(start, end)).arrayBuffer());
-    },
-    close: () => undefined,
-  };
 }
 
 /** Reads straight from the file, where a blob's bytes come through another process at a fifth of the speed. */

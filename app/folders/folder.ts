@@ -24,11 +24,11 @@ export interface FolderAbilities {
 }
 
 /**
- * A folder on somebody's disk. Paths are safe relative paths (core/paths); a file that is not there is refused with
- * `folder/not-found`, a full disk with `folder/full`, a write to a flagged file with `folder/read-only`.
+ * A folder on somebody's disk, to look at. Paths are relative, `/` between their parts; a file that is not there is
+ * refused with `folder/not-found`, one that may not be read with `folder/no-permission`.
  * `app/folders/contract.ts` says what every adapter holds to.
  */
-export interface Folder {
+export interface FolderReader {
   readonly can: FolderAbilities;
   /** Every file below `folder` (all of them for `''`), sorted by path; a folder that is not there has none. */
   list(folder?: string): Promise<FolderEntry[]>;
@@ -36,6 +36,12 @@ export interface Folder {
   open(path: string): Promise<OpenFile>;
   /** Bytes `[start, end)` of a file that is opened for this alone. */
   read(path: string, start?: number, end?: number): Promise<Uint8Array<ArrayBuffer>>;
+  /** Bytes in use and free, as far as the platform tells. */
+  room(): Promise<{ used: number; free: number } | undefined>;
+}
+
+/** A folder that can be changed. A full disk is refused with `folder/full`, a flagged file with `folder/read-only`. */
+export interface Folder extends FolderReader {
   /** Puts a whole file in place, making its folders; whoever reads sees the old bytes or the new, never a mixture. */
   writeWhole(path: string, bytes: Uint8Array<ArrayBuffer>): Promise<void>;
   /** Writes bytes at an offset, for files that arrive in pieces. A gap is filled with zeros; not atomic. */
@@ -46,6 +52,6 @@ export interface Folder {
   remove(path: string): Promise<void>;
   setReadOnly(path: string, readOnly: boolean): Promise<void>;
   isReadOnly(path: string): Promise<boolean>;
-  /** Bytes in use and free, as far as the platform tells. */
-  room(): Promise<{ used: number; free: number } | undefined>;
 }
+
+export const LOOK_ONLY: FolderAbilities = { write: false, move: false, readOnlyFlag: false, freeSpace: false };

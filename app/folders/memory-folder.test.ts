@@ -1,5 +1,17 @@
-import { it } from 'vitest';
-import { FOLDER_CONTRACT } from './contract';
+import { describe, it } from 'vitest';
+import { filled, FOLDER_CONTRACT, READER_CONTRACT } from './contract';
+import { handedFolder } from './handed-folder';
 import { memoryFolder } from './memory-folder';
 
-it.each(FOLDER_CONTRACT)('a folder in memory $name', ({ hold }) => hold(memoryFolder()));
+describe('a folder in memory', () => {
+  it.each(READER_CONTRACT)('$name', ({ hold }) => hold((files) => filled(memoryFolder(), files)));
+  it.each(FOLDER_CONTRACT)('$name', ({ hold }) => hold(memoryFolder()));
+});
+
+describe('handed-over files', () => {
+  it.each(READER_CONTRACT)('$name', ({ hold }) =>
+    hold(async (files) =>
+      handedFolder(new Map(Object.entries(files).map(([path, bytes]) => [path, new File([bytes], path)]))),
+    ),
+  );
+});

@@ -10,6 +10,7 @@ import { ProgressBar } from './ProgressBar';
 
 export const JOB_TITLES: Record<JobKind, string> = {
   seed: 'Laying out the demo folder',
+  look: 'Quick look',
   survey: 'Survey',
   fetch: 'Fetch',
   assemble: 'Laying down',

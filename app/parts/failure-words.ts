@@ -31,7 +31,7 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
   }),
   'digest/malformed': (facts) => ({
     what: `"${facts.found}" is no checksum${at(facts)}.`,
-    next: 'A SHA-256 has 64 hexadecimal digits. Nothing of the list was taken over.',
+    next: 'A SHA-256 has 64 hexadecimal digits, a SHA-1 40, an MD5 32, a CRC-32 8. Nothing of the list was taken over.',
   }),
   'metalink/malformed': (facts) => ({
     what: `The manifest cannot be read: ${facts.what}${at(facts)}.`,
@@ -44,6 +44,30 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
   'metalink/pieces': (facts) => ({
     what: `The pieces of "${facts.path}" do not add up: ${facts.found} where ${facts.expected} is expected${at(facts)}.`,
     next: 'Nothing of the manifest was taken over.',
+  }),
+  'list/no-entry': (facts) => ({
+    what: `"${facts.found}" is no entry of a checksum list${at(facts)}.`,
+    next: 'Each line has a checksum and a path. Nothing of the list was taken over.',
+  }),
+  'list/mixed-kinds': (facts) => ({
+    what: `A ${facts.found} stands among checksums of kind ${facts.expected}${at(facts)}.`,
+    next: 'Make the list with one command. Nothing of it was taken over.',
+  }),
+  'list/empty': (facts) => ({
+    what: `There is no entry in the list${at(facts)}.`,
+    next: 'Run the command in the game’s folder and hand over what it writes.',
+  }),
+  'list/too-long': (facts) => ({
+    what: `The list is too long${at(facts)}.`,
+    next: `At most ${facts.limit} are read. Nothing of it was taken over.`,
+  }),
+  'list/encoding': (facts) => ({
+    what: `The text is not in UTF-8${at(facts)}.`,
+    next: 'Save it as UTF-8 or UTF-16 with a byte order mark. Nothing of it was taken over.',
+  }),
+  'list/kind-not-known': (facts) => ({
+    what: `The manifests have no ${facts.found}${at(facts)}.`,
+    next: 'Make the list with SHA-256. Nothing of it was taken over.',
   }),
   'json/malformed': (facts) => ({
     what: `This is not JSON: ${facts.what}${at(facts)}.`,
@@ -110,6 +134,14 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
   'folder/changed-meanwhile': (facts) => ({
     what: `"${facts.path}" is not what it was when the folder was looked at.`,
     next: 'The old folder is untouched. Survey it again, then go on.',
+  }),
+  'folder/no-permission': (facts) => ({
+    what: `The browser no longer lets Regressum read the folder${facts.path ? ` ("${facts.path}")` : ''}.`,
+    next: 'Allow it again. What was found before is kept.',
+  }),
+  'folder/gone': () => ({
+    what: 'The files that were handed over are not known any more: this page was loaded anew.',
+    next: 'Hand the folder over again. What was found before is kept.',
   }),
   'folder/failed': (facts) => ({
     what: `The disk failed at "${facts.path}": ${facts.message}`,

@@ -4,7 +4,18 @@ import type * as reckoner from './reckoner';
 /** The questions that the reckoning worker answers, by name. */
 export type Questions = Pick<
   typeof reckoner,
-  'frame' | 'survey' | 'choose' | 'fetchView' | 'assemble' | 'plan' | 'holdView' | 'mend' | 'learn'
+  | 'frame'
+  | 'survey'
+  | 'choose'
+  | 'fetchView'
+  | 'assemble'
+  | 'plan'
+  | 'holdView'
+  | 'mend'
+  | 'learn'
+  | 'telling'
+  | 'quickLook'
+  | 'listed'
 >;
 export type Question = keyof Questions;
 

@@ -8,15 +8,22 @@ import { fetchTotals, type FetchItem, loadOrder, targetTree, whatToFetch } from 
 import { drift, HOLD_SHEET_VERSION, type HoldSheet } from '#core/hold';
 import { layerFolders } from '#core/manifest';
 import { type AssessInput, mendSteps, patchImpact, type PatchImpact, withInferred } from '#core/mend';
-import { modById, releaseAt } from '#core/mods';
+import type { ChecksumList } from '#core/lists';
+import { modById, releaseAt, releaseFileKey } from '#core/mods';
 import { topFolder } from '#core/paths';
 import {
   compareTree,
   type DepotIdentity,
+  type FoundFile,
+  foundFromList,
   identifyDepots,
   likeliestBuild,
   nameStrays,
+  quickIdentities,
+  type QuickIdentity,
   type SurveyRow,
+  type TellingFile,
+  tellingFiles,
 } from '#core/survey';
 import { browserDisk, INSTALL_DISK } from '~/folders';
 import { platformSha256 } from '~/services/sha256';
@@ -358,6 +365,35 @@ export async function mend(installId: string, to: BuildLabel | undefined): Promi
       }),
     ),
   };
+}
+
+/** The files whose bytes tell the known builds apart. */
+export async function telling(installId: string): Promise<readonly TellingFile[]> {
+  return tellingFiles((await ground(installId)).trees).files;
+}
+
+/** What names and sizes, and the bytes of the telling files, say of each depot. */
+export async function quickLook(
+  installId: string,
+  { paths, sizes, read }: { paths: readonly string[]; sizes: Float64Array; read: ReadonlyMap<string, ContentKey> },
+): Promise<QuickIdentity[]> {
+  const { depots, trees } = await ground(installId);
+  const here = new Map(paths.map((path, i) => [path, sizes[i]!]));
+  return quickIdentities(depots, trees, here, tellingFiles(trees).files, read);
+}
+
+/**
+ * A folder as a checksum list tells it.
+ * @throws Failure `list/kind-not-known` for checksums that no manifest has
+ */
+export async function listed(installId: string, list: ChecksumList, file: string): Promise<readonly FoundFile[]> {
+  if (list.kind !== 'sha-256') throw new Failure('list/kind-not-known', { file, found: list.kind });
+  const { trees, catalogue } = await ground(installId);
+  const mods = catalogue.mods.flatMap(({ releases }) => releases.flatMap(({ files }) => files));
+  return foundFromList(list, [
+    ...[...trees.values()].flat(),
+    ...mods.map((mod) => ({ sha256: mod.sha256, size: mod.size, key: releaseFileKey(mod) })),
+  ]);
 }
 
 /** Brings the manifests that this install needs into the store. */

@@ -3,7 +3,7 @@ import type { JournalEntry } from '#core/assemble';
 import type { DepotIndex } from '#core/builds';
 import type { Manifest } from '#core/manifest';
 import type { Catalogue } from '#core/mods';
-import type { HoldRecord, Install, JobRecord, StoredSurvey, StoredTrial } from './records';
+import type { HoldRecord, Install, JobRecord, StoredLook, StoredSurvey, StoredTrial } from './records';
 import { MIGRATIONS } from './migrations';
 
 export interface RegressumDb extends DBSchema {
@@ -14,6 +14,8 @@ export interface RegressumDb extends DBSchema {
   manifests: { key: string; value: Manifest };
   /** The latest survey of each tree of each install. */
   surveys: { key: [install: string, tree: string]; value: StoredSurvey };
+  /** The latest quick look at each tree of each install. */
+  looks: { key: [install: string, tree: string]; value: StoredLook };
   jobs: { key: string; value: JobRecord; indexes: { byInstall: string } };
   journal: { key: number; value: Omit<JournalEntry, 'seq'> & { seq?: number }; indexes: { byJob: string } };
   holds: { key: string; value: HoldRecord };
@@ -34,8 +36,8 @@ let opened: Promise<Db> | undefined;
 /** Opens the store once a thread, bringing it to the newest version. */
 export function db(): Promise<Db> {
   opened ??= openDB<RegressumDb>(NAME, MIGRATIONS.length, {
-    upgrade(database, from, _to, transaction) {
-      for (const migrate of MIGRATIONS.slice(from)) migrate(database, transaction);
+    async upgrade(database, from, _to, transaction) {
+      for (const migrate of MIGRATIONS.slice(from)) await migrate(database, transaction);
     },
     // Another tab wants to bring the store to a newer version: give way, the next call opens it again.
     blocking: () => closeDb(),

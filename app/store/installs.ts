@@ -1,6 +1,6 @@
 import { Failure } from '#core/failure';
 import { db } from './db';
-import type { Install, StoredSurvey } from './records';
+import type { Install, StoredLook, StoredSurvey } from './records';
 
 export async function getInstall(id: string): Promise<Install> {
   const install = await (await db()).get('installs', id);
@@ -41,4 +41,38 @@ export async function putSurvey(survey: StoredSurvey): Promise<void> {
 
 export async function removeSurvey(install: string, tree: string): Promise<void> {
   await (await db()).delete('surveys', [install, tree]);
+}
+
+/** The latest quick look at the install's tree, undefined where there is none. */
+export async function getLook(install: Install): Promise<StoredLook | undefined> {
+  return (await db()).get('looks', [install.id, install.tree]);
+}
+
+export async function putLook(look: StoredLook): Promise<void> {
+  await (await db()).put('looks', look);
+}
+
+/** Forgets an install and all that is known of it, in one transaction. Its folder is not touched. */
+export async function removeInstall(id: string): Promise<void> {
+  const names = ['installs', 'surveys', 'looks', 'jobs', 'journal', 'holds', 'trials'] as const;
+  const transaction = (await db()).transaction(names, 'readwrite');
+  const store = <Name extends (typeof names)[number]>(name: Name) => transaction.objectStore(name);
+  const ofInstall = IDBKeyRange.bound([id], [id, []]);
+  const [jobs, trials, journal] = await Promise.all([
+    store('jobs').index('byInstall').getAllKeys(id),
+    store('trials').index('byInstall').getAllKeys(id),
+    store('journal').getAll(),
+  ]);
+  await Promise.all([
+    store('installs').delete(id),
+    store('holds').delete(id),
+    store('surveys').delete(ofInstall),
+    store('looks').delete(ofInstall),
+    ...jobs.map((key) => store('jobs').delete(key)),
+    ...trials.map((key) => store('trials').delete(key)),
+    ...journal.flatMap(({ install, seq }) =>
+      install === id && seq !== undefined ? [store('journal').delete(seq)] : [],
+    ),
+  ]);
+  await transaction.done;
 }

@@ -4,7 +4,7 @@ import type { RegressumDb } from './db';
 type Migrate = (
   database: IDBPDatabase<RegressumDb>,
   transaction: IDBPTransaction<RegressumDb, StoreNames<RegressumDb>[], 'versionchange'>,
-) => void;
+) => void | Promise<void>;
 
 /** The store's versions, in order; the version number is the length of this list. Entries are only ever appended. */
 export const MIGRATIONS: readonly Migrate[] = [
@@ -17,5 +17,13 @@ export const MIGRATIONS: readonly Migrate[] = [
     database.createObjectStore('journal', { keyPath: 'seq', autoIncrement: true }).createIndex('byJob', 'job');
     database.createObjectStore('holds', { keyPath: 'install' });
     database.createObjectStore('trials', { autoIncrement: true }).createIndex('byInstall', 'install');
+  },
+  // Installs say where their folder lies; until then all lay on the browser disk. Each tree can have a quick look.
+  async (database, transaction) => {
+    database.createObjectStore('looks', { keyPath: ['install', 'tree'] });
+    const installs = transaction.objectStore('installs');
+    for (const install of await installs.getAll()) {
+      await installs.put({ ...install, place: install.place ?? { kind: 'browser-disk' } });
+    }
   },
 ];

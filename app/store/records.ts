@@ -3,6 +3,17 @@ import type { WireFailure } from '#core/failure';
 import type { HoldSheet } from '#core/hold';
 import type { Weight } from '#core/mods';
 import type { GameAnswer } from '#core/outside';
+import type { QuickIdentity } from '#core/survey';
+
+/** Where an install's folder lies. */
+export type InstallPlace =
+  | { readonly kind: 'browser-disk' }
+  /** A folder that was picked; it is remembered, and the browser may want to be asked again. */
+  | { readonly kind: 'picked'; readonly handle: FileSystemDirectoryHandle }
+  /** Files that were handed over to one page. */
+  | { readonly kind: 'handed' }
+  /** No folder, but a checksum list of one. */
+  | { readonly kind: 'list'; readonly file: string };
 
 /** A folder of the game, what belongs in it, and what is wanted of it. */
 export interface Install {
@@ -10,6 +21,7 @@ export interface Install {
   readonly title: string;
   /** The folder as a person knows it. */
   readonly folder: string;
+  readonly place: InstallPlace;
   /** The tree that is the game's folder now: a folder below `trees/` of the install's disk. */
   readonly tree: string;
   /** The tree that was swapped out last and is kept until the person lets it go. */
@@ -44,7 +56,20 @@ export interface StoredSurvey {
   readonly unreadable: readonly { readonly path: string; readonly failure: WireFailure }[];
 }
 
-export type JobKind = 'seed' | 'survey' | 'fetch' | 'assemble' | 'let-go' | 'storefront-update' | 'start';
+/** What names, sizes and the bytes of a few telling files said of a tree. */
+export interface StoredLook {
+  readonly install: string;
+  readonly tree: string;
+  /** When it began. */
+  readonly at: number;
+  readonly files: number;
+  readonly bytes: number;
+  /** The telling files that were read, and their bytes. */
+  readonly read: readonly { readonly path: string; readonly size: number }[];
+  readonly depots: readonly QuickIdentity[];
+}
+
+export type JobKind = 'seed' | 'look' | 'survey' | 'fetch' | 'assemble' | 'let-go' | 'storefront-update' | 'start';
 export type JobState = 'waiting' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled';
 
 export interface JobProgress {

@@ -15,6 +15,7 @@ const install: Install = {
   id: 'a',
   title: 'A',
   folder: 'A',
+  place: { kind: 'browser-disk' },
   tree: 't1',
   nextTree: 1,
   ownership: { language: 'x', addOns: [], optional: [] },

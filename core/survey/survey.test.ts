@@ -6,7 +6,15 @@ import { recogniseMods } from '#core/mods';
 import { digest, keyOf } from '../testing/digest';
 import { catalogueOf } from '../testing/mods';
 import { treeArbitrary } from '../testing/trees';
-import { compareTree, countStates, departures, identifyDepots, likeliestBuild, nameStrays } from './index';
+import {
+  compareTree,
+  countStates,
+  departures,
+  foundFromList,
+  identifyDepots,
+  likeliestBuild,
+  nameStrays,
+} from './index';
 
 const found = (path: string, text: string) => ({ path, size: text.length, key: keyOf(text) });
 const laid = (depot: string, path: string, text: string): LaidFile => ({
@@ -135,6 +143,19 @@ describe('a stray', () => {
     expect(names.has('table')).toBe(false);
     expect(names.has('voice')).toBe(false);
   });
+});
+
+it('a checksum list tells the same of a folder as its bytes, as far as its contents are known', () => {
+  fc.assert(
+    fc.property(treeArbitrary, treeArbitrary, (expected, here) => {
+      const known = expected.map((one) => ({ ...one, sha256: digest(one.key) }));
+      const files = here.map(({ path, key }) => ({ path, digest: digest(key) }));
+      const listed = foundFromList({ kind: 'sha-256', files }, known);
+      const states = (rows: ReturnType<typeof compareTree>): string[] =>
+        rows.map(({ path, state }) => `${path} ${state}`);
+      expect(states(compareTree(expected, listed))).toEqual(states(compareTree(expected, here)));
+    }),
+  );
 });
 
 function file(path: string, text: string) {

@@ -3,6 +3,7 @@ import type { Kind } from '../job-context';
 import { assemble } from './assemble';
 import { fetchJob } from './fetch';
 import { letGo } from './let-go';
+import { look } from './look';
 import { seed } from './seed';
 import { start } from './start';
 import { storefrontUpdate } from './storefront-update';
@@ -10,6 +11,7 @@ import { survey } from './survey';
 
 export const KINDS: Record<JobKind, Kind> = {
   seed,
+  look,
   survey,
   fetch: fetchJob,
   assemble,

@@ -1,13 +1,12 @@
 import { z } from 'zod';
 import { browserDisk, INSTALL_DISK, RECORD_PATH } from '~/folders';
-import { isFailure } from '#core/failure';
 import { reckon } from '~/reckoning/client';
-import { refreshServices } from '~/services/services';
 import { readRecord } from '~/services/install-record';
 import { addHoldCheck, getHold } from '~/store/holds';
 import { getInstall, putSurvey } from '~/store/installs';
 import { type Kind, readParams } from '../job-context';
 import { hashTree } from './hash-tree';
+import { readManifests } from './look';
 
 const ParamsSchema = z.object({ checkHold: z.boolean().default(false) });
 
@@ -15,12 +14,7 @@ const ParamsSchema = z.object({ checkHold: z.boolean().default(false) });
 export const survey: Kind = {
   async run(context) {
     const { checkHold } = readParams(context, ParamsSchema);
-    context.phase('Reading manifests', 0, 0);
-    await refreshServices().catch((error: unknown) => {
-      // Offline, what the services said before is good enough to look at a folder.
-      if (!isFailure(error, 'service/unreachable')) throw error;
-    });
-    await reckon('learn', context.install);
+    await readManifests(context);
     const install = await getInstall(context.install);
     const found = await hashTree(context, install.tree, 'Looking at every file');
     await putSurvey({ install: install.id, ...found });

@@ -18,7 +18,8 @@ import { getSession, putSession } from '~/store/services';
 import { action } from '../../../server/routes/stand-ins';
 import type { JobContext } from '../job-context';
 import type { DiskPool } from '../pool';
-import { doDiskTask } from '../workers/disk-tasks';
+import { changeDisk } from '../workers/disk-tasks';
+import { hashFiles } from '../workers/hash-files';
 import { KINDS } from '.';
 
 /*
@@ -29,7 +30,11 @@ import { KINDS } from '.';
 const disk = vi.hoisted(() => ({ now: undefined as unknown }));
 const here = (): Folder => disk.now as Folder;
 
-vi.mock('~/folders', async (original) => ({ ...(await original<object>()), browserDisk: () => disk.now }));
+vi.mock('~/folders', async (original) => ({
+  ...(await original<object>()),
+  browserDisk: () => disk.now,
+  readerAt: () => disk.now,
+}));
 vi.mock('~/reckoning/client', () => ({
   reckon: (question: 'learn', ...parameters: [string]) => reckoner[question](...parameters),
 }));
@@ -49,16 +54,15 @@ let jobs = 0;
 
 function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promise<void> => undefined): JobContext {
   const { signal } = new AbortController();
-  const run: DiskPool['run'] = (task, { progress = () => undefined } = {}) =>
-    doDiskTask(task, {
-      folder: here(),
-      sha256: platformSha256,
-      getBytes,
-      getPack,
-      wait: async () => undefined,
-      progress,
-      signal,
-    }) as never;
+  const run: DiskPool['run'] = async (task, { progress = () => undefined } = {}) => {
+    const ports = { sha256: platformSha256, progress, signal };
+    const wait = async (): Promise<void> => undefined;
+    const result =
+      task.do === 'hash'
+        ? await hashFiles(task, { ...ports, reader: here() })
+        : await changeDisk(task, { ...ports, folder: here(), getBytes, getPack, wait });
+    return result as never;
+  };
   const nothing = (): void => undefined;
   return {
     id,
@@ -123,6 +127,7 @@ beforeAll(async () => {
   const at = Date.now();
   await addInstall({
     ...{ id: INSTALL, title, folder, tree: 't1', nextTree: 1, ownership, weights, arrived: false },
+    place: { kind: 'browser-disk' },
     changedAt: at,
   });
   await run('seed');

@@ -3,8 +3,9 @@ import { describe, expect, it } from 'vitest';
 import { contentKey, PIECE_SIZE } from '#core/digest';
 import { Failure } from '#core/failure';
 import { type Folder, memoryFolder } from '~/folders';
-import { type DiskPorts, doDiskTask, hashFile } from './disk-tasks';
-import type { DiskProgress, DiskTask } from './protocol';
+import { changeDisk, type DiskPorts } from './disk-tasks';
+import { hashFile, hashFiles } from './hash-files';
+import type { ChangeTask, DiskProgress } from './protocol';
 
 const sha256 = async (data: Uint8Array | string): Promise<string> => createHash('sha256').update(data).digest('hex');
 const hash = (data: Uint8Array): string => createHash('sha256').update(data).digest('hex');
@@ -50,7 +51,7 @@ function setUp(answer: Service['answer'] = honest): {
   return { ports, service, folder, stop, told };
 }
 
-const task = (sources: Extract<DiskTask, { do: 'fetch' }>['sources'] = []): DiskTask => ({
+const task = (sources: Extract<ChangeTask, { do: 'fetch' }>['sources'] = []): ChangeTask => ({
   do: 'fetch',
   disk: 'd',
   to: 'fetched/x',
@@ -64,7 +65,7 @@ const task = (sources: Extract<DiskTask, { do: 'fetch' }>['sources'] = []): Disk
 describe('fetching a file', () => {
   it('puts it in place whole, piece by piece', async () => {
     const { ports, service, folder } = setUp();
-    await doDiskTask(task(), ports);
+    await changeDisk(task(), ports);
     expect(hash(await folder.read('fetched/x'))).toBe(hash(CONTENT));
     expect(service.asked).toHaveLength(3);
     expect((await folder.list()).map(({ path }) => path)).toEqual(['fetched/x']);
@@ -77,7 +78,7 @@ describe('fetching a file', () => {
       if (nth === 3) bytes[0]! ^= 1;
       return bytes;
     });
-    await doDiskTask(task(), ports);
+    await changeDisk(task(), ports);
     expect(service.asked.map(([start]) => start / PIECE_SIZE)).toEqual([0, 0, 1, 1, 2]);
     expect(told.filter((p) => p.kind === 'piece' && p.state === 'failing')).toHaveLength(2);
     expect(hash(await folder.read('fetched/x'))).toBe(hash(CONTENT));
@@ -87,11 +88,11 @@ describe('fetching a file', () => {
     const { ports, service, folder } = setUp((start, end) =>
       start === 0 ? honest(start, end) : new Uint8Array(end - start),
     );
-    await expect(doDiskTask(task(), ports)).rejects.toMatchObject({ code: 'service/corrupt-piece' });
+    await expect(changeDisk(task(), ports)).rejects.toMatchObject({ code: 'service/corrupt-piece' });
     expect(await folder.stat('fetched/x')).toBeUndefined();
     service.answer = honest;
     service.asked.length = 0;
-    await doDiskTask(task(), ports);
+    await changeDisk(task(), ports);
     expect(service.asked.map(([start]) => start / PIECE_SIZE)).toEqual([1, 2]);
     expect(hash(await folder.read('fetched/x'))).toBe(hash(CONTENT));
   });
@@ -100,7 +101,7 @@ describe('fetching a file', () => {
     const { ports, service } = setUp(() => {
       throw new Failure('service/not-owned');
     });
-    await expect(doDiskTask(task(), ports)).rejects.toMatchObject({ code: 'service/not-owned' });
+    await expect(changeDisk(task(), ports)).rejects.toMatchObject({ code: 'service/not-owned' });
     expect(service.asked).toHaveLength(1);
   });
 
@@ -108,7 +109,7 @@ describe('fetching a file', () => {
     const { ports, service, folder } = setUp();
     await folder.writeWhole('old', CONTENT.slice(0, 2 * PIECE_SIZE));
     await folder.writeAt('old', PIECE_SIZE, Uint8Array.of(1, 2, 3));
-    const result = await doDiskTask(task([{ path: 'old', index: 0 }, { path: 'old', index: 1 }, undefined]), ports);
+    const result = await changeDisk(task([{ path: 'old', index: 0 }, { path: 'old', index: 1 }, undefined]), ports);
     expect(service.asked.map(([start]) => start / PIECE_SIZE)).toEqual([1, 2]);
     expect(result).toEqual({ fetchedBytes: PIECE_SIZE + 5, reusedBytes: PIECE_SIZE });
     expect(hash(await folder.read('fetched/x'))).toBe(hash(CONTENT));
@@ -119,7 +120,7 @@ describe('fetching a file', () => {
       stop.abort();
       return honest(start, end);
     });
-    await expect(doDiskTask(task(), ports)).rejects.toMatchObject({ code: 'job/cancelled' });
+    await expect(changeDisk(task(), ports)).rejects.toMatchObject({ code: 'job/cancelled' });
     expect(await folder.stat('fetched/x')).toBeUndefined();
   });
 });
@@ -129,7 +130,7 @@ it('hashes what is there and reports what is not, and goes on', async () => {
   await folder.writeWhole('big', CONTENT.slice());
   await folder.writeWhole('empty', new Uint8Array(0));
   const files = ['big', 'gone', 'empty'].map((path) => ({ path, size: 1 }));
-  expect(await doDiskTask({ do: 'hash', disk: 'd', files }, ports)).toEqual({
+  expect(await hashFiles({ files }, { ...ports, reader: folder })).toEqual({
     keys: [KEY, undefined, contentKey(0, [hash(new Uint8Array(0))])],
     sizes: [CONTENT.length, 1, 0],
     unreadable: [{ path: 'gone', failure: { code: 'folder/not-found', facts: { path: 'gone' } } }],
@@ -146,17 +147,17 @@ it('a file of exactly what is read at once has no empty piece behind it', async 
 it('lays files only when their bytes are still what they were', async () => {
   const { ports, folder } = setUp();
   await folder.writeWhole('old/a', CONTENT.slice());
-  const lay = (to: string): DiskTask => ({ do: 'lay', disk: 'd', files: [{ from: 'old/a', to, key: KEY }] });
-  await doDiskTask(lay('new/a'), ports);
+  const lay = (to: string): ChangeTask => ({ do: 'lay', disk: 'd', files: [{ from: 'old/a', to, key: KEY }] });
+  await changeDisk(lay('new/a'), ports);
   expect(hash(await folder.read('new/a'))).toBe(hash(CONTENT));
   await folder.writeAt('old/a', 0, Uint8Array.of(CONTENT[0]! ^ 1));
-  await expect(doDiskTask(lay('new/b'), ports)).rejects.toMatchObject({ code: 'folder/changed-meanwhile' });
+  await expect(changeDisk(lay('new/b'), ports)).rejects.toMatchObject({ code: 'folder/changed-meanwhile' });
   expect(await folder.stat('new/b')).toBeUndefined();
 });
 
 it('cuts a pack into its files', async () => {
   const { ports, folder } = setUp();
   const files = ['one', 'three'].map((href) => ({ href, to: `t/${href}`, size: href.length }));
-  await doDiskTask({ do: 'download', disk: 'd', files }, ports);
+  await changeDisk({ do: 'download', disk: 'd', files }, ports);
   for (const { href, to } of files) expect(new TextDecoder().decode(await folder.read(to))).toBe(href);
 });

@@ -1,9 +1,10 @@
 import { type ContentKey, contentKey, keyPieces, PIECE_SIZE, pieceCount, pieceRange, type Sha256 } from '#core/digest';
-import { Failure, failureToWire, isFailure } from '#core/failure';
+import { Failure, isFailure } from '#core/failure';
 import type { Folder } from '~/folders';
-import type { DiskProgress, DiskResults, DiskTask, HashResult, PieceState } from './protocol';
+import { assertGoing, eachFile } from './each-file';
+import type { ChangeTask, DiskProgress, DiskResults, DiskTask, PieceState } from './protocol';
 
-/** What the tasks need of the platform; tests hand in their own. */
+/** What the tasks that change a disk need of the platform; tests hand in their own. */
 export interface DiskPorts {
   readonly folder: Folder;
   readonly sha256: Sha256;
@@ -19,34 +20,7 @@ export interface DiskPorts {
   readonly signal: AbortSignal;
 }
 
-const PIECES_AT_ONCE = 4;
 const MAX_TRIES = 6;
-const FILES_AT_ONCE = 8;
-
-/** The key of a content, hashed piece by piece, a few of them at once. */
-export async function hashFile(
-  folder: Folder,
-  sha256: Sha256,
-  path: string,
-): Promise<{ size: number; key: ContentKey }> {
-  const file = await folder.open(path);
-  try {
-    const pieces: string[] = [];
-    for (let first = 0; first < pieceCount(file.size); first += PIECES_AT_ONCE) {
-      const last = Math.min(pieceCount(file.size), first + PIECES_AT_ONCE);
-      const some = Array.from({ length: last - first }, async (_, i) => {
-        const { start, end } = pieceRange(file.size, first + i);
-        const bytes = await file.read(start, end);
-        if (bytes.length < end - start) throw new Failure('folder/changed-meanwhile', { path });
-        return sha256(bytes);
-      });
-      pieces.push(...(await Promise.all(some)));
-    }
-    return { size: file.size, key: contentKey(file.size, pieces) };
-  } finally {
-    file.close();
-  }
-}
 
 async function keyOf(bytes: Uint8Array<ArrayBuffer>, sha256: Sha256): Promise<ContentKey> {
   const pieces = Array.from({ length: pieceCount(bytes.length) }, (_, i) => {
@@ -54,48 +28,6 @@ async function keyOf(bytes: Uint8Array<ArrayBuffer>, sha256: Sha256): Promise<Co
     return sha256(bytes.subarray(start, end));
   });
   return contentKey(bytes.length, await Promise.all(pieces));
-}
-
-function assertGoing(signal: AbortSignal): void {
-  if (signal.aborted) throw new Failure('job/cancelled');
-}
-
-/**
- * Does `work` for each file, several at a time, stopping once the task is cancelled. Opening a small file takes longer
- * than hashing or writing it: while one is opened, others are worked on.
- */
-async function eachFile<T>(
-  files: readonly T[],
-  signal: AbortSignal,
-  work: (file: T, index: number) => Promise<void>,
-): Promise<void> {
-  const queue = files.entries();
-  const lane = async (): Promise<void> => {
-    for (const [index, file] of queue) {
-      assertGoing(signal);
-      await work(file, index);
-    }
-  };
-  // All lanes end before the task does: none may still write when the job already puts things back.
-  const outcomes = await Promise.allSettled(Array.from({ length: FILES_AT_ONCE }, lane));
-  for (const outcome of outcomes) if (outcome.status === 'rejected') throw outcome.reason;
-}
-
-async function hashFiles({ files }: Extract<DiskTask, { do: 'hash' }>, ports: DiskPorts): Promise<HashResult> {
-  const keys = files.map((): ContentKey | undefined => undefined);
-  const sizes = files.map(({ size }) => size);
-  const unreadable: { path: string; failure: ReturnType<typeof failureToWire> }[] = [];
-  await eachFile(files, ports.signal, async ({ path }, i) => {
-    try {
-      const { size, key } = await hashFile(ports.folder, ports.sha256, path);
-      keys[i] = key;
-      sizes[i] = size;
-    } catch (error) {
-      unreadable.push({ path, failure: failureToWire(error) });
-    }
-    ports.progress({ kind: 'bytes', files: 1, bytes: sizes[i]! });
-  });
-  return { keys, sizes, unreadable };
 }
 
 /** Pieces of a `.part` that are there and right, so that an interrupted fetch goes on where it stopped. */
@@ -206,10 +138,9 @@ async function layFiles({ files }: Extract<DiskTask, { do: 'lay' }>, ports: Disk
   });
 }
 
-export async function doDiskTask(task: DiskTask, ports: DiskPorts): Promise<DiskResults[DiskTask['do']]> {
+/** @throws Failure `folder/*`, `service/*`, `job/cancelled` */
+export async function changeDisk(task: ChangeTask, ports: DiskPorts): Promise<DiskResults[ChangeTask['do']]> {
   switch (task.do) {
-    case 'hash':
-      return hashFiles(task, ports);
     case 'fetch':
       return fetchFile(task, ports);
     case 'download':

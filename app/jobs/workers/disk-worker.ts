@@ -1,9 +1,10 @@
 import { failureToWire } from '#core/failure';
-import { browserDisk, type Folder } from '~/folders';
+import { browserDisk, type Folder, readerAt } from '~/folders';
 import { getBytes, getPack } from '~/services/http';
 import { platformSha256 } from '~/services/sha256';
-import { doDiskTask } from './disk-tasks';
-import type { FromWorker, ToWorker } from './protocol';
+import { changeDisk } from './disk-tasks';
+import { hashFiles } from './hash-files';
+import type { DiskProgress, DiskResults, DiskTask, FromWorker, ToWorker } from './protocol';
 
 const disks = new Map<string, Folder>();
 const running = new Map<number, AbortController>();
@@ -16,6 +17,25 @@ function diskAt(root: string): Folder {
 
 const post = (message: FromWorker): void => self.postMessage(message);
 
+async function perform(task: DiskTask, id: number, signal: AbortSignal): Promise<DiskResults[DiskTask['do']]> {
+  const ports = {
+    sha256: platformSha256,
+    progress: (progress: DiskProgress) => post({ type: 'progress', id, progress }),
+    signal,
+  };
+  if (task.do === 'hash') {
+    const { place } = task;
+    return hashFiles(task, { ...ports, reader: place.kind === 'browser-disk' ? diskAt(place.disk) : readerAt(place) });
+  }
+  return changeDisk(task, {
+    ...ports,
+    folder: diskAt(task.disk),
+    getBytes,
+    getPack,
+    wait: (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds)),
+  });
+}
+
 self.onmessage = async ({ data }: MessageEvent<ToWorker>): Promise<void> => {
   const { id } = data;
   if (data.type === 'stop') {
@@ -25,15 +45,7 @@ self.onmessage = async ({ data }: MessageEvent<ToWorker>): Promise<void> => {
   const stop = new AbortController();
   running.set(id, stop);
   try {
-    const result = await doDiskTask(data.task, {
-      folder: diskAt(data.task.disk),
-      sha256: platformSha256,
-      getBytes,
-      getPack,
-      wait: (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds)),
-      progress: (progress) => post({ type: 'progress', id, progress }),
-      signal: stop.signal,
-    });
+    const result = await perform(data.task, id, stop.signal);
     post({ type: 'done', id, result });
   } catch (error) {
     post({ type: 'failed', id, failure: failureToWire(error) });

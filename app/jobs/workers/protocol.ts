@@ -1,11 +1,17 @@
 import type { ContentKey } from '#core/digest';
 import type { PieceSource } from '#core/fetch';
 import type { WireFailure } from '#core/failure';
+import type { Place } from '~/folders';
 
-/** What the disk workers can be asked to do. All paths are relative to `disk`. */
-export type DiskTask =
-  /** Hashes files; a file that cannot be read comes back as unreadable and the rest goes on. */
-  | { readonly do: 'hash'; readonly disk: string; readonly files: readonly { path: string; size: number }[] }
+/** Hashes files wherever they lie. */
+export interface HashTask {
+  readonly do: 'hash';
+  readonly place: Place;
+  readonly files: readonly { readonly path: string; readonly size: number }[];
+}
+
+/** What changes a disk. All paths are relative to `disk`. */
+export type ChangeTask =
   /** Fetches one file in pieces, each checked, into `to` by way of `to.part`; goes on with a `.part` that is there. */
   | {
       readonly do: 'fetch';
@@ -26,6 +32,8 @@ export type DiskTask =
     }
   /** Copies files into a new tree, checking the bytes on the way. */
   | { readonly do: 'lay'; readonly disk: string; readonly files: readonly LayFile[] };
+
+export type DiskTask = HashTask | ChangeTask;
 
 export interface LayFile {
   /** Undefined when the bytes are `text`. */

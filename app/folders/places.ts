@@ -1,0 +1,22 @@
+import { browserDisk } from './browser-disk';
+import type { FolderReader } from './folder';
+import { handedFolder, type HandedFiles } from './handed-folder';
+import { pickedFolder } from './picked-folder';
+
+/** Where files lie, in a form that crosses to a worker. */
+export type Place =
+  | { readonly kind: 'browser-disk'; readonly disk: string }
+  | { readonly kind: 'picked'; readonly handle: FileSystemDirectoryHandle }
+  /** Only those of the task's files; a file crosses as a reference, not as its bytes. */
+  | { readonly kind: 'handed'; readonly files: HandedFiles };
+
+export function readerAt(place: Place): FolderReader {
+  switch (place.kind) {
+    case 'browser-disk':
+      return browserDisk(place.disk);
+    case 'picked':
+      return pickedFolder(place.handle);
+    case 'handed':
+      return handedFolder(place.files);
+  }
+}

@@ -1,0 +1,16 @@
+/* What the File System Access draft adds to the platform, and the DOM library leaves out. */
+
+interface FileSystemHandle {
+  queryPermission(descriptor: { mode: 'read' | 'readwrite' }): Promise<PermissionState>;
+  requestPermission(descriptor: { mode: 'read' | 'readwrite' }): Promise<PermissionState>;
+}
+
+interface Window {
+  /** Chromium only. */
+  showDirectoryPicker?(options?: { id?: string; mode?: 'read' | 'readwrite' }): Promise<FileSystemDirectoryHandle>;
+}
+
+interface DataTransferItem {
+  /** Chromium only. */
+  getAsFileSystemHandle?(): Promise<FileSystemHandle | null>;
+}

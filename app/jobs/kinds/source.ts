@@ -1,0 +1,44 @@
+import { Failure } from '#core/failure';
+import { type FolderReader, INSTALL_DISK, type Place, readerAt, treePath } from '~/folders';
+import { handedTo } from '~/services/handed';
+import type { Install } from '~/store/records';
+
+/** The folder of an install, wherever it lies. */
+export interface Source {
+  readonly reader: FolderReader;
+  /** The game's folder below the reader's root; empty where the two are the same. */
+  readonly root: string;
+  /** Where a worker finds these files. */
+  readonly placeOf: (paths: readonly string[]) => Place;
+}
+
+/**
+ * @throws Failure `folder/no-permission` where the browser wants to be asked again, `folder/gone` where the files were
+ *   handed over to an earlier page, or where there never was a folder but a list
+ */
+export async function sourceOf({ id, place }: Install, tree: string): Promise<Source> {
+  switch (place.kind) {
+    case 'browser-disk': {
+      const where: Place = { kind: 'browser-disk', disk: INSTALL_DISK(id) };
+      return { reader: readerAt(where), root: treePath(tree), placeOf: () => where };
+    }
+    case 'picked': {
+      const { handle } = place;
+      if ((await handle.queryPermission({ mode: 'read' })) !== 'granted') throw new Failure('folder/no-permission');
+      return { reader: readerAt(place), root: '', placeOf: () => place };
+    }
+    case 'handed': {
+      const files = handedTo(id);
+      return {
+        reader: readerAt({ kind: 'handed', files }),
+        root: '',
+        placeOf: (paths) => ({
+          kind: 'handed',
+          files: new Map(paths.flatMap((path) => (files.has(path) ? [[path, files.get(path)!] as const] : []))),
+        }),
+      };
+    }
+    case 'list':
+      throw new Failure('folder/gone');
+  }
+}
