@@ -6,6 +6,7 @@ export default [
   route(':install', './frame/frame-route.tsx', [
     index('./frame/to-survey.ts'),
     route('survey', './stages/survey/route.tsx'),
+    route('folders', './stages/survey/folders/route.tsx'),
     route('choose', './stages/choose/route.tsx'),
     route('fetch', './stages/fetch/route.tsx'),
     route('assemble', './stages/assemble/route.tsx'),

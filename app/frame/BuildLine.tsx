@@ -1,7 +1,9 @@
 import { type KeyboardEvent, useEffect, useRef } from 'react';
+import { Link } from 'react-router';
 import type { BuildLabel } from '#core/builds';
 import { bytes, counted, shortDay } from '~/parts/format';
 import { Ago } from '~/parts/parts';
+import { placeWords } from '~/parts/place-words';
 import { useAddress } from '~/parts/use-address';
 import type { FrameView } from '~/reckoning/views';
 import styles from './build-line.module.css';
@@ -133,11 +135,14 @@ export function BuildLine({ view }: { view: FrameView }) {
 }
 
 function Install({ view }: { view: FrameView }) {
-  const { install, folderBytes, likeliest, onDisk, survey, held, lostNow } = view;
+  const { install, folderBytes, likeliest, onDisk, survey, held, lostNow, lookedAt } = view;
   return (
     <div className={styles.install}>
       <div>
-        <strong>{install.title}</strong> <span className="quiet">· browser disk</span>
+        <Link to={`/${install.id}/folders`} title="All folders, and bringing in another" className={styles.folder}>
+          <strong>{install.title}</strong>
+        </Link>{' '}
+        <span className="quiet">· {placeWords(install.place)}</span>
       </div>
       <div className="mono quiet">
         {install.folder}
@@ -159,7 +164,23 @@ function Install({ view }: { view: FrameView }) {
           </div>
         </div>
       ) : (
-        <div className="quiet">not looked at yet</div>
+        <div>
+          {lookedAt !== undefined && (
+            <>
+              <span className={styles.mark} data-kind={onDisk.length > 1 ? 'split' : 'disk'} />{' '}
+              {onDisk.join(' and ') || 'no known build'}
+            </>
+          )}
+          <div className="quiet">
+            {lookedAt === undefined ? (
+              'not looked at yet'
+            ) : (
+              <>
+                quick look <Ago at={lookedAt} />
+              </>
+            )}
+          </div>
+        </div>
       )}
     </div>
   );

@@ -74,6 +74,8 @@ export default function StandInsPanel({ install }: { install: Install }) {
       </aside>
     );
   const { faults } = state;
+  // The made-up storefront and the others have hands on the browser disk alone.
+  const reachesFolder = install.place.kind === 'browser-disk';
   const setFault = (name: keyof typeof faults, value: number): void =>
     void act(
       { do: 'set-faults', faults: { ...faults, [name]: Math.round(value) } },
@@ -147,7 +149,7 @@ export default function StandInsPanel({ install }: { install: Install }) {
         onChange={(event) => void act({ do: 'ignore-setting', ignores: event.currentTarget.checked }, 'Noted.')}
       />
       <Buttons>
-        <Button size="xs" variant="default" mt={8} onClick={() => void ask()}>
+        <Button size="xs" variant="default" mt={8} disabled={!reachesFolder} onClick={() => void ask()}>
           Let Quayline look at the folder
         </Button>
       </Buttons>
@@ -155,6 +157,7 @@ export default function StandInsPanel({ install }: { install: Install }) {
       <Button
         size="xs"
         variant="default"
+        disabled={!reachesFolder}
         onClick={() => void attempt(async () => `Somebody appended a line to ${await changeAFile(install.id)}.`)}
       >
         Change a table in the folder

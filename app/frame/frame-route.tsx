@@ -1,5 +1,12 @@
 import { useCallback, useEffect, useState } from 'react';
-import { type ClientLoaderFunctionArgs, Outlet, useLoaderData, useRevalidator, useRouteError } from 'react-router';
+import {
+  type ClientLoaderFunctionArgs,
+  Outlet,
+  useLoaderData,
+  useLocation,
+  useRevalidator,
+  useRouteError,
+} from 'react-router';
 import { jobs } from '~/jobs/job-center';
 import { useJobs } from '~/jobs/use-jobs';
 import { FailurePage } from '~/parts/FailurePage';
@@ -14,9 +21,13 @@ import { Arriving } from './Arriving';
 import { BuildLine } from './BuildLine';
 import styles from './frame.module.css';
 import { Keys } from './Keys';
+import { LookOnly } from './LookOnly';
 import { StandIns } from './StandIns';
 import { TopBar } from './TopBar';
 import { Tray } from './Tray';
+
+/** The stages that write into the folder. */
+const CHANGING = ['/fetch', '/assemble', '/hold', '/mend'];
 
 export type FrameData = { arrived: true; view: FrameView } | { arrived: false; install: Install };
 
@@ -48,16 +59,18 @@ export default function FrameRoute() {
   const all = useJobs();
   const [asked, setAsked] = useState(0);
   const ask = useCallback(() => setAsked((times) => times + 1), []);
+  const { pathname } = useLocation();
   useFreshData();
   if (!data.arrived) return <Arriving install={data.install} />;
   const { view } = data;
+  const canOnlyLook = view.install.place.kind !== 'browser-disk' && CHANGING.some((stage) => pathname.endsWith(stage));
   return (
     <div className={styles.frame}>
       <Textures />
       <TopBar view={view} findCommand={ask} />
       <BuildLine view={view} />
       <div className={styles.stage}>
-        <Outlet context={view} />
+        {canOnlyLook ? <LookOnly install={view.install} /> : <Outlet context={view} />}
         <StandIns install={view.install} />
       </div>
       <Tray jobs={all.filter(({ record }) => record.install === view.install.id)} install={view.install.id} />

@@ -20,13 +20,13 @@ export type Tone = 'attention' | 'right' | 'plain';
 
 /** What needs attention in a stage, or how far it is; undefined where there is nothing to tell yet. */
 export function stageFigure(stage: Stage['id'], view: FrameView): { text: string; tone: Tone } | undefined {
-  const { likeliest, onDisk, install, builds, mods, toFetch, laid, held, lostNow, survey } = view;
+  const { likeliest, onDisk, install, builds, mods, toFetch, laid, held, lostNow, survey, lookedAt } = view;
   switch (stage) {
     case 'survey':
-      if (!survey) return undefined;
+      if (!survey && lookedAt === undefined) return undefined;
       return {
         text: `${likeliest ?? 'unknown'}${onDisk.length > 1 ? ' mixed' : ''}`,
-        tone: survey.fresh && survey.departures === 0 && onDisk.length < 2 ? 'right' : 'attention',
+        tone: survey?.fresh && survey.departures === 0 && onDisk.length === 1 ? 'right' : 'attention',
       };
     case 'choose': {
       const running = builds.find(({ label }) => label === install.target?.build)?.running;

@@ -37,10 +37,14 @@ const entryOf = (index: DepotIndex, build: BuildLabel, depot: DepotId): DepotInd
   return entry;
 };
 
-/** Reads the manifests of all builds that count for this ownership and are not here yet; each is checked. */
+/**
+ * Reads the manifests of all builds that count for this ownership and are not here yet, and those of the other
+ * languages, which tell that a wrong one was put in. Each is checked.
+ */
 export async function learnManifests(index: DepotIndex, ownership: Ownership): Promise<void> {
   const known = await knownManifests();
-  const depots = new Set(countingDepots(index, ownership).map(({ id }) => id));
+  const languages = index.depots.filter(({ kind }) => kind === 'language');
+  const depots = new Set([...countingDepots(index, ownership), ...languages].map(({ id }) => id));
   const wanted = index.manifests.filter((entry) => depots.has(entry.depot) && !known.has(entry.sha256));
   for (const { href, sha256, build, depot } of wanted) {
     const text = await (await request(href)).text();

@@ -16,6 +16,7 @@ export type Questions = Pick<
   | 'telling'
   | 'quickLook'
   | 'listed'
+  | 'checksums'
 >;
 export type Question = keyof Questions;
 

@@ -2,22 +2,25 @@ import { layDownPlan, type LayDownPlan, roomOverTime } from '#core/assemble';
 import { type BuildLabel, buildOrder, newestBuild } from '#core/builds';
 import { chooseAll, type BuildChoice, recommend } from '#core/choose';
 import type { ContentKey } from '#core/digest';
-import { treeDigest } from '#core/digest';
+import { keyPieces, treeDigest } from '#core/digest';
 import { Failure } from '#core/failure';
 import { fetchTotals, type FetchItem, loadOrder, targetTree, whatToFetch } from '#core/fetch';
 import { drift, HOLD_SHEET_VERSION, type HoldSheet } from '#core/hold';
 import { layerFolders } from '#core/manifest';
 import { type AssessInput, mendSteps, patchImpact, type PatchImpact, withInferred } from '#core/mend';
-import type { ChecksumList } from '#core/lists';
+import type { ChecksumList, ListedFile } from '#core/lists';
 import { modById, releaseAt, releaseFileKey } from '#core/mods';
 import { topFolder } from '#core/paths';
 import {
+  cleaning,
   compareTree,
   type DepotIdentity,
   type FoundFile,
   foundFromList,
   identifyDepots,
   likeliestBuild,
+  type MixedCase,
+  mixedCases,
   nameStrays,
   quickIdentities,
   type QuickIdentity,
@@ -29,7 +32,7 @@ import { browserDisk, INSTALL_DISK } from '~/folders';
 import { platformSha256 } from '~/services/sha256';
 import { getHold, listTrials } from '~/store/holds';
 import { getIndex } from '~/store/services';
-import { getInstall } from '~/store/installs';
+import { getInstall, getLook } from '~/store/installs';
 import { type Ground, ground, installedReleases, learnManifests, manifestsOf, treeOfTarget } from './ground';
 import type { AssembleView, ChooseView, FetchView, FrameView, HoldView, MendView, PlanView, SurveyView } from './views';
 
@@ -74,10 +77,12 @@ async function departuresFromTarget(here: Ground): Promise<SurveyRow[] | undefin
 export async function frame(installId: string): Promise<FrameView> {
   const here = await ground(installId);
   const { install, index, survey, found, trees } = here;
-  const ids = identities(here);
-  const likeliest = likeliestBuild(ids, trees);
+  const look = await getLook(install);
+  // What a quick look found counts as long as nobody has looked at every file.
+  const ids = survey ? identities(here) : (look?.depots ?? []);
+  const likeliest = likeliestBuild(ids, trees.keys());
   const choices = survey ? choicesOf(here) : [];
-  const rows = likeliest ? compareTree(trees.get(likeliest)!, found) : [];
+  const rows = survey && likeliest ? compareTree(trees.get(likeliest)!, found) : [];
   const items = await itemsOf(here);
   const hold = await getHold(installId);
   const departs = await departuresFromTarget(here);
@@ -101,7 +106,8 @@ export async function frame(installId: string): Promise<FrameView> {
       fresh: isFresh(here),
       departures: rows.filter(({ state }) => state === 'altered' || state === 'absent').length,
     },
-    folderBytes: survey?.sizes.reduce((sum, size) => sum + size, 0),
+    lookedAt: look?.at,
+    folderBytes: survey?.sizes.reduce((sum, size) => sum + size, 0) ?? look?.bytes,
     toFetch: totals && { files: totals.filesToFetch, bytes: totals.toFetch },
     laid: departs !== undefined && departs.length === 0,
     held: hold && {
@@ -118,7 +124,7 @@ function lostAt(choices: readonly BuildChoice[], build: BuildLabel | undefined):
 }
 
 /** The likeliest build alone where each depot agrees with it, otherwise the builds of those that do not as well. */
-function buildsOnDisk(ids: readonly DepotIdentity[], likeliest: BuildLabel | undefined): BuildLabel[] {
+function buildsOnDisk(ids: readonly Pick<DepotIdentity, 'builds'>[], likeliest: BuildLabel | undefined): BuildLabel[] {
   if (likeliest === undefined) return [];
   const others = ids.flatMap(({ builds }) =>
     builds.length === 0 || builds.includes(likeliest) ? [] : [builds.at(-1)!],
@@ -131,7 +137,7 @@ export async function survey(installId: string): Promise<SurveyView | undefined>
   const { trees, found, installed, catalogue, index, depots } = here;
   if (!here.survey) return undefined;
   const ids = identities(here);
-  const likeliest = likeliestBuild(ids, trees);
+  const likeliest = likeliestBuild(ids, trees.keys());
   const tree = likeliest ? trees.get(likeliest)! : [];
   const rows = compareTree(tree, found);
   const names = nameStrays(rows, trees, installed, catalogue, index.game.rules);
@@ -151,12 +157,31 @@ export async function survey(installId: string): Promise<SurveyView | undefined>
       return { ...id, title, order, bytes: bytes.get(id.depot) ?? 0 };
     }),
     likeliest,
+    cleaning: cleaning(rows, names, found),
+    mixed: likeliest ? await mixedOf(here, ids, likeliest) : [],
     installed,
     catalogue,
     at: here.survey.at,
     fresh: isFresh(here),
     unreadable: here.survey.unreadable.map(({ path }) => path),
   };
+}
+
+async function mixedOf(here: Ground, identities: readonly DepotIdentity[], build: BuildLabel): Promise<MixedCase[]> {
+  const { index, depots, found, trees } = here;
+  const languages = index.depots.filter(({ kind, id }) => kind === 'language' && !depots.some((one) => one.id === id));
+  const [manifests, ...others] = await Promise.all([
+    manifestsOf(index, depots, build),
+    ...languages.map((language) => manifestsOf(index, [language], build)),
+  ]);
+  return mixedCases({
+    depots,
+    identities,
+    builds: [...trees.keys()],
+    found,
+    manifests: manifests ?? [],
+    otherLanguages: others.flatMap((manifest) => manifest ?? []),
+  });
 }
 
 export async function choose(installId: string): Promise<ChooseView> {
@@ -220,7 +245,7 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
   const laid = here.trees.get(build)!;
   const byDepot = new Map(layerFolders(manifests, laid, topFolder).map(({ depot, folders }) => [depot, folders]));
   const count = (how: string): number => laying.rows.filter((row) => !row.own && row.source.how === how).length;
-  const rows = compareTree(here.trees.get(likeliestBuild(identities(here), here.trees) ?? build)!, here.found);
+  const rows = compareTree(here.trees.get(likeliestBuild(identities(here), here.trees.keys()) ?? build)!, here.found);
   const names = nameStrays(rows, here.trees, here.installed, here.catalogue, here.index.game.rules);
   const oldBytes = here.found.reduce((sum, { size }) => sum + size, 0);
   const fetchedBytes = items.filter(({ source }) => source.how === 'fetched').reduce((sum, { size }) => sum + size, 0);
@@ -327,7 +352,7 @@ export async function mend(installId: string, to: BuildLabel | undefined): Promi
   const here = await ground(installId);
   const { index, catalogue, trees, install } = here;
   const build = to !== undefined && buildOrder(index, to) >= 0 ? to : newestBuild(index, 'main');
-  const onDisk = likeliestBuild(identities(here), trees);
+  const onDisk = likeliestBuild(identities(here), trees.keys());
   // The storefront may have taken the folder there already: what counts then is the build that the mods were chosen for.
   const from = onDisk === build ? (install.target?.build ?? onDisk) : onDisk;
   if (!from || !build || !trees.get(from) || !trees.get(build)) return undefined;
@@ -365,6 +390,24 @@ export async function mend(installId: string, to: BuildLabel | undefined): Promi
       }),
     ),
   };
+}
+
+/**
+ * SHA-256 of every file that was found, as far as it is known without reading the folder again: of a file of one piece
+ * it is the piece's, of a larger one a manifest tells it.
+ */
+export async function checksums(installId: string): Promise<{ files: ListedFile[]; unknown: string[] }> {
+  const { found, trees } = await ground(installId);
+  const known = new Map([...trees.values()].flat().map(({ key, sha256 }) => [key, sha256]));
+  const files: ListedFile[] = [];
+  const unknown: string[] = [];
+  for (const { path, key } of found) {
+    const pieces = keyPieces(key);
+    const digest = pieces.length === 1 ? pieces[0] : known.get(key);
+    if (digest === undefined) unknown.push(path);
+    else files.push({ path, digest });
+  }
+  return { files, unknown };
 }
 
 /** The files whose bytes tell the known builds apart. */

@@ -5,7 +5,7 @@ import type { FetchItem } from '#core/fetch';
 import type { HoldSheet } from '#core/hold';
 import type { FileChange, MendStep } from '#core/mend';
 import type { Catalogue, InstalledMod } from '#core/mods';
-import type { DepotIdentity, FileState, FoundFile, StrayName, SurveyRow } from '#core/survey';
+import type { Cleaning, DepotIdentity, FileState, FoundFile, MixedCase, StrayName, SurveyRow } from '#core/survey';
 import type { HoldRecord, Install, StoredTrial } from '~/store/records';
 
 /** What every screen shows: the install, the build line, a figure for each stage. */
@@ -23,6 +23,8 @@ export interface FrameView {
   readonly onDisk: readonly BuildLabel[];
   readonly likeliest: BuildLabel | undefined;
   readonly survey: { readonly at: number; readonly fresh: boolean; readonly departures: number } | undefined;
+  /** When the quick look began, if there was one. */
+  readonly lookedAt: number | undefined;
   readonly folderBytes: number | undefined;
   readonly toFetch: { readonly files: number; readonly bytes: number } | undefined;
   readonly laid: boolean;
@@ -42,6 +44,8 @@ export interface SurveyedFile {
 export interface SurveyView {
   readonly files: readonly SurveyedFile[];
   readonly depots: readonly (DepotIdentity & { title: string; order: number; bytes: number })[];
+  readonly mixed: readonly MixedCase[];
+  readonly cleaning: Cleaning;
   readonly likeliest: BuildLabel | undefined;
   readonly installed: readonly InstalledMod[];
   readonly catalogue: Catalogue;

@@ -14,3 +14,5 @@ export function handedTo(install: string): HandedFiles {
   if (!files) throw new Failure('folder/gone');
   return files;
 }
+
+export const isHanded = (install: string): boolean => handed.has(install);

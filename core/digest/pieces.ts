@@ -21,6 +21,11 @@ export function keyPieces(key: ContentKey): string[] {
   return Array.from({ length: hex.length / 64 }, (_, i) => hex.slice(64 * i, 64 * i + 64));
 }
 
+/** The size inside a key, in bytes. */
+export function keySize(key: ContentKey): number {
+  return Number(key.slice(0, key.indexOf(':')));
+}
+
 /** An empty file has one empty piece, so that it too has a digest. */
 export function pieceCount(size: number): number {
   return Math.max(1, Math.ceil(size / PIECE_SIZE));

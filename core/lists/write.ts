@@ -5,12 +5,12 @@ const escaped = (name: string): string => name.replaceAll('\\', '\\\\').replaceA
 /**
  * Writes a list in the GNU form, which the `-c` option of the command for its kind (`sha256sum`, `md5sum`, ...) accepts.
  * For safe paths {@link parseChecksumList} is its inverse.
+ * @param remarks lines that the command passes over
  */
-export function writeChecksumList(files: readonly ListedFile[]): string {
-  return files
-    .map(({ path, digest }) => {
-      const name = escaped(path);
-      return `${name === path ? '' : '\\'}${digest}  ${name}\n`;
-    })
-    .join('');
+export function writeChecksumList(files: readonly ListedFile[], remarks: readonly string[] = []): string {
+  const lines = files.map(({ path, digest }) => {
+    const name = escaped(path);
+    return `${name === path ? '' : '\\'}${digest}  ${name}\n`;
+  });
+  return [...remarks.map((remark) => `# ${escaped(remark)}\n`), ...lines].join('');
 }

@@ -50,10 +50,16 @@ export function identifyDepots(depots: readonly Depot[], trees: Trees, found: re
   });
 }
 
-/** The build that most depots are at; of two with equally many, the newer. Undefined for a folder without any depot. */
-export function likeliestBuild(identities: readonly DepotIdentity[], trees: Trees): BuildLabel | undefined {
+/**
+ * The build that most depots are at; of two with equally many, the newer. Undefined for a folder without any depot.
+ * @param labels known builds, old to new
+ */
+export function likeliestBuild(
+  identities: readonly Pick<DepotIdentity, 'builds'>[],
+  labels: Iterable<BuildLabel>,
+): BuildLabel | undefined {
   let best: { build: BuildLabel; votes: number } | undefined;
-  for (const build of trees.keys()) {
+  for (const build of labels) {
     const votes = identities.filter(({ builds }) => builds.includes(build)).length;
     if (votes > 0 && votes >= (best?.votes ?? 0)) best = { build, votes };
   }

@@ -7,3 +7,7 @@ export type { StrayName } from './strays';
 export { quickIdentities, tellingFiles } from './telling-files';
 export type { QuickIdentity, TellingFile, TellingSet } from './telling-files';
 export { foundFromList } from './listed';
+export { mixedCases } from './mixed-cases';
+export type { MixedCase } from './mixed-cases';
+export { cleaning } from './cleaning';
+export type { Cleaning, FilesAndBytes } from './cleaning';

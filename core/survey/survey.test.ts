@@ -7,6 +7,7 @@ import { digest, keyOf } from '../testing/digest';
 import { catalogueOf } from '../testing/mods';
 import { treeArbitrary } from '../testing/trees';
 import {
+  cleaning,
   compareTree,
   countStates,
   departures,
@@ -89,7 +90,7 @@ describe('the build of a depot', () => {
   it('is told depot by depot when the folder is a mixture', () => {
     const ids = identify(['program', 'p2'], ['table', 't'], ['voice', 'v1']);
     expect(ids.map(({ builds }) => builds)).toEqual([[NEW], [OLD]]);
-    expect(likeliestBuild(ids, TREES)).toBe(NEW);
+    expect(likeliestBuild(ids, TREES.keys())).toBe(NEW);
   });
 
   it('is each of those that fit equally well', () => {
@@ -102,7 +103,7 @@ describe('the build of a depot', () => {
   it('is none where not one file of it lies', () => {
     const ids = identify(['something', 'else']);
     expect(ids.every(({ builds }) => builds.length === 0)).toBe(true);
-    expect(likeliestBuild(ids, TREES)).toBeUndefined();
+    expect(likeliestBuild(ids, TREES.keys())).toBeUndefined();
   });
 });
 
@@ -142,6 +143,27 @@ describe('a stray', () => {
   it('is no name of a file that is as it should be, or not there', () => {
     expect(names.has('table')).toBe(false);
     expect(names.has('voice')).toBe(false);
+  });
+});
+
+it('what it takes to be clean leaves the mods and the player’s own where they are', () => {
+  const rules = { program: 'program', loader: 'hook.dll', modsFolder: 'mods', loadOrder: 'mods/order', own: ['saves'] };
+  const catalogue = catalogueOf({ horn: [{ version: '1', files: [file('mods/horn.dat', 'horn')] }] });
+  const here = [
+    found('program', 'p1'),
+    found('somewhere/table', 't'),
+    found('voice', 'horn'),
+    found('mods/horn.dat', 'horn'),
+    found('saves/1', 'mine'),
+    found('what', 'unheard of'),
+  ];
+  const rows = compareTree(TREES.get(NEW)!, here);
+  const names = nameStrays(rows, TREES, recogniseMods(here, catalogue), catalogue, rules);
+  expect(cleaning(rows, names, here)).toEqual({
+    // The table’s copy and what nobody knows; the program is left over from the older build, the newer one is to come.
+    setAside: { files: 2, bytes: 1 + 'unheard of'.length },
+    moveBack: { files: 1, bytes: 1 },
+    fetch: { files: 1, bytes: 2 },
   });
 });
 

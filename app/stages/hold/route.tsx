@@ -19,6 +19,7 @@ import { GameStart } from '~/parts/GameStart';
 import { modNames } from '~/parts/mod-names';
 import { Ago, Buttons, Empty, FailureNotice, Notice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
+import { saveFile } from '~/parts/save-file';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { reckon } from '~/reckoning/client';
@@ -80,13 +81,8 @@ const WHY = {
   departs: 'The folder is not what the target wants. Lay it down first.',
 } as const;
 
-function downloadSheet(sheet: HoldSheet): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([writeHoldSheet(sheet)], { type: 'application/json' }));
-  link.download = `${sheet.game.id}-${sheet.build}.hold.json`;
-  link.click();
-  URL.revokeObjectURL(link.href);
-}
+const downloadSheet = (sheet: HoldSheet): void =>
+  saveFile(`${sheet.game.id}-${sheet.build}.hold.json`, writeHoldSheet(sheet), 'application/json');
 
 export default function Hold() {
   const { view, names } = useLoaderData<typeof clientLoader>();

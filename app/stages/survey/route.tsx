@@ -1,23 +1,34 @@
-import { Button, SegmentedControl, TextInput } from '@mantine/core';
+import { SegmentedControl, TextInput } from '@mantine/core';
 import { useMemo } from 'react';
 import { type ClientLoaderFunctionArgs, useLoaderData, useRouteError } from 'react-router';
 import { useFrame } from '~/frame/use-frame';
-import { jobs } from '~/jobs/job-center';
-import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted, shortened } from '~/parts/format';
 import { modNames } from '~/parts/mod-names';
-import { Ago, Buttons, Empty, Figure, Figures, ItemLink, Notice, Pairs, Section } from '~/parts/parts';
+import { Ago, Empty, Figure, Figures, ItemLink, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt, useAddress } from '~/parts/use-address';
 import { reckon } from '~/reckoning/client';
 import type { SurveyedFile, SurveyView } from '~/reckoning/views';
+import { getInstall, getLook } from '~/store/installs';
+import type { StoredLook } from '~/store/records';
+import { Export } from './Export';
 import { FileList } from './FileList';
 import { FolderMap } from './FolderMap';
+import { LookButtons } from './looking';
+import { mixedWords } from './mixed-words';
+import { LookedAt, LookWords } from './QuickLook';
 import { strayWords } from '~/parts/stray-words';
 
-export const clientLoader = ({ params }: ClientLoaderFunctionArgs) => reckon('survey', params.install!);
+export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
+  const [view, look] = await Promise.all([
+    reckon('survey', params.install!),
+    getInstall(params.install!).then((install) => getLook(install)),
+  ]);
+  // A look from before the full check has nothing to add to it.
+  return { view, look: look && (!view || look.at > view.at) ? look : undefined };
+}
 clientLoader.hydrate = true as const;
 
 export const shouldRevalidate = unlessOnlyLookedAt;
@@ -30,30 +41,22 @@ export function ErrorBoundary() {
   return <FailurePage error={useRouteError()} />;
 }
 
-function SurveyButton() {
-  const { install } = useFrame();
-  const job = useLatestJob(install.id, 'survey');
-  return (
-    <Button disabled={job !== undefined && isUnderWay(job)} onClick={() => void jobs.start('survey', install.id)}>
-      Hash every file in {install.folder}
-    </Button>
-  );
-}
-
 export default function Survey() {
-  const view = useLoaderData<typeof clientLoader>();
+  const { view, look } = useLoaderData<typeof clientLoader>();
   const { install } = useFrame();
-  if (view) return <Surveyed view={view} />;
+  if (view) return <Surveyed view={view} look={look} />;
+  if (look) return <LookedAt look={look} />;
   return (
     <StagePage
       title="Survey"
       middle={
-        <Empty title="Nobody has looked at this folder yet" action={<SurveyButton />}>
-          {install.title} updated itself. Every file is hashed and held against all known builds: what is right,
-          altered, absent, and whose the strays are. Nothing is changed.
+        <Empty title="Nobody has looked at this folder yet" action={<LookButtons />}>
+          {install.place.kind === 'browser-disk' && `${install.title} updated itself. `}A quick look reads names, sizes
+          and the few files that tell the known builds apart. The full check hashes every file: what is right, altered,
+          absent, and whose the strays are. Nothing is changed.
         </Empty>
       }
-      right={<p className="quiet">What is on disk is told here, depot by depot, once the files are hashed.</p>}
+      right={<p className="quiet">What is on disk is told here, depot by depot, once the folder was looked at.</p>}
     />
   );
 }
@@ -64,8 +67,9 @@ function countOf(files: readonly SurveyedFile[], state: string): number {
   return files.filter((file) => file.state === state).length;
 }
 
-function Surveyed({ view }: { view: SurveyView }) {
+function Surveyed({ view, look }: { view: SurveyView; look: StoredLook | undefined }) {
   const address = useAddress();
+  const { install } = useFrame();
   const state = address.get('state') ?? 'all';
   const folder = address.get('folder');
   const words = address.get('find') ?? '';
@@ -92,7 +96,9 @@ function Surveyed({ view }: { view: SurveyView }) {
               <span className={parts.grow}>
                 {depot.title}
                 <div className="quiet">
-                  {count(depot.found)} of {count(depot.total)} files right
+                  {depot.total === 0
+                    ? 'no file of it is right'
+                    : `${count(depot.found)} of ${count(depot.total)} files right`}
                 </div>
               </span>
               <span className="mono">
@@ -123,15 +129,17 @@ function Surveyed({ view }: { view: SurveyView }) {
             <span className="quiet" style={{ alignSelf: 'center' }}>
               {counted(shown.length, 'file')}
             </span>
+            <Export install={install} shown={shown} names={modNames(view.catalogue)} />
           </div>
           <FileList files={shown} names={modNames(view.catalogue)} />
         </>
       }
       right={selected ? <FileDetails file={selected} view={view} /> : <Summary view={view} />}
       action={
-        <Buttons>
-          <SurveyButton />
-        </Buttons>
+        <>
+          {look && <LookWords look={look} />}
+          <LookButtons />
+        </>
       }
     />
   );
@@ -158,6 +166,9 @@ function Summary({ view }: { view: SurveyView }) {
         {counted(view.files.length, 'file')}, looked at <Ago at={view.at} />
       </div>
       {!view.fresh && <Notice>Something changed the folder since. Survey it again.</Notice>}
+      {view.mixed.map((mixed) => (
+        <Notice key={mixedWords(mixed, view.depots)}>{mixedWords(mixed, view.depots)}</Notice>
+      ))}
       <Figures>
         <Figure value={count(countOf(view.files, 'true'))} label="true" color="var(--teal)" />
         <Figure value={count(countOf(view.files, 'altered'))} label="altered" color="var(--ochre-fill)" />
@@ -166,6 +177,7 @@ function Summary({ view }: { view: SurveyView }) {
       </Figures>
       <Section>Whose the others are</Section>
       <Pairs rows={[...groups].map(([name, sum]) => ({ name, value: `${count(sum.files)} · ${bytes(sum.bytes)}` }))} />
+      <CleaningPairs cleaning={view.cleaning} />
       {misplaced.map(({ mod, files }) => (
         <Notice key={mod}>
           {title(mod)} was unpacked in the wrong place: {files[0]!.path}
@@ -187,6 +199,26 @@ function Summary({ view }: { view: SurveyView }) {
           {counted(countOf(view.files, state), `${state} file`)}
         </ItemLink>
       ))}
+    </>
+  );
+}
+
+function CleaningPairs({ cleaning }: { cleaning: SurveyView['cleaning'] }) {
+  const rows = [
+    ['To set aside', cleaning.setAside],
+    ['To move back', cleaning.moveBack],
+    ['To fetch', cleaning.fetch],
+  ] as const;
+  return (
+    <>
+      <Section>To be clean</Section>
+      {rows.every(([, { files }]) => files === 0) ? (
+        <p className="quiet">Nothing: each file is of the build, of a mod, or yours.</p>
+      ) : (
+        <Pairs
+          rows={rows.map(([name, { files, bytes: size }]) => ({ name, value: `${count(files)} · ${bytes(size)}` }))}
+        />
+      )}
     </>
   );
 }

@@ -1,0 +1,58 @@
+import { filesOfInput, type HandedFiles } from '~/folders';
+
+/** What a person brings in. */
+export type FolderOffer =
+  | { readonly kind: 'picked'; readonly name: string; readonly handle: FileSystemDirectoryHandle }
+  | { readonly kind: 'handed'; readonly name: string; readonly files: HandedFiles }
+  | { readonly kind: 'list'; readonly name: string; readonly bytes: Uint8Array };
+
+export const canPick = (): boolean => window.showDirectoryPicker !== undefined;
+
+/** Lets a person pick a folder; undefined when they close the picker. */
+export async function pickFolder(): Promise<FolderOffer | undefined> {
+  try {
+    const handle = await window.showDirectoryPicker!({ id: 'game', mode: 'read' });
+    return { kind: 'picked', name: handle.name, handle };
+  } catch (error) {
+    if (error instanceof DOMException && error.name === 'AbortError') return undefined;
+    throw error;
+  }
+}
+
+export function inputFolder(list: FileList): FolderOffer | undefined {
+  const { name, files } = filesOfInput(list);
+  return files.size === 0 ? undefined : { kind: 'handed', name, files };
+}
+
+export async function listFile(file: File): Promise<FolderOffer> {
+  return { kind: 'list', name: file.name, bytes: new Uint8Array(await file.arrayBuffer()) };
+}
+
+async function filesBelow(entry: FileSystemEntry, path: string, into: Map<string, File>): Promise<void> {
+  if (entry.isFile) {
+    const file = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject));
+    into.set(path, file);
+    return;
+  }
+  const reader = (entry as FileSystemDirectoryEntry).createReader();
+  // A reader gives a hundred entries at a time, and none when it is done.
+  for (;;) {
+    const some = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject));
+    if (some.length === 0) return;
+    await Promise.all(some.map((child) => filesBelow(child, path === '' ? child.name : `${path}/${child.name}`, into)));
+  }
+}
+
+/** A folder or a list that was dropped. Has to be called before the event is over: what was dropped is gone then. */
+export async function dropped(transfer: DataTransfer): Promise<FolderOffer | undefined> {
+  const item = [...transfer.items].find(({ kind }) => kind === 'file');
+  const entry = item?.webkitGetAsEntry();
+  if (!item || !entry) return undefined;
+  if (entry.isFile) {
+    const file = item.getAsFile();
+    return file ? listFile(file) : undefined;
+  }
+  const files = new Map<string, File>();
+  await filesBelow(entry, '', files);
+  return { kind: 'handed', name: entry.name, files };
+}

@@ -1,0 +1,152 @@
+import { Checkbox, Select, TextInput } from '@mantine/core';
+import { useState } from 'react';
+import { type ClientLoaderFunctionArgs, Link, useLoaderData, useNavigate, useRouteError } from 'react-router';
+import { asDepot, type DepotIndex, type Ownership } from '#core/builds';
+import { useFrame } from '~/frame/use-frame';
+import type { FolderOffer } from './offers';
+import { FailurePage } from '~/parts/FailurePage';
+import { errorWords } from '~/parts/failure-words';
+import { Ago, Notice, Section } from '~/parts/parts';
+import parts from '~/parts/parts.module.css';
+import { placeWords } from '~/parts/place-words';
+import { StagePage } from '~/parts/StagePage';
+import { unlessOnlyLookedAt } from '~/parts/use-address';
+import { bringInHanded, bringInList, bringInPicked } from '~/services/bring-in';
+import { getSurvey, listInstalls } from '~/store/installs';
+import { Forget } from './Forget';
+import { Ways } from './Ways';
+
+// The parameter tells React Router’s types that this runs in the browser, so that handles stay what they are.
+export async function clientLoader(_: ClientLoaderFunctionArgs) {
+  const installs = await listInstalls();
+  return Promise.all(installs.map(async (install) => ({ install, at: (await getSurvey(install))?.at })));
+}
+clientLoader.hydrate = true as const;
+
+export const shouldRevalidate = unlessOnlyLookedAt;
+
+export function HydrateFallback() {
+  return <p style={{ padding: 24 }}>Opening the folders</p>;
+}
+
+export function ErrorBoundary() {
+  return <FailurePage error={useRouteError()} />;
+}
+
+export default function Folders() {
+  const folders = useLoaderData<typeof clientLoader>();
+  const { install, index } = useFrame();
+  const navigate = useNavigate();
+  const [title, setTitle] = useState('');
+  const [ownership, setOwnership] = useState<Ownership>(install.ownership);
+  const [failure, setFailure] = useState<string>();
+
+  async function bringIn(offer: Promise<FolderOffer | undefined>): Promise<void> {
+    setFailure(undefined);
+    try {
+      const what = await offer;
+      // The person closed the picker without picking.
+      if (!what) return;
+      const folder = { title: title.trim() || what.name, folder: what.name, ownership, weights: install.weights };
+      const id =
+        what.kind === 'picked'
+          ? await bringInPicked(folder, what.handle)
+          : what.kind === 'handed'
+            ? await bringInHanded(folder, what.files)
+            : await bringInList(folder, what.name, what.bytes);
+      await navigate(`/${id}/survey`);
+    } catch (error) {
+      const { what, next } = errorWords(error);
+      setFailure(`${what} ${next}`);
+    }
+  }
+
+  return (
+    <StagePage
+      title="Folders"
+      left={
+        <>
+          <div className={`label ${parts.heading}`}>Folders of {index.game.title}</div>
+          {folders.map(({ install: one, at }) => (
+            <Link
+              key={one.id}
+              to={`/${one.id}/survey`}
+              className={parts.item}
+              aria-current={one.id === install.id ? 'true' : undefined}
+              data-item
+            >
+              <span className={parts.grow}>
+                {one.title}
+                <div className="quiet">
+                  {placeWords(one.place)} · {at === undefined ? 'not surveyed' : <Ago at={at} />}
+                </div>
+              </span>
+            </Link>
+          ))}
+        </>
+      }
+      middle={
+        <Ways onOffer={(offer) => void bringIn(offer)} failure={failure && <Notice tone="wrong">{failure}</Notice>} />
+      }
+      right={
+        <>
+          <h2 style={{ fontSize: 16 }}>The folder that you bring in</h2>
+          <p className="quiet">Say this first: it decides which depots belong in it. Then hand the folder over.</p>
+          <TextInput
+            label="Name"
+            placeholder="that of the folder"
+            value={title}
+            onChange={(event) => setTitle(event.currentTarget.value)}
+          />
+          <OwnershipForm index={index} ownership={ownership} onChange={setOwnership} />
+          <Section>{install.title}</Section>
+          <Forget key={install.id} install={install} />
+        </>
+      }
+    />
+  );
+}
+
+function OwnershipForm({
+  index,
+  ownership,
+  onChange,
+}: {
+  index: DepotIndex;
+  ownership: Ownership;
+  onChange: (ownership: Ownership) => void;
+}) {
+  const languages = index.depots.filter(({ kind }) => kind === 'language');
+  const choices = index.depots.filter(({ kind }) => kind === 'add-on' || kind === 'optional');
+  return (
+    <>
+      <Select
+        mt={8}
+        label="Language"
+        allowDeselect={false}
+        data={languages.map(({ language, title }) => ({ value: language ?? '', label: title }))}
+        value={ownership.language}
+        onChange={(language) => language !== null && onChange({ ...ownership, language })}
+      />
+      {choices.map(({ id, title, kind }) => {
+        const list = kind === 'add-on' ? 'addOns' : 'optional';
+        const has = ownership[list].includes(id);
+        return (
+          <Checkbox
+            key={id}
+            mt={8}
+            size="xs"
+            label={`${title} (${kind === 'add-on' ? 'add-on' : 'optional'})`}
+            checked={has}
+            onChange={() =>
+              onChange({
+                ...ownership,
+                [list]: has ? ownership[list].filter((other) => other !== id) : [...ownership[list], asDepot(id)],
+              })
+            }
+          />
+        );
+      })}
+    </>
+  );
+}

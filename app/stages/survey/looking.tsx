@@ -1,0 +1,74 @@
+import { Button } from '@mantine/core';
+import { useRef, useState } from 'react';
+import { Link } from 'react-router';
+import { filesOfInput } from '~/folders';
+import { useFrame } from '~/frame/use-frame';
+import { jobs } from '~/jobs/job-center';
+import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { Buttons, Notice } from '~/parts/parts';
+import { handOverAgain } from '~/services/bring-in';
+import { isHanded } from '~/services/handed';
+
+/** The two ways to look at the folder, or what has to be done before it can be looked at. */
+export function LookButtons() {
+  const { install } = useFrame();
+  const latest = [useLatestJob(install.id, 'look'), useLatestJob(install.id, 'survey')];
+  const busy = latest.some((job) => job !== undefined && isUnderWay(job));
+  const refused = latest.some((job) => job?.record.failure?.code === 'folder/no-permission');
+  const { place } = install;
+  if (place.kind === 'list') {
+    return (
+      <Button component={Link} to={`/${install.id}/folders`} variant="default">
+        Bring in a newer list
+      </Button>
+    );
+  }
+  if (place.kind === 'handed' && !isHanded(install.id)) return <HandOverAgain />;
+  const start = async (kind: 'look' | 'survey'): Promise<void> => {
+    // Asked here because browsers show the question only on a click.
+    if (place.kind === 'picked') await place.handle.requestPermission({ mode: 'read' });
+    await jobs.start(kind, install.id);
+  };
+  return (
+    <>
+      {refused && <Notice>The browser asks for your permission again: allow it, and look once more.</Notice>}
+      <Buttons>
+        <Button disabled={busy} onClick={() => void start('survey')}>
+          Hash every file in {install.folder}
+        </Button>
+        <Button disabled={busy} variant="default" onClick={() => void start('look')}>
+          Take a quick look
+        </Button>
+      </Buttons>
+    </>
+  );
+}
+
+function HandOverAgain() {
+  const { install } = useFrame();
+  const input = useRef<HTMLInputElement>(null);
+  const [empty, setEmpty] = useState(false);
+  const take = (list: FileList): void => {
+    const { files } = filesOfInput(list);
+    setEmpty(files.size === 0);
+    if (files.size > 0) void handOverAgain(install, files);
+  };
+  return (
+    <>
+      <p className="quiet">This page was loaded anew, so the files of {install.folder} have to be handed over again.</p>
+      {empty && <Notice>There is no file in this folder.</Notice>}
+      <input
+        ref={(element) => {
+          input.current = element;
+          element?.setAttribute('webkitdirectory', '');
+        }}
+        type="file"
+        multiple
+        hidden
+        aria-label={`Hand over ${install.folder} again`}
+        onChange={({ currentTarget }) => currentTarget.files && take(currentTarget.files)}
+      />
+      <Button onClick={() => input.current?.click()}>Hand over {install.folder} again</Button>
+    </>
+  );
+}
