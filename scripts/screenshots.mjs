@@ -27,8 +27,15 @@ const stage = async (name) => {
 await page.goto(`${base}/`);
 await button(/Hash every file/).waitFor();
 await take('survey-before');
+await button('Take a quick look').click();
+await page.getByRole('heading', { name: 'This looks like 3.1.1' }).waitFor();
+await take('survey-quick-look');
+await page.getByRole('link', { name: 'Ferrywake', exact: true }).click();
+await page.getByRole('heading', { name: 'Bring in a folder' }).waitFor();
+await take('folders');
+await stage('Survey');
 await button(/Hash every file/).click();
-await page.getByRole('heading', { name: '3.1.1' }).waitFor();
+await page.getByRole('region', { name: 'Files' }).waitFor();
 await take('survey');
 await stage('Choose');
 await page.getByRole('link', { name: /^3\.1\.1, / }).click();

@@ -21,6 +21,12 @@ test('no stage has a serious finding of accessibility, light or dark', async ({ 
       expect(await seriousFindings(page), `${stage}, ${colorScheme}`).toEqual([]);
     }
   }
+  await page.getByRole('link', { name: 'Ferrywake', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'Bring in a folder' })).toBeVisible();
+  for (const colorScheme of ['light', 'dark'] as const) {
+    await page.emulateMedia({ colorScheme, reducedMotion: 'reduce' });
+    expect(await seriousFindings(page), `folders, ${colorScheme}`).toEqual([]);
+  }
   await page.getByRole('button', { name: 'Stand-ins', exact: true }).click();
   await expect(page.getByTestId('one-time-code')).toBeVisible();
   expect(await seriousFindings(page), 'stand-ins').toEqual([]);
