@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { SERVED_ROOT, SERVED_TOKEN } from './tests/e2e/served-root';
 
 const PORT = 4174;
 const MEASURED = '**/measured.spec.ts';
@@ -33,7 +34,13 @@ export default defineConfig({
   },
   webServer: {
     command: 'npx react-router-serve build/server/index.js',
-    env: { HOST: '127.0.0.1', PORT: String(PORT), NODE_ENV: 'production' },
+    env: {
+      HOST: '127.0.0.1',
+      PORT: String(PORT),
+      NODE_ENV: 'production',
+      REGRESSUM_ROOTS: SERVED_ROOT,
+      REGRESSUM_TOKEN: SERVED_TOKEN,
+    },
     port: PORT,
   },
 });

@@ -7,6 +7,10 @@ const STATUS: Partial<Record<FailureCode, number>> = {
   'service/refused': 403,
   'service/not-owned': 403,
   'service/failed': 503,
+  'served/off': 404,
+  'served/refused': 403,
+  'served/outside': 403,
+  'folder/not-found': 404,
   'demo/unknown-file': 404,
   'demo/bad-range': 416,
 };

@@ -38,7 +38,22 @@ export interface FolderReader {
   read(path: string, start?: number, end?: number): Promise<Uint8Array<ArrayBuffer>>;
   /** Bytes in use and free, as far as the platform tells. */
   room(): Promise<{ used: number; free: number } | undefined>;
+  /**
+   * Hashes files where they lie, for folders that do better by that than by handing out the bytes.
+   * @param told is called for each file as it comes
+   * @returns one outcome a path, in their order
+   */
+  hash?(
+    paths: readonly string[],
+    signal: AbortSignal,
+    told: (outcome: HashOutcome) => void,
+  ): Promise<readonly HashOutcome[]>;
 }
+
+/** The size and the pieces' SHA-256 of a file, or why it could not be read. */
+export type HashOutcome =
+  | { readonly size: number; readonly pieces: readonly string[] }
+  | { readonly code: 'folder/not-found' | 'folder/no-permission' | 'folder/failed' };
 
 /** A folder that can be changed. A full disk is refused with `folder/full`, a flagged file with `folder/read-only`. */
 export interface Folder extends FolderReader {

@@ -2,13 +2,15 @@ import { browserDisk } from './browser-disk';
 import type { FolderReader } from './folder';
 import { handedFolder, type HandedFiles } from './handed-folder';
 import { pickedFolder } from './picked-folder';
+import { servedFolder, type ServedPlace } from './served-folder';
 
 /** Where files lie, in a form that crosses to a worker. */
 export type Place =
   | { readonly kind: 'browser-disk'; readonly disk: string }
   | { readonly kind: 'picked'; readonly handle: FileSystemDirectoryHandle }
   /** Only those of the task's files; a file crosses as a reference, not as its bytes. */
-  | { readonly kind: 'handed'; readonly files: HandedFiles };
+  | { readonly kind: 'handed'; readonly files: HandedFiles }
+  | ServedPlace;
 
 export function readerAt(place: Place): FolderReader {
   switch (place.kind) {
@@ -18,5 +20,7 @@ export function readerAt(place: Place): FolderReader {
       return pickedFolder(place.handle);
     case 'handed':
       return handedFolder(place.files);
+    case 'served':
+      return servedFolder(place);
   }
 }

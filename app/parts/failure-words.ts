@@ -147,6 +147,18 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     what: `The disk failed at "${facts.path}": ${facts.message}`,
     next: 'Go on to try again.',
   }),
+  'served/off': () => ({
+    what: 'This Regressum serves no folder.',
+    next: 'Start it with REGRESSUM_ROOTS=/path/to/the/game, and open it again.',
+  }),
+  'served/refused': (facts) => ({
+    what: `The server does not serve files to this page: the ${facts.what} is not right.`,
+    next: 'Take the token that was printed when Regressum started; each start has a new one.',
+  }),
+  'served/outside': (facts) => ({
+    what: `"${facts.path}" leads out of the folders that are served.`,
+    next: 'Links are not followed. Name its real folder in REGRESSUM_ROOTS.',
+  }),
   'store/failed': (facts) => ({
     what: `The store has no ${facts.what}.`,
     next: 'Reload the page while the service can be reached.',

@@ -9,6 +9,8 @@ export function placeWords(place: InstallPlace): string {
       return 'picked folder';
     case 'handed':
       return 'handed over';
+    case 'served':
+      return 'served folder';
     case 'list':
       return 'checksum list';
   }

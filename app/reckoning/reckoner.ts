@@ -33,6 +33,7 @@ import { platformSha256 } from '~/services/sha256';
 import { getHold, listTrials } from '~/store/holds';
 import { getIndex } from '~/store/services';
 import { getInstall, getLook } from '~/store/installs';
+import type { Install } from '~/store/records';
 import { type Ground, ground, installedReleases, learnManifests, manifestsOf, treeOfTarget } from './ground';
 import type { AssembleView, ChooseView, FetchView, FrameView, HoldView, MendView, PlanView, SurveyView } from './views';
 
@@ -53,8 +54,9 @@ function choicesOf(here: Ground): BuildChoice[] {
 }
 
 /** Contents that were fetched for this install and wait to be laid down, by SHA-256. */
-async function fetchedContents(installId: string): Promise<Set<string>> {
-  const entries = await browserDisk(INSTALL_DISK(installId)).list('fetched');
+async function fetchedContents({ id, place }: Install): Promise<Set<string>> {
+  if (place.kind !== 'browser-disk') return new Set();
+  const entries = await browserDisk(INSTALL_DISK(id)).list('fetched');
   return new Set(entries.map(({ path }) => path.slice('fetched/'.length)).filter((name) => !name.endsWith('.part')));
 }
 
@@ -62,7 +64,7 @@ async function itemsOf(here: Ground): Promise<FetchItem[] | undefined> {
   const { install, found } = here;
   const target = install.target && (await treeOfTarget(here, install.target));
   if (!target || found.length === 0) return undefined;
-  const there = await fetchedContents(install.id);
+  const there = await fetchedContents(install);
   const fetched = new Set<ContentKey>(target.filter(({ sha256 }) => there.has(sha256)).map(({ key }) => key));
   return whatToFetch(target, { files: found, fetched });
 }

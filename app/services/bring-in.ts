@@ -26,9 +26,12 @@ async function add(folder: NewFolder, place: InstallPlace): Promise<string> {
   return id;
 }
 
-/** Brings in a folder that was picked, and takes a quick look at it. @returns the install's id */
-export async function bringInPicked(folder: NewFolder, handle: FileSystemDirectoryHandle): Promise<string> {
-  const id = await add(folder, { kind: 'picked', handle });
+/** Brings in a folder that was picked or is served, and takes a quick look at it. @returns the install's id */
+export async function bringInLasting(
+  folder: NewFolder,
+  place: Extract<InstallPlace, { kind: 'picked' | 'served' }>,
+): Promise<string> {
+  const id = await add(folder, place);
   await jobs.start('look', id);
   return id;
 }

@@ -12,6 +12,8 @@ export type InstallPlace =
   | { readonly kind: 'picked'; readonly handle: FileSystemDirectoryHandle }
   /** Files that were handed over to one page. */
   | { readonly kind: 'handed' }
+  /** Below a root that the server was started with. */
+  | { readonly kind: 'served'; readonly root: string; readonly folder: string }
   /** No folder, but a checksum list of one. */
   | { readonly kind: 'list'; readonly file: string };
 

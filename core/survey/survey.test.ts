@@ -148,7 +148,9 @@ describe('a stray', () => {
 
 it('what it takes to be clean leaves the mods and the player’s own where they are', () => {
   const rules = { program: 'program', loader: 'hook.dll', modsFolder: 'mods', loadOrder: 'mods/order', own: ['saves'] };
-  const catalogue = catalogueOf({ horn: [{ version: '1', files: [file('mods/horn.dat', 'horn')] }] });
+  // The mod puts one of its files over one of the build.
+  const files = [file('mods/horn.dat', 'horn'), file('voice', 'horn')];
+  const catalogue = catalogueOf({ horn: [{ version: '1', files }] });
   const here = [
     found('program', 'p1'),
     found('somewhere/table', 't'),

@@ -1,6 +1,8 @@
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
 import { arrived, open, surveyed } from './demo-way';
+import { writeDemoTree } from './demo-tree';
+import { SERVED_ROOT, SERVED_TOKEN } from './served-root';
 
 test('a quick look names the build by next to no bytes, and the frame knows it', async ({ page }) => {
   await arrived(page);
@@ -82,4 +84,43 @@ test('a folder is handed over, looked at, asked for again after a reload, and fo
   await expect(page.getByRole('link', { name: 'Ferrywake', exact: true })).toBeVisible();
   await page.getByRole('link', { name: 'Ferrywake', exact: true }).click();
   await expect(page.getByRole('region', { name: 'Folders: list' }).getByRole('link')).toHaveCount(1);
+});
+
+test('a served folder that was mended by hand is named for what it is', async ({ page }, info) => {
+  const folder = `${SERVED_ROOT}/${info.testId}`;
+  mkdirSync(info.outputPath(), { recursive: true });
+  try {
+    // Data of 2.9.4, the small depot with the program forgotten, and a language that is not wanted.
+    await writeDemoTree(info.outputPath(), folder, [
+      ...['core', 'core-fixes', 'world-east', 'world-west', 'fine-textures', 'voices-de'].map(
+        (depot): [string, string] => [depot, '2.9.4'],
+      ),
+      ['program', '3.1.1'],
+    ]);
+    await arrived(page);
+    await page.getByRole('link', { name: 'Ferrywake', exact: true }).click();
+    await page.getByLabel('Token that was printed at the start').fill('guessed');
+    await page.getByRole('button', { name: 'Show what is served' }).click();
+    await expect(page.getByRole('alert')).toContainText('the token is not right');
+    await page.getByLabel('Token that was printed at the start').fill(SERVED_TOKEN);
+    await page.getByRole('button', { name: 'Show what is served' }).click();
+    await page.getByLabel('Folder below it').fill(info.testId);
+    await page.getByRole('button', { name: `Bring in ${info.testId}` }).click();
+    await expect(page.getByRole('heading', { name: 'A mixture of builds' })).toBeVisible();
+    await page.getByRole('button', { name: `Hash every file in ${info.testId}` }).click();
+    await expect(page.getByText('Data of 2.9.4 under the program of 3.1.1')).toBeVisible();
+    await expect(page.getByText(/files of voices-de lie where those of Voices, English belong/)).toBeVisible();
+    await expect(page.getByText('Nothing of Winter Ice is there')).toBeVisible();
+    await expect(page.getByText(/^\d[\d,]* absent files$/)).toBeVisible();
+
+    // Another start has another token: it is asked for where it is needed.
+    await page.evaluate(() => localStorage.clear());
+    await page.getByRole('button', { name: 'Take a quick look' }).click();
+    await page.getByLabel('Token that was printed at the start').fill(SERVED_TOKEN);
+    await page.getByRole('button', { name: 'Use this token' }).click();
+    await page.getByRole('button', { name: 'Take a quick look' }).click();
+    await expect(page.getByText(/^A quick look .* found a mixture of builds/)).toBeVisible();
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
 });

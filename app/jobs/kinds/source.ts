@@ -1,6 +1,7 @@
 import { Failure } from '#core/failure';
 import { type FolderReader, INSTALL_DISK, type Place, readerAt, treePath } from '~/folders';
 import { handedTo } from '~/services/handed';
+import { servedToken } from '~/services/served';
 import type { Install } from '~/store/records';
 
 /** The folder of an install, wherever it lies. */
@@ -37,6 +38,10 @@ export async function sourceOf({ id, place }: Install, tree: string): Promise<So
           files: new Map(paths.flatMap((path) => (files.has(path) ? [[path, files.get(path)!] as const] : []))),
         }),
       };
+    }
+    case 'served': {
+      const where: Place = { ...place, token: servedToken() };
+      return { reader: readerAt(where), root: '', placeOf: () => where };
     }
     case 'list':
       throw new Failure('folder/gone');

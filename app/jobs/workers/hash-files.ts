@@ -5,7 +5,7 @@ import { eachFile } from './each-file';
 import type { DiskProgress, HashResult, HashTask } from './protocol';
 
 export interface HashPorts {
-  readonly reader: Pick<FolderReader, 'open'>;
+  readonly reader: Pick<FolderReader, 'open' | 'hash'>;
   readonly sha256: Sha256;
   readonly progress: (progress: DiskProgress) => void;
   readonly signal: AbortSignal;
@@ -43,6 +43,22 @@ export async function hashFiles({ files }: Pick<HashTask, 'files'>, ports: HashP
   const keys = files.map((): ContentKey | undefined => undefined);
   const sizes = files.map(({ size }) => size);
   const unreadable: { path: string; failure: ReturnType<typeof failureToWire> }[] = [];
+  if (ports.reader.hash) {
+    const outcomes = await ports.reader.hash(
+      files.map(({ path }) => path),
+      ports.signal,
+      (outcome) => ports.progress({ kind: 'bytes', files: 1, bytes: 'size' in outcome ? outcome.size : 0 }),
+    );
+    outcomes.forEach((outcome, i) => {
+      const { path } = files[i]!;
+      if ('code' in outcome) unreadable.push({ path, failure: failureToWire(new Failure(outcome.code, { path })) });
+      else {
+        sizes[i] = outcome.size;
+        keys[i] = contentKey(outcome.size, outcome.pieces);
+      }
+    });
+    return { keys, sizes, unreadable };
+  }
   await eachFile(files, ports.signal, async ({ path }, i) => {
     try {
       const { size, key } = await hashFile(ports.reader, ports.sha256, path);

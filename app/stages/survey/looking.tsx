@@ -8,6 +8,7 @@ import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
 import { Buttons, Notice } from '~/parts/parts';
 import { handOverAgain } from '~/services/bring-in';
 import { isHanded } from '~/services/handed';
+import { ServedToken } from './ServedToken';
 
 /** The two ways to look at the folder, or what has to be done before it can be looked at. */
 export function LookButtons() {
@@ -16,6 +17,8 @@ export function LookButtons() {
   const busy = latest.some((job) => job !== undefined && isUnderWay(job));
   const refused = latest.some((job) => job?.record.failure?.code === 'folder/no-permission');
   const { place } = install;
+  const wantsToken = latest.some((job) => job?.record.failure?.code === 'served/refused');
+  const [told, setTold] = useState(false);
   if (place.kind === 'list') {
     return (
       <Button component={Link} to={`/${install.id}/folders`} variant="default">
@@ -24,9 +27,11 @@ export function LookButtons() {
     );
   }
   if (place.kind === 'handed' && !isHanded(install.id)) return <HandOverAgain />;
+  if (wantsToken && !told && !busy) return <ServedToken onRoots={() => setTold(true)} label="Use this token" />;
   const start = async (kind: 'look' | 'survey'): Promise<void> => {
     // Asked here because browsers show the question only on a click.
     if (place.kind === 'picked') await place.handle.requestPermission({ mode: 'read' });
+    setTold(false);
     await jobs.start(kind, install.id);
   };
   return (

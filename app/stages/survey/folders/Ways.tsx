@@ -2,6 +2,7 @@ import { Button, FileButton, Textarea } from '@mantine/core';
 import { type ReactNode, useRef, useState } from 'react';
 import { canPick, dropped, type FolderOffer, inputFolder, listFile, pickFolder } from './offers';
 import styles from './folders.module.css';
+import { ServedWay } from './ServedWay';
 
 type OnOffer = (offer: Promise<FolderOffer | undefined>) => void;
 
@@ -116,6 +117,13 @@ export function Ways({ onOffer, failure }: { onOffer: OnOffer; failure: ReactNod
           cannot="Known until this page is loaded anew; then it has to be handed over again."
         >
           <HandOver onOffer={onOffer} />
+        </Way>
+        <Way
+          title="Have it served"
+          can="The server on this machine reads it, the folders of the system too, and hashes natively: the fastest way."
+          cannot="Off until Regressum is started with REGRESSUM_ROOTS=/path/to/the/game."
+        >
+          <ServedWay onOffer={onOffer} />
         </Way>
         <Way
           title="Only a list"

@@ -4,6 +4,7 @@ import { filesOfInput, type HandedFiles } from '~/folders';
 export type FolderOffer =
   | { readonly kind: 'picked'; readonly name: string; readonly handle: FileSystemDirectoryHandle }
   | { readonly kind: 'handed'; readonly name: string; readonly files: HandedFiles }
+  | { readonly kind: 'served'; readonly name: string; readonly root: string; readonly folder: string }
   | { readonly kind: 'list'; readonly name: string; readonly bytes: Uint8Array };
 
 export const canPick = (): boolean => window.showDirectoryPicker !== undefined;

@@ -11,7 +11,7 @@ import parts from '~/parts/parts.module.css';
 import { placeWords } from '~/parts/place-words';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { bringInHanded, bringInList, bringInPicked } from '~/services/bring-in';
+import { bringInHanded, bringInLasting, bringInList, type NewFolder } from '~/services/bring-in';
 import { getSurvey, listInstalls } from '~/store/installs';
 import { Forget } from './Forget';
 import { Ways } from './Ways';
@@ -33,6 +33,19 @@ export function ErrorBoundary() {
   return <FailurePage error={useRouteError()} />;
 }
 
+function bringInOffer(offer: FolderOffer, folder: NewFolder): Promise<string> {
+  switch (offer.kind) {
+    case 'picked':
+      return bringInLasting(folder, { kind: 'picked', handle: offer.handle });
+    case 'served':
+      return bringInLasting(folder, { kind: 'served', root: offer.root, folder: offer.folder });
+    case 'handed':
+      return bringInHanded(folder, offer.files);
+    case 'list':
+      return bringInList(folder, offer.name, offer.bytes);
+  }
+}
+
 export default function Folders() {
   const folders = useLoaderData<typeof clientLoader>();
   const { install, index } = useFrame();
@@ -48,12 +61,7 @@ export default function Folders() {
       // The person closed the picker without picking.
       if (!what) return;
       const folder = { title: title.trim() || what.name, folder: what.name, ownership, weights: install.weights };
-      const id =
-        what.kind === 'picked'
-          ? await bringInPicked(folder, what.handle)
-          : what.kind === 'handed'
-            ? await bringInHanded(folder, what.files)
-            : await bringInList(folder, what.name, what.bytes);
+      const id = await bringInOffer(what, folder);
       await navigate(`/${id}/survey`);
     } catch (error) {
       const { what, next } = errorWords(error);

@@ -1,0 +1,111 @@
+import { z } from 'zod';
+import { Failure, isFailure } from '#core/failure';
+import { type ServedHash, ServedEntrySchema, ServedHashSchema, SERVED_TOKEN_HEADER } from '#core/served';
+import { isBelow } from '#core/paths';
+import { request } from '~/services/http';
+import { type FolderEntry, type FolderReader, LOOK_ONLY } from './folder';
+
+/** A folder on the machine that runs the server, below one of the roots that were named at its start. */
+export interface ServedPlace {
+  readonly kind: 'served';
+  readonly root: string;
+  readonly folder: string;
+  readonly token: string;
+}
+
+const RoomSchema = z.object({ free: z.number(), used: z.number() });
+
+/**
+ * The values of an answer that has one JSON value a line, as they come.
+ * @throws Failure `job/cancelled` when `signal` stopped it, `service/unreachable` when it broke off
+ */
+async function* values<Schema extends z.ZodType>(
+  response: Response,
+  schema: Schema,
+  signal?: AbortSignal,
+): AsyncGenerator<z.output<Schema>> {
+  let rest = '';
+  const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
+  for (;;) {
+    const { done, value } = await reader.read().catch((cause: unknown) => {
+      throw signal?.aborted
+        ? new Failure('job/cancelled', {}, { cause })
+        : new Failure('service/unreachable', { url: response.url }, { cause });
+    });
+    if (done) break;
+    const lines = (rest + value).split('\n');
+    rest = lines.pop()!;
+    for (const line of lines) yield schema.parse(JSON.parse(line));
+  }
+}
+
+/** The folder as the server answers for it. @throws Failure `served/*` and those of every folder */
+export function servedFolder({
+  root,
+  folder,
+  token,
+}: ServedPlace): FolderReader & Required<Pick<FolderReader, 'hash'>> {
+  const headers = { [SERVED_TOKEN_HEADER]: token };
+  const ask = (what: string, more: Record<string, string> = {}, init: RequestInit = {}): Promise<Response> =>
+    request(`/served/${what}?${new URLSearchParams({ root, folder, ...more })}`, {
+      ...init,
+      headers: { ...headers, ...(init.headers as Record<string, string> | undefined) },
+    });
+
+  async function range(
+    path: string,
+    start: number,
+    end: number,
+  ): Promise<{ bytes: Uint8Array<ArrayBuffer>; size: number }> {
+    if (end <= start) return { bytes: new Uint8Array(0), size: 0 };
+    const response = await ask(
+      'file',
+      { path },
+      end === Infinity ? {} : { headers: { Range: `bytes=${start}-${end - 1}` } },
+    );
+    const bytes = new Uint8Array(await response.arrayBuffer());
+    const from = end === Infinity ? start : 0;
+    return { bytes: bytes.slice(from), size: Number(response.headers.get('X-Size')) };
+  }
+
+  async function entries(): Promise<FolderEntry[]> {
+    const all: FolderEntry[] = [];
+    for await (const entry of values(await ask('list'), ServedEntrySchema)) all.push(entry);
+    return all.sort((a, b) => (a.path < b.path ? -1 : 1));
+  }
+
+  return {
+    can: { ...LOOK_ONLY, freeSpace: true },
+    list: async (below = '') => (await entries()).filter(({ path }) => isBelow(path, below)),
+    stat: async (path) => (await entries()).find((entry) => entry.path === path),
+    async open(path) {
+      // The first byte is asked for so that the size is known, and a file that is not there is refused at once.
+      const { size } = await range(path, 0, 1);
+      return {
+        size,
+        read: async (start, end) => (await range(path, start, Math.min(size, end))).bytes,
+        close: () => undefined,
+      };
+    },
+    read: async (path, start = 0, end = Infinity) => (await range(path, start, end)).bytes,
+    async room() {
+      try {
+        return RoomSchema.parse(await (await ask('room')).json());
+      } catch (error) {
+        if (isFailure(error)) return undefined;
+        throw error;
+      }
+    },
+    async hash(paths, signal, told) {
+      const body = JSON.stringify({ root, folder, paths });
+      const outcomes: ServedHash[] = [];
+      const init = { method: 'POST', body, signal };
+      for await (const outcome of values(await ask('hash', {}, init), ServedHashSchema, signal)) {
+        outcomes.push(outcome);
+        told(outcome);
+      }
+      if (outcomes.length < paths.length) throw new Failure('service/unreachable', { url: '/served/hash' });
+      return outcomes;
+    },
+  };
+}

@@ -1,0 +1,36 @@
+import { Button, Select, TextInput } from '@mantine/core';
+import { useState } from 'react';
+import { ServedToken } from '../ServedToken';
+import type { FolderOffer } from './offers';
+
+/** Chooses a folder below one of the roots that this machine serves. */
+export function ServedWay({ onOffer }: { onOffer: (offer: Promise<FolderOffer>) => void }) {
+  const [roots, setRoots] = useState<readonly string[]>([]);
+  const [root, setRoot] = useState<string>();
+  const [folder, setFolder] = useState('');
+  const chosen = root ?? roots[0];
+  if (chosen === undefined) return <ServedToken onRoots={setRoots} label="Show what is served" />;
+  const below = folder.replaceAll('\\', '/').replace(/^\/+|\/+$/g, '');
+  const name = below.split('/').at(-1) || chosen.split(/[/\\]/).at(-1)!;
+  return (
+    <>
+      <Select
+        label="Served folder"
+        data={[...roots]}
+        value={chosen}
+        allowDeselect={false}
+        onChange={(value) => setRoot(value ?? undefined)}
+      />
+      <TextInput
+        mt={8}
+        label="Folder below it"
+        placeholder="none: the served folder itself"
+        value={folder}
+        onChange={(event) => setFolder(event.currentTarget.value)}
+      />
+      <Button mt={8} onClick={() => onOffer(Promise.resolve({ kind: 'served', name, root: chosen, folder: below }))}>
+        Bring in {name}
+      </Button>
+    </>
+  );
+}

@@ -1,0 +1,30 @@
+import { z } from 'zod';
+
+/* What the page and the server say to each other about served folders. Long answers are JSON, one value a line. */
+
+/** Carries the token that the server prints at its start. */
+export const SERVED_TOKEN_HEADER = 'x-regressum-token';
+
+/** Folders that were named at the start, as the system writes them. */
+export const ServedRootsSchema = z.object({ roots: z.array(z.string()) });
+
+export const ServedEntrySchema = z.object({
+  path: z.string(),
+  size: z.number().int().nonnegative(),
+  modified: z.number(),
+});
+
+export const ServedHashRequestSchema = z.object({
+  root: z.string(),
+  /** The game's folder below the root; empty where it is the root. */
+  folder: z.string(),
+  paths: z.array(z.string()).max(1000),
+});
+export type ServedHashRequest = z.infer<typeof ServedHashRequestSchema>;
+
+/** One file's outcome, at its place in the request. */
+export const ServedHashSchema = z.union([
+  z.object({ index: z.number().int(), size: z.number().int(), pieces: z.array(z.string().regex(/^[0-9a-f]{64}$/)) }),
+  z.object({ index: z.number().int(), code: z.enum(['folder/not-found', 'folder/no-permission', 'folder/failed']) }),
+]);
+export type ServedHash = z.infer<typeof ServedHashSchema>;
