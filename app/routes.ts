@@ -8,6 +8,7 @@ export default [
     index('./frame/to-survey.ts'),
     route('survey', './stages/survey/route.tsx'),
     route('folders', './stages/survey/folders/route.tsx'),
+    route('log', './stages/survey/log/route.tsx'),
     route('choose', './stages/choose/route.tsx'),
     route('fetch', './stages/fetch/route.tsx'),
     route('assemble', './stages/assemble/route.tsx'),

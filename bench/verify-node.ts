@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto';
 import { open, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { OpenFile } from '~/folders';
-import { hashFiles as hashTask } from '~/jobs/workers/hash-files';
+import { hashFile } from '~/jobs/workers/look-tasks';
+import { eachFile } from '~/jobs/workers/each-file';
 import { BUILDS, createDemoWorld, DEMO_SEED, type DemoScale, DEPOTS } from '#demo';
 
 const sha256 = async (data: Uint8Array | string): Promise<string> => createHash('sha256').update(data).digest('hex');
@@ -27,20 +28,15 @@ async function openFile(path: string): Promise<OpenFile> {
   };
 }
 
-/** Hashes files with the very task that Survey runs. @returns bytes */
+/** Hashes files as Survey does. @returns bytes */
 export async function hashFiles(paths: readonly string[]): Promise<number> {
-  const result = await hashTask(
-    { files: paths.map((path) => ({ path, size: 0 })) },
-    {
-      reader: { open: openFile },
-      sha256,
-      progress: () => undefined,
-      signal: new AbortController().signal,
-    },
-  );
-  const { sizes, unreadable } = result;
-  if (unreadable.length > 0) throw new Error(`${unreadable[0]!.path} could not be read`);
-  return sizes.reduce((sum, size) => sum + size, 0);
+  const { signal } = new AbortController();
+  const ports = { reader: { open: openFile }, sha256, progress: () => undefined, signal };
+  let bytes = 0;
+  await eachFile(paths, signal, async (path) => {
+    bytes += (await hashFile({ path, size: 0 }, ports)).size;
+  });
+  return bytes;
 }
 
 /** The tree that the browser makes, as files for the reference. */

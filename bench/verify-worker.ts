@@ -1,6 +1,7 @@
 import { PIECE_SIZE } from '#core/digest';
 import { browserDisk } from '~/folders';
-import { hashFiles as hashTask } from '~/jobs/workers/hash-files';
+import { lookAtFolder } from '~/jobs/workers/look-tasks';
+import type { HashResult } from '~/jobs/workers/protocol';
 import { platformSha256 } from '~/services/sha256';
 import { BUILDS, createDemoWorld, DEMO_SEED, type DemoScale, DEPOTS } from '#demo';
 
@@ -30,16 +31,11 @@ async function make({
 }
 
 async function hash({ files }: Extract<Message, { do: 'hash' }>): Promise<number> {
-  const { keys } = await hashTask(
-    { files },
-    {
-      reader: disk,
-      sha256: platformSha256,
-      progress: () => undefined,
-      signal: new AbortController().signal,
-    },
+  const result = await lookAtFolder(
+    { do: 'hash', place: { kind: 'browser-disk', disk: DISK }, files },
+    { reader: disk, sha256: platformSha256, progress: () => undefined, signal: new AbortController().signal },
   );
-  return keys.filter((key) => key !== undefined).length;
+  return (result as HashResult).contents.filter((content) => content !== undefined).length;
 }
 
 /** Hashes the same piece again and again: what the browser's digest gives when no disk is in its way. */

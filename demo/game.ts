@@ -9,7 +9,11 @@ export const GAME: DepotIndex['game'] = {
     loader: 'bin/towline.lib',
     modsFolder: 'mods',
     loadOrder: 'mods/load-order.txt',
-    own: ['saves', 'player'],
+    own: [
+      { folder: 'saves', kind: 'saves' },
+      { folder: 'player/liveries', kind: 'content' },
+      { folder: 'player', kind: 'settings' },
+    ],
   },
 };
 

@@ -47,8 +47,8 @@ export interface PlayerFile {
 
 /**
  * Everything in the player's folder besides the vanilla files of the build on disk: mods (one unpacked a folder too
- * deep, one with two archives), the list of mods to load as the loader's update left it (empty), saves and settings
- * from 2.9.4, and two files of an aborted attempt to go back by hand.
+ * deep, one with two archives), the list of mods to load as the loader's update left it (empty), saves, settings and own
+ * liveries from 2.9.4, and two files of an aborted attempt to go back by hand.
  * A path that the build has as well is to be written over it.
  */
 export function playerFiles(seed: number, world: DemoWorld): PlayerFile[] {
@@ -75,6 +75,15 @@ export function playerFiles(seed: number, world: DemoWorld): PlayerFile[] {
   }
   const settings = '[player]\nname = Ferryhand\nlanguage = en\nlantern_brightness = 70\n';
   files.push({ path: 'player/settings.ini', bytes: () => new TextEncoder().encode(settings) });
+  for (const name of ['heron-blue', 'old-lamplighter']) {
+    const path = `player/liveries/${name}.fwl`;
+    const bytes = (): Uint8Array<ArrayBuffer> => {
+      const livery = new Uint8Array(24_000);
+      streamBytes(seedFor(seed, path), 0, livery);
+      return livery;
+    };
+    files.push({ path, bytes });
+  }
   return [...files, ...abortedAttempt(world)];
 }
 

@@ -1,7 +1,16 @@
 import { createHash } from 'node:crypto';
+import { crc32 } from 'node:zlib';
 import { type BuildLabel, countingDepots, type DepotId, type DepotIndex, type Ownership } from '#core/builds';
 import { PIECE_SIZE, pieceCount, pieceRange } from '#core/digest';
-import { type LaidFile, type Manifest, manifestBytes, manifestFromFiles, overlay, writeMetalink } from '#core/manifest';
+import {
+  type LaidFile,
+  type Manifest,
+  manifestBytes,
+  type ManifestFile,
+  manifestFromFiles,
+  overlay,
+  writeMetalink,
+} from '#core/manifest';
 import type { Catalogue } from '#core/mods';
 import {
   BRANCHES,
@@ -18,10 +27,14 @@ import {
 
 export const sha256 = (data: Uint8Array | string): string => createHash('sha256').update(data).digest('hex');
 
-interface Digests {
-  sha256: string;
-  pieces: string[];
-}
+type Digests = Pick<ManifestFile, 'sha256' | 'pieces' | 'others'>;
+
+/** Checksums that people's older lists have; publishers go on telling them. */
+const otherDigests = (bytes: Uint8Array): NonNullable<ManifestFile['others']> => ({
+  'sha-1': createHash('sha1').update(bytes).digest('hex'),
+  md5: createHash('md5').update(bytes).digest('hex'),
+  'crc-32': crc32(bytes).toString(16).padStart(8, '0'),
+});
 
 /**
  * What the made-up publishers have: the same for every visitor. Manifests are made from the bytes when they are first
@@ -43,7 +56,7 @@ export class Library {
       const { start, end } = pieceRange(size, i);
       return sha256(bytes.subarray(start, end));
     });
-    const digests = { sha256: size <= PIECE_SIZE ? pieces[0]! : sha256(bytes), pieces };
+    const digests = { sha256: size <= PIECE_SIZE ? pieces[0]! : sha256(bytes), pieces, others: otherDigests(bytes) };
     this.#digests.set(contentId, digests);
     return digests;
   }

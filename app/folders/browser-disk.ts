@@ -2,7 +2,8 @@ import { Failure } from '#core/failure';
 import { fileName, folderOf } from '#core/paths';
 import { openBlob } from './blob-file';
 import { naming } from './file-failures';
-import type { Folder, FolderEntry, OpenFile } from './folder';
+import type { Folder, OpenFile } from './folder';
+import { entriesBelow } from './walk';
 
 /** Marks a file as read-only: the origin's private file system has no such flag of its own. */
 const FLAG = '.~read-only';
@@ -94,27 +95,13 @@ export function browserDisk(root: string): Folder {
     if (await isReadOnly(path)) throw new Failure('folder/read-only', { path });
   }
 
-  async function collect(handle: FileSystemDirectoryHandle, prefix: string, into: FolderEntry[]): Promise<void> {
-    const below: Promise<void>[] = [];
-    for await (const [name, child] of handle.entries()) {
-      const path = prefix === '' ? name : `${prefix}/${name}`;
-      if (child.kind === 'directory') below.push(collect(child as FileSystemDirectoryHandle, path, into));
-      else if (!name.endsWith(FLAG) && !name.endsWith(FRESH)) {
-        const { size, lastModified } = await (child as FileSystemFileHandle).getFile();
-        into.push({ path, size, modified: lastModified });
-      }
-    }
-    await Promise.all(below);
-  }
-
   return {
     can: { write: true, move: true, readOnlyFlag: true, freeSpace: true },
-    async list(path = '') {
-      const entries: FolderEntry[] = [];
+    async list(path = '', told) {
       handles.clear();
       const start = await folder(path, false).catch(() => undefined);
-      if (start) await naming(path, () => collect(start, path, entries));
-      return entries.toSorted((a, b) => (a.path < b.path ? -1 : 1));
+      const counts = (name: string): boolean => !name.endsWith(FLAG) && !name.endsWith(FRESH);
+      return start ? naming(path, () => entriesBelow(start, path, told, counts)) : [];
     },
     async stat(path) {
       const handle = await file(path).catch(() => undefined);
@@ -184,9 +171,14 @@ export function browserDisk(root: string): Folder {
         await assertWritable(path);
         handles.clear();
         const above = await folder(folderOf(path), false).catch(() => undefined);
-        await above?.removeEntry(fileName(path), { recursive: true }).catch((error: unknown) => {
-          if (!(error instanceof DOMException) || error.name !== 'NotFoundError') throw error;
-        });
+        // The folder itself stays; it is emptied name by name.
+        const names = path === '' ? [] : [fileName(path)];
+        if (path === '' && above) for await (const name of above.keys()) names.push(name);
+        for (const name of names) {
+          await above?.removeEntry(name, { recursive: true }).catch((error: unknown) => {
+            if (!(error instanceof DOMException) || error.name !== 'NotFoundError') throw error;
+          });
+        }
         handles.clear();
       }),
     setReadOnly: (path, readOnly) =>

@@ -141,6 +141,11 @@ export const FOLDER_CONTRACT: readonly FolderPromise[] = [
       same(await folder.stat('a/b/c'), undefined);
       await folder.writeWhole('a/b/c', bytes('again'));
       same(await text(folder, 'a/b/c'), 'again');
+      await folder.writeWhole('d', bytes('1'));
+      await folder.remove('');
+      same(await folder.list(), []);
+      await folder.writeWhole('e', bytes('1'));
+      same((await folder.list()).length, 1);
     },
   },
   {

@@ -30,8 +30,11 @@ export interface FolderAbilities {
  */
 export interface FolderReader {
   readonly can: FolderAbilities;
-  /** Every file below `folder` (all of them for `''`), sorted by path; a folder that is not there has none. */
-  list(folder?: string): Promise<FolderEntry[]>;
+  /**
+   * Every file below `folder` (all of them for `''`), sorted by path; a folder that is not there has none.
+   * @param told is called now and then with the number of files that were found since
+   */
+  list(folder?: string, told?: (files: number) => void): Promise<FolderEntry[]>;
   stat(path: string): Promise<FolderEntry | undefined>;
   open(path: string): Promise<OpenFile>;
   /** Bytes `[start, end)` of a file that is opened for this alone. */
@@ -39,21 +42,30 @@ export interface FolderReader {
   /** Bytes in use and free, as far as the platform tells. */
   room(): Promise<{ used: number; free: number } | undefined>;
   /**
-   * Hashes files where they lie, for folders that do better by that than by handing out the bytes.
-   * @param told is called for each file as it comes
-   * @returns one outcome a path, in their order
+   * Hashes files, or some pieces of them, where they lie: for folders that do better by that than by handing out bytes.
+   * @param told is called for each outcome as it comes
+   * @returns one outcome a file, in their order
    */
   hash?(
-    paths: readonly string[],
+    files: readonly HashWish[],
     signal: AbortSignal,
     told: (outcome: HashOutcome) => void,
   ): Promise<readonly HashOutcome[]>;
 }
 
-/** The size and the pieces' SHA-256 of a file, or why it could not be read. */
+/** A file to hash; with a span only its pieces from `first` up to, and without, `end`. */
+export interface HashWish {
+  readonly path: string;
+  readonly size: number;
+  readonly span?: { readonly first: number; readonly end: number };
+}
+
+/** The size of a file, the SHA-256 of the pieces and how many bytes those are; or why it could not be read. */
 export type HashOutcome =
-  | { readonly size: number; readonly pieces: readonly string[] }
-  | { readonly code: 'folder/not-found' | 'folder/no-permission' | 'folder/failed' };
+  | { readonly size: number; readonly bytes: number; readonly pieces: readonly string[] }
+  | {
+      readonly code: 'folder/not-found' | 'folder/no-permission' | 'folder/changed-meanwhile' | 'folder/failed';
+    };
 
 /** A folder that can be changed. A full disk is refused with `folder/full`, a flagged file with `folder/read-only`. */
 export interface Folder extends FolderReader {
@@ -63,7 +75,7 @@ export interface Folder extends FolderReader {
   writeAt(path: string, offset: number, bytes: Uint8Array<ArrayBuffer>): Promise<void>;
   /** Moves one file, over an existing one too. */
   move(from: string, to: string): Promise<void>;
-  /** Removes a file, or a folder with everything in it. What is not there is no error. */
+  /** Removes a file, or a folder with everything in it; `''` empties the whole. What is not there is no error. */
   remove(path: string): Promise<void>;
   setReadOnly(path: string, readOnly: boolean): Promise<void>;
   isReadOnly(path: string): Promise<boolean>;

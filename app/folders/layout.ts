@@ -10,3 +10,10 @@ export function treePath(tree: string, path = ''): string {
 export function fetchedPath(sha256: string): string {
   return `fetched/${sha256}`;
 }
+
+export const KEEPSAKES = 'keepsakes';
+
+export const keepsakePath = (name: string): string => `${KEEPSAKES}/${name}.zip`;
+
+/** Where a file lies while it is not whole yet. */
+export const partPath = (path: string): string => `${path}.part`;

@@ -68,15 +68,18 @@ export function servedFolder({
     return { bytes: bytes.slice(from), size: Number(response.headers.get('X-Size')) };
   }
 
-  async function entries(): Promise<FolderEntry[]> {
+  async function entries(told?: (files: number) => void): Promise<FolderEntry[]> {
     const all: FolderEntry[] = [];
-    for await (const entry of values(await ask('list'), ServedEntrySchema)) all.push(entry);
+    for await (const entry of values(await ask('list'), ServedEntrySchema)) {
+      all.push(entry);
+      told?.(1);
+    }
     return all.sort((a, b) => (a.path < b.path ? -1 : 1));
   }
 
   return {
     can: { ...LOOK_ONLY, freeSpace: true },
-    list: async (below = '') => (await entries()).filter(({ path }) => isBelow(path, below)),
+    list: async (below = '', told) => (await entries(told)).filter(({ path }) => isBelow(path, below)),
     stat: async (path) => (await entries()).find((entry) => entry.path === path),
     async open(path) {
       // The first byte is asked for so that the size is known, and a file that is not there is refused at once.
@@ -96,15 +99,15 @@ export function servedFolder({
         throw error;
       }
     },
-    async hash(paths, signal, told) {
-      const body = JSON.stringify({ root, folder, paths });
+    async hash(files, signal, told) {
+      const body = JSON.stringify({ root, folder, files });
       const outcomes: ServedHash[] = [];
       const init = { method: 'POST', body, signal };
       for await (const outcome of values(await ask('hash', {}, init), ServedHashSchema, signal)) {
         outcomes.push(outcome);
         told(outcome);
       }
-      if (outcomes.length < paths.length) throw new Failure('service/unreachable', { url: '/served/hash' });
+      if (outcomes.length < files.length) throw new Failure('service/unreachable', { url: '/served/hash' });
       return outcomes;
     },
   };

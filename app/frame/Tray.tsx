@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { jobs, type LiveJob } from '~/jobs/job-center';
 import { isUnderWay } from '~/jobs/use-jobs';
-import { bytes, count, duration } from '~/parts/format';
+import { bytes, count, counted, duration } from '~/parts/format';
 import { failureWords } from '~/parts/failure-words';
 import { Ago } from '~/parts/parts';
 import type { JobKind, JobState } from '~/store/records';
@@ -12,6 +12,7 @@ export const JOB_TITLES: Record<JobKind, string> = {
   seed: 'Laying out the demo folder',
   look: 'Quick look',
   survey: 'Survey',
+  keepsake: 'Keepsake',
   fetch: 'Fetch',
   assemble: 'Laying down',
   'let-go': 'Letting the old folder go',
@@ -30,7 +31,7 @@ const STATE_WORDS: Record<JobState, string> = {
 
 function progressWords({ record, rate }: LiveJob): string {
   const { files, filesTotal, bytes: done, bytesTotal } = record.progress;
-  if (filesTotal === 0) return '';
+  if (filesTotal === 0) return files > 0 ? counted(files, 'file') : '';
   const left = rate > 0 && bytesTotal > done ? ` · ${duration((bytesTotal - done) / rate)} left` : '';
   const speed = record.state === 'running' ? ` · ${bytes(rate)}/s` : '';
   return `${count(files)} of ${count(filesTotal)} · ${bytes(done)} of ${bytes(bytesTotal)}${speed}${left}`;

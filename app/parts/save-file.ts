@@ -1,8 +1,13 @@
-/** Hands a text to the person as a file. */
-export function saveFile(name: string, text: string, type: string): void {
+/** Hands bytes to the person as a file. */
+export function saveBlob(name: string, blob: Blob): void {
   const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([text], { type }));
+  link.href = URL.createObjectURL(blob);
   link.download = name;
   link.click();
   URL.revokeObjectURL(link.href);
+}
+
+/** Hands a text to the person as a file. */
+export function saveFile(name: string, text: string, type: string): void {
+  saveBlob(name, new Blob([text], { type }));
 }

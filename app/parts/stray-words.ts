@@ -1,18 +1,43 @@
-import type { StrayName } from '#core/survey';
+import type { OwnKind } from '#core/builds';
+import type { LearnedFrom, StrayGroup, StrayName } from '#core/survey';
 
-/** Whose a file is, in words. @param names the mods' names by id */
-export function strayWords(name: StrayName, names: ReadonlyMap<string, string>): string {
-  switch (name.kind) {
+const OWN_WORDS: Record<OwnKind, string> = {
+  saves: 'Your saves',
+  settings: 'Your settings',
+  content: 'Your own content',
+};
+
+/** Whose the files of a group are, in words. @param names the mods' names by id */
+export function groupWords(group: StrayGroup, names: ReadonlyMap<string, string>): string {
+  switch (group.kind) {
     case 'leftover':
-      return `Left over from ${name.builds.at(-1)}`;
+      return `Left over from ${group.build}`;
     case 'mod':
     case 'loader':
-      return `${names.get(name.mod) ?? name.mod} ${name.release}`;
+      return `${names.get(group.mod) ?? group.mod} ${group.release}`;
+    case 'learned':
+      return `Of ${group.label}, as you recorded it`;
     case 'load-order':
       return 'List of mods to load';
     case 'own':
-      return 'Your own (saves, settings)';
+      return OWN_WORDS[group.what];
     case 'unknown':
       return 'Nobody’s that is known';
+  }
+}
+
+/** Where a record of a build comes from. */
+export const fromWords = ({ kind, name }: LearnedFrom): string =>
+  kind === 'folder' ? `from the folder ${name}` : `from ${name}`;
+
+/** Whose a file is, in words. */
+export function strayWords(name: StrayName, names: ReadonlyMap<string, string>): string {
+  switch (name.kind) {
+    case 'leftover':
+      return groupWords({ kind: 'leftover', build: name.builds.at(-1)! }, names);
+    case 'learned':
+      return `Of ${name.label}, ${fromWords(name.from)}`;
+    default:
+      return groupWords(name, names);
   }
 }

@@ -11,7 +11,6 @@ import { targetTree, type TargetFile } from '#core/fetch';
 import { type LaidFile, type Manifest, overlay, parseMetalink } from '#core/manifest';
 import { type Catalogue, type InstalledMod, recogniseMods } from '#core/mods';
 import type { FoundFile, Trees } from '#core/survey';
-import type { ContentKey } from '#core/digest';
 import { request } from '~/services/http';
 import { platformSha256 } from '~/services/sha256';
 import { getInstall, getSurvey } from '~/store/installs';
@@ -31,7 +30,7 @@ export interface Ground {
   readonly installed: readonly InstalledMod[];
 }
 
-const entryOf = (index: DepotIndex, build: BuildLabel, depot: DepotId): DepotIndex['manifests'][number] => {
+export const entryOf = (index: DepotIndex, build: BuildLabel, depot: DepotId): DepotIndex['manifests'][number] => {
   const entry = index.manifests.find((m) => m.build === build && m.depot === depot);
   if (!entry) throw new Failure('store/failed', { what: 'manifest entry', build, depot });
   return entry;
@@ -56,7 +55,7 @@ export async function learnManifests(index: DepotIndex, ownership: Ownership): P
 }
 
 const treeCache = new Map<string, LaidFile[]>();
-const TREE_CACHE_LIMIT = 64;
+const TREE_CACHE_LIMIT = 128;
 
 /** The manifests of a build's depots in laying order, undefined while one of them is not here. */
 export async function manifestsOf(
@@ -68,25 +67,27 @@ export async function manifestsOf(
   return manifests.every((m) => m !== undefined) ? manifests : undefined;
 }
 
+/** @param like the tree of a build near to this one, with which it shares what is the same */
 async function laidTree(
   index: DepotIndex,
   depots: readonly Depot[],
   build: BuildLabel,
+  like: readonly LaidFile[] | undefined,
 ): Promise<LaidFile[] | undefined> {
   const key = depots.map(({ id }) => entryOf(index, build, id).sha256).join();
   const cached = treeCache.get(key);
   if (cached) return cached;
   const manifests = await manifestsOf(index, depots, build);
   if (!manifests) return undefined;
-  const laid = overlay(manifests);
+  const laid = overlay(manifests, like);
   treeCache.set(key, laid);
   if (treeCache.size > TREE_CACHE_LIMIT) treeCache.delete(treeCache.keys().next().value!);
   return laid;
 }
 
-function foundFiles(survey: StoredSurvey | undefined): FoundFile[] {
+export function foundFiles(survey: StoredSurvey | undefined): FoundFile[] {
   if (!survey) return [];
-  return survey.paths.map((path, i) => ({ path, size: survey.sizes[i]!, key: survey.keys[i] as ContentKey }));
+  return survey.paths.map((path, i) => ({ path, size: survey.sizes[i]!, key: survey.keys[i]! }));
 }
 
 export async function ground(installId: string): Promise<Ground> {
@@ -94,13 +95,17 @@ export async function ground(installId: string): Promise<Ground> {
   const [index, catalogue, survey] = await Promise.all([getIndex(), getCatalogue(), getSurvey(install)]);
   const depots = countingDepots(index, install.ownership);
   const trees = new Map<BuildLabel, readonly LaidFile[]>();
+  let like: readonly LaidFile[] | undefined;
   for (const { label } of index.builds) {
-    const laid = await laidTree(index, depots, label);
-    if (laid) trees.set(label, laid);
+    const laid = await laidTree(index, depots, label, like);
+    if (laid) trees.set(label, (like = laid));
   }
   const found = foundFiles(survey);
   return { install, index, catalogue, depots, trees, survey, found, installed: recogniseMods(found, catalogue) };
 }
+
+/** Whether nothing has changed the folder since it was surveyed. */
+export const isFresh = ({ survey, install }: Ground): boolean => survey !== undefined && survey.at >= install.changedAt;
 
 /** Releases of the mods that lie on disk. */
 export function installedReleases({ installed }: Ground): Map<InstalledMod['mod'], string> {

@@ -1,23 +1,26 @@
 import type { WireFailure } from '#core/failure';
 import type * as reckoner from './reckoner';
+import type * as surveying from './surveying';
 
 /** The questions that the reckoning worker answers, by name. */
 export type Questions = Pick<
   typeof reckoner,
-  | 'frame'
-  | 'survey'
-  | 'choose'
-  | 'fetchView'
-  | 'assemble'
-  | 'plan'
-  | 'holdView'
-  | 'mend'
-  | 'learn'
-  | 'telling'
-  | 'quickLook'
-  | 'listed'
-  | 'checksums'
->;
+  'frame' | 'choose' | 'fetchView' | 'assemble' | 'plan' | 'holdView' | 'mend' | 'learn'
+> &
+  Pick<
+    typeof surveying,
+    | 'survey'
+    | 'surveyedFile'
+    | 'difference'
+    | 'telling'
+    | 'quickLook'
+    | 'listed'
+    | 'checksums'
+    | 'metalink'
+    | 'recordFolder'
+    | 'recordDigests'
+    | 'recogniseDigests'
+  >;
 export type Question = keyof Questions;
 
 export interface Ask {

@@ -2,31 +2,21 @@ import { layDownPlan, type LayDownPlan, roomOverTime } from '#core/assemble';
 import { type BuildLabel, buildOrder, newestBuild } from '#core/builds';
 import { chooseAll, type BuildChoice, recommend } from '#core/choose';
 import type { ContentKey } from '#core/digest';
-import { keyPieces, treeDigest } from '#core/digest';
+import { treeDigest } from '#core/digest';
 import { Failure } from '#core/failure';
 import { fetchTotals, type FetchItem, loadOrder, targetTree, whatToFetch } from '#core/fetch';
 import { drift, HOLD_SHEET_VERSION, type HoldSheet } from '#core/hold';
 import { layerFolders } from '#core/manifest';
 import { type AssessInput, mendSteps, patchImpact, type PatchImpact, withInferred } from '#core/mend';
-import type { ChecksumList, ListedFile } from '#core/lists';
-import { modById, releaseAt, releaseFileKey } from '#core/mods';
+import { modById, releaseAt } from '#core/mods';
 import { topFolder } from '#core/paths';
 import {
-  cleaning,
   compareTree,
   type DepotIdentity,
-  type FoundFile,
-  foundFromList,
   identifyDepots,
   likeliestBuild,
-  type MixedCase,
-  mixedCases,
   nameStrays,
-  quickIdentities,
-  type QuickIdentity,
   type SurveyRow,
-  type TellingFile,
-  tellingFiles,
 } from '#core/survey';
 import { browserDisk, INSTALL_DISK } from '~/folders';
 import { platformSha256 } from '~/services/sha256';
@@ -34,8 +24,9 @@ import { getHold, listTrials } from '~/store/holds';
 import { getIndex } from '~/store/services';
 import { getInstall, getLook } from '~/store/installs';
 import type { Install } from '~/store/records';
-import { type Ground, ground, installedReleases, learnManifests, manifestsOf, treeOfTarget } from './ground';
-import type { AssembleView, ChooseView, FetchView, FrameView, HoldView, MendView, PlanView, SurveyView } from './views';
+import { type Ground, ground, installedReleases, isFresh, learnManifests, manifestsOf, treeOfTarget } from './ground';
+import type { AssembleView, ChooseView, FetchView, FrameView, HoldView, MendView, PlanView } from './views';
+import { expectedOf } from './surveying';
 
 /*
  * Each function answers one question of the interface from the store alone. They run in a worker of their own, so
@@ -45,8 +36,6 @@ import type { AssembleView, ChooseView, FetchView, FrameView, HoldView, MendView
 function identities({ depots, trees, found }: Ground): DepotIdentity[] {
   return found.length === 0 ? [] : identifyDepots(depots, trees, found);
 }
-
-const isFresh = ({ survey, install }: Ground): boolean => survey !== undefined && survey.at >= install.changedAt;
 
 function choicesOf(here: Ground): BuildChoice[] {
   const labels = here.index.builds.map(({ label }) => label);
@@ -81,10 +70,10 @@ export async function frame(installId: string): Promise<FrameView> {
   const { install, index, survey, found, trees } = here;
   const look = await getLook(install);
   // What a quick look found counts as long as nobody has looked at every file.
-  const ids = survey ? identities(here) : (look?.depots ?? []);
+  const expected = survey && (await expectedOf(here));
+  const ids = expected?.identities ?? look?.depots ?? [];
   const likeliest = likeliestBuild(ids, trees.keys());
   const choices = survey ? choicesOf(here) : [];
-  const rows = survey && likeliest ? compareTree(trees.get(likeliest)!, found) : [];
   const items = await itemsOf(here);
   const hold = await getHold(installId);
   const departs = await departuresFromTarget(here);
@@ -95,6 +84,7 @@ export async function frame(installId: string): Promise<FrameView> {
     install,
     index,
     mods: install.weights.length,
+    modsHere: here.installed.length,
     builds: index.builds.map(({ label, date }, i) => ({
       label,
       date,
@@ -103,10 +93,11 @@ export async function frame(installId: string): Promise<FrameView> {
     })),
     onDisk: buildsOnDisk(ids, likeliest),
     likeliest,
+    learnedAs: expected?.learned?.record.label,
     survey: survey && {
       at: survey.at,
       fresh: isFresh(here),
-      departures: rows.filter(({ state }) => state === 'altered' || state === 'absent').length,
+      departures: expected!.rows.filter(({ state }) => state === 'altered' || state === 'absent').length,
     },
     lookedAt: look?.at,
     folderBytes: survey?.sizes.reduce((sum, size) => sum + size, 0) ?? look?.bytes,
@@ -132,58 +123,6 @@ function buildsOnDisk(ids: readonly Pick<DepotIdentity, 'builds'>[], likeliest: 
     builds.length === 0 || builds.includes(likeliest) ? [] : [builds.at(-1)!],
   );
   return [...new Set([likeliest, ...others])];
-}
-
-export async function survey(installId: string): Promise<SurveyView | undefined> {
-  const here = await ground(installId);
-  const { trees, found, installed, catalogue, index, depots } = here;
-  if (!here.survey) return undefined;
-  const ids = identities(here);
-  const likeliest = likeliestBuild(ids, trees.keys());
-  const tree = likeliest ? trees.get(likeliest)! : [];
-  const rows = compareTree(tree, found);
-  const names = nameStrays(rows, trees, installed, catalogue, index.game.rules);
-  const depotOf = new Map(tree.map(({ path, depot }) => [path, depot]));
-  const bytes = new Map<string, number>();
-  for (const { depot, size } of tree) bytes.set(depot, (bytes.get(depot) ?? 0) + size);
-  return {
-    files: rows.map(({ path, state, size }) => ({
-      path,
-      state,
-      size,
-      depot: depotOf.get(path),
-      name: names.get(path),
-    })),
-    depots: ids.map((id) => {
-      const { title, order } = depots.find((depot) => depot.id === id.depot)!;
-      return { ...id, title, order, bytes: bytes.get(id.depot) ?? 0 };
-    }),
-    likeliest,
-    cleaning: cleaning(rows, names, found),
-    mixed: likeliest ? await mixedOf(here, ids, likeliest) : [],
-    installed,
-    catalogue,
-    at: here.survey.at,
-    fresh: isFresh(here),
-    unreadable: here.survey.unreadable.map(({ path }) => path),
-  };
-}
-
-async function mixedOf(here: Ground, identities: readonly DepotIdentity[], build: BuildLabel): Promise<MixedCase[]> {
-  const { index, depots, found, trees } = here;
-  const languages = index.depots.filter(({ kind, id }) => kind === 'language' && !depots.some((one) => one.id === id));
-  const [manifests, ...others] = await Promise.all([
-    manifestsOf(index, depots, build),
-    ...languages.map((language) => manifestsOf(index, [language], build)),
-  ]);
-  return mixedCases({
-    depots,
-    identities,
-    builds: [...trees.keys()],
-    found,
-    manifests: manifests ?? [],
-    otherLanguages: others.flatMap((manifest) => manifest ?? []),
-  });
 }
 
 export async function choose(installId: string): Promise<ChooseView> {
@@ -392,53 +331,6 @@ export async function mend(installId: string, to: BuildLabel | undefined): Promi
       }),
     ),
   };
-}
-
-/**
- * SHA-256 of every file that was found, as far as it is known without reading the folder again: of a file of one piece
- * it is the piece's, of a larger one a manifest tells it.
- */
-export async function checksums(installId: string): Promise<{ files: ListedFile[]; unknown: string[] }> {
-  const { found, trees } = await ground(installId);
-  const known = new Map([...trees.values()].flat().map(({ key, sha256 }) => [key, sha256]));
-  const files: ListedFile[] = [];
-  const unknown: string[] = [];
-  for (const { path, key } of found) {
-    const pieces = keyPieces(key);
-    const digest = pieces.length === 1 ? pieces[0] : known.get(key);
-    if (digest === undefined) unknown.push(path);
-    else files.push({ path, digest });
-  }
-  return { files, unknown };
-}
-
-/** The files whose bytes tell the known builds apart. */
-export async function telling(installId: string): Promise<readonly TellingFile[]> {
-  return tellingFiles((await ground(installId)).trees).files;
-}
-
-/** What names and sizes, and the bytes of the telling files, say of each depot. */
-export async function quickLook(
-  installId: string,
-  { paths, sizes, read }: { paths: readonly string[]; sizes: Float64Array; read: ReadonlyMap<string, ContentKey> },
-): Promise<QuickIdentity[]> {
-  const { depots, trees } = await ground(installId);
-  const here = new Map(paths.map((path, i) => [path, sizes[i]!]));
-  return quickIdentities(depots, trees, here, tellingFiles(trees).files, read);
-}
-
-/**
- * A folder as a checksum list tells it.
- * @throws Failure `list/kind-not-known` for checksums that no manifest has
- */
-export async function listed(installId: string, list: ChecksumList, file: string): Promise<readonly FoundFile[]> {
-  if (list.kind !== 'sha-256') throw new Failure('list/kind-not-known', { file, found: list.kind });
-  const { trees, catalogue } = await ground(installId);
-  const mods = catalogue.mods.flatMap(({ releases }) => releases.flatMap(({ files }) => files));
-  return foundFromList(list, [
-    ...[...trees.values()].flat(),
-    ...mods.map((mod) => ({ sha256: mod.sha256, size: mod.size, key: releaseFileKey(mod) })),
-  ]);
 }
 
 /** Brings the manifests that this install needs into the store. */

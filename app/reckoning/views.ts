@@ -1,11 +1,21 @@
 import type { LayDownRow, RoomStep } from '#core/assemble';
 import type { BuildChoice } from '#core/choose';
-import type { BuildLabel, Depot, DepotId, DepotIndex, ModId } from '#core/builds';
+import type { BuildLabel, Depot, DepotIndex, ModId, OwnKind } from '#core/builds';
+import type { WireFailure } from '#core/failure';
 import type { FetchItem } from '#core/fetch';
 import type { HoldSheet } from '#core/hold';
 import type { FileChange, MendStep } from '#core/mend';
 import type { Catalogue, InstalledMod } from '#core/mods';
-import type { Cleaning, DepotIdentity, FileState, FoundFile, MixedCase, StrayName, SurveyRow } from '#core/survey';
+import type {
+  Cleaning,
+  DepotIdentity,
+  FoundFile,
+  LearnedFrom,
+  MixedCase,
+  StrayName,
+  SurveyRow,
+  SurveyTable,
+} from '#core/survey';
 import type { HoldRecord, Install, StoredTrial } from '~/store/records';
 
 /** What every screen shows: the install, the build line, a figure for each stage. */
@@ -13,6 +23,8 @@ export interface FrameView {
   readonly install: Install;
   readonly index: DepotIndex;
   readonly mods: number;
+  /** Mods that lie in the folder. */
+  readonly modsHere: number;
   readonly builds: readonly {
     label: BuildLabel;
     date: string;
@@ -22,6 +34,8 @@ export interface FrameView {
   /** Builds that the depots on disk are at; several where they disagree. Empty before the first survey. */
   readonly onDisk: readonly BuildLabel[];
   readonly likeliest: BuildLabel | undefined;
+  /** The label of a person's own record, where the folder is more that than any known build. */
+  readonly learnedAs: string | undefined;
   readonly survey: { readonly at: number; readonly fresh: boolean; readonly departures: number } | undefined;
   /** When the quick look began, if there was one. */
   readonly lookedAt: number | undefined;
@@ -33,26 +47,58 @@ export interface FrameView {
   readonly lostNow: number | undefined;
 }
 
-export interface SurveyedFile {
-  readonly path: string;
-  readonly state: FileState;
-  readonly size: number;
-  readonly depot: DepotId | undefined;
-  readonly name: StrayName | undefined;
-}
-
 export interface SurveyView {
-  readonly files: readonly SurveyedFile[];
-  readonly depots: readonly (DepotIdentity & { title: string; order: number; bytes: number })[];
+  readonly table: SurveyTable;
+  readonly depots: readonly (DepotIdentity & {
+    title: string;
+    order: number;
+    /** Of its files at the likeliest build: their bytes, and what lies on disk at their paths. */
+    bytes: { expected: number; found: number };
+  })[];
   readonly mixed: readonly MixedCase[];
   readonly cleaning: Cleaning;
   readonly likeliest: BuildLabel | undefined;
+  /** The person's record that the folder is held against, where it fits better than any known build. */
+  readonly learned: { label: string; from: LearnedFrom; at: number; found: number; total: number } | undefined;
+  readonly own: readonly { kind: OwnKind; size: number }[];
   readonly installed: readonly InstalledMod[];
   readonly catalogue: Catalogue;
   readonly at: number;
   readonly fresh: boolean;
-  readonly unreadable: readonly string[];
+  readonly trusted: number;
+  readonly unreadable: readonly { path: string; failure: WireFailure }[];
 }
+
+export interface FileView {
+  readonly name: StrayName | undefined;
+  /** Builds that have these bytes at this path. */
+  readonly builds: readonly BuildLabel[];
+  /** SHA-256, where it is known. */
+  readonly found: string | undefined;
+  readonly expected: string | undefined;
+  readonly expectedSize: number | undefined;
+}
+
+/** Columns, sorted by path. */
+export interface DifferenceView {
+  readonly paths: readonly string[];
+  readonly changes: readonly FileChange['change'][];
+  readonly to: readonly (string | undefined)[];
+  /** Bytes now; those of before where the file is gone. */
+  readonly sizes: Float64Array;
+}
+
+/** What a checksum is the checksum of. */
+export type KnownDigest =
+  | { readonly kind: 'build'; readonly path: string; readonly builds: readonly BuildLabel[] }
+  | {
+      readonly kind: 'mod';
+      readonly mod: ModId;
+      readonly name: string;
+      readonly release: string;
+      readonly path: string;
+    }
+  | { readonly kind: 'learned'; readonly label: string; readonly from: LearnedFrom; readonly path: string };
 
 export interface ChooseView {
   readonly catalogue: Catalogue;

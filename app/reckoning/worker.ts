@@ -1,12 +1,15 @@
 import { failureToWire } from '#core/failure';
 import type { Answer, Ask } from './protocol';
 import * as reckoner from './reckoner';
+import * as surveying from './surveying';
+
+const questions = { ...reckoner, ...surveying };
 
 self.onmessage = async ({ data }: MessageEvent<Ask>): Promise<void> => {
   const { id, question, parameters } = data;
   let answer: Answer;
   try {
-    const ask = reckoner[question] as (...parameters: readonly unknown[]) => Promise<unknown>;
+    const ask = questions[question] as (...parameters: readonly unknown[]) => Promise<unknown>;
     answer = { id, type: 'answer', value: await ask(...parameters) };
   } catch (error) {
     answer = { id, type: 'failed', failure: failureToWire(error) };

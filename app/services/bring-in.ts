@@ -1,5 +1,4 @@
 import type { Ownership } from '#core/builds';
-import { parseChecksumList } from '#core/lists';
 import type { HandedFiles } from '~/folders';
 import { browserDisk, INSTALL_DISK } from '~/folders';
 import { jobs } from '~/jobs/job-center';
@@ -45,22 +44,20 @@ export async function bringInHanded(folder: NewFolder, files: HandedFiles): Prom
 }
 
 /**
- * Brings in a checksum list in place of a folder: it is the full check already.
- * @throws Failure `list/*`, `digest/malformed`, `path/*` with the line; nothing is brought in then
+ * Brings in a list of a folder's files in place of the folder, a checksum list or a Metalink document: it is the full
+ * check already.
+ * @throws Failure `list/*`, `metalink/*`, `digest/malformed`, `path/*` with the line; nothing is brought in then
  */
 export async function bringInList(folder: NewFolder, file: string, bytes: Uint8Array): Promise<string> {
-  const list = parseChecksumList(decodeText(bytes, file), file);
+  const text = decodeText(bytes, file);
   const id = await add(folder, { kind: 'list', file });
   try {
     await reckon('learn', id);
-    const found = await reckon('listed', id, list, file);
     await putSurvey({
+      ...(await reckon('listed', id, text, file)),
       install: id,
       tree: TREE,
-      at: Date.now(),
-      paths: found.map(({ path }) => path),
-      sizes: Float64Array.from(found, ({ size }) => size),
-      keys: found.map(({ key }) => key),
+      trusted: 0,
       unreadable: [],
     });
   } catch (error) {
@@ -78,13 +75,28 @@ export async function handOverAgain(install: Install, files: HandedFiles): Promi
 }
 
 /**
+ * Changes how an install is called and what belongs in it, once the manifests that it needs then are here.
+ * @throws Failure `service/*` where one of them cannot be had; nothing is changed then
+ */
+export async function changeInstall(id: string, change: Pick<Install, 'title' | 'ownership'>): Promise<void> {
+  const { ownership } = await getInstall(id);
+  await updateInstall(id, (now) => ({ ...now, ...change }));
+  try {
+    await reckon('learn', id);
+  } catch (error) {
+    await updateInstall(id, (now) => ({ ...now, ownership }));
+    throw error;
+  }
+  broadcast({ type: 'changed' });
+}
+
+/**
  * Forgets an install.
- * @param withFiles also removes its files from the browser disk, first of all, so that nothing is left that no list
- *   names. Folders elsewhere are never touched.
+ * @param withFiles also removes what lies of it on the browser disk (its files, its keepsakes), first of all, so that
+ *   nothing is left that no list names. Folders elsewhere are never touched.
  */
 export async function forgetInstall(id: string, withFiles: boolean): Promise<void> {
-  const { place } = await getInstall(id);
-  if (withFiles && place.kind === 'browser-disk') await browserDisk(INSTALL_DISK(id)).remove('');
+  if (withFiles) await browserDisk(INSTALL_DISK(id)).remove('');
   await removeInstall(id);
   broadcast({ type: 'changed' });
 }

@@ -3,8 +3,10 @@ import type { JournalEntry } from '#core/assemble';
 import type { DepotIndex } from '#core/builds';
 import type { Manifest } from '#core/manifest';
 import type { Catalogue } from '#core/mods';
+import type { LearnedBuild } from '#core/survey';
 import type { HoldRecord, Install, JobRecord, StoredLook, StoredSurvey, StoredTrial } from './records';
 import { MIGRATIONS } from './migrations';
+import type { StoredReading } from './readings';
 
 export interface RegressumDb extends DBSchema {
   installs: { key: string; value: Install };
@@ -16,6 +18,12 @@ export interface RegressumDb extends DBSchema {
   surveys: { key: [install: string, tree: string]; value: StoredSurvey };
   /** The latest quick look at each tree of each install. */
   looks: { key: [install: string, tree: string]; value: StoredLook };
+  /** What unfinished jobs have read. */
+  readings: { key: number; value: StoredReading; indexes: { byJob: string; byInstall: string } };
+  /** Earlier surveys of each install, to compare with. */
+  pastSurveys: { key: [install: string, at: number]; value: StoredSurvey };
+  /** Builds that a person recorded; they belong to no install. */
+  learned: { key: string; value: LearnedBuild };
   jobs: { key: string; value: JobRecord; indexes: { byInstall: string } };
   journal: { key: number; value: Omit<JournalEntry, 'seq'> & { seq?: number }; indexes: { byJob: string } };
   holds: { key: string; value: HoldRecord };

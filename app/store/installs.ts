@@ -2,6 +2,9 @@ import { Failure } from '#core/failure';
 import { db } from './db';
 import type { Install, StoredLook, StoredSurvey } from './records';
 
+/** All keys that begin with an install's id. */
+const ofInstall = (id: string): IDBKeyRange => IDBKeyRange.bound([id], [id, []]);
+
 export async function getInstall(id: string): Promise<Install> {
   const install = await (await db()).get('installs', id);
   if (!install) throw new Failure('store/failed', { what: 'install', id });
@@ -35,8 +38,26 @@ export async function getSurvey(install: Install): Promise<StoredSurvey | undefi
   return (await db()).get('surveys', [install.id, install.tree]);
 }
 
+const MAX_PAST_SURVEYS = 6;
+
+/** Makes a survey the latest of its tree. The few before it stay, to compare with; the oldest is forgotten. */
 export async function putSurvey(survey: StoredSurvey): Promise<void> {
-  await (await db()).put('surveys', survey);
+  const transaction = (await db()).transaction(['surveys', 'pastSurveys'], 'readwrite');
+  const past = transaction.objectStore('pastSurveys');
+  await transaction.objectStore('surveys').put(survey);
+  await past.put(survey);
+  const keys = await past.getAllKeys(ofInstall(survey.install));
+  for (const key of keys.slice(0, Math.max(0, keys.length - MAX_PAST_SURVEYS))) await past.delete(key);
+  await transaction.done;
+}
+
+/** When the surveys that are kept began, newest first. */
+export async function pastSurveys(install: string): Promise<number[]> {
+  return (await (await db()).getAllKeys('pastSurveys', ofInstall(install))).map(([, at]) => at).toReversed();
+}
+
+export async function getPastSurvey(install: string, at: number): Promise<StoredSurvey | undefined> {
+  return (await db()).get('pastSurveys', [install, at]);
 }
 
 export async function removeSurvey(install: string, tree: string): Promise<void> {
@@ -54,22 +75,25 @@ export async function putLook(look: StoredLook): Promise<void> {
 
 /** Forgets an install and all that is known of it, in one transaction. Its folder is not touched. */
 export async function removeInstall(id: string): Promise<void> {
-  const names = ['installs', 'surveys', 'looks', 'jobs', 'journal', 'holds', 'trials'] as const;
+  const ofOne = ['installs', 'surveys', 'pastSurveys', 'looks', 'holds'] as const;
+  const names = [...ofOne, 'readings', 'jobs', 'journal', 'trials'] as const;
   const transaction = (await db()).transaction(names, 'readwrite');
   const store = <Name extends (typeof names)[number]>(name: Name) => transaction.objectStore(name);
-  const ofInstall = IDBKeyRange.bound([id], [id, []]);
-  const [jobs, trials, journal] = await Promise.all([
+  const [jobs, trials, readings, journal] = await Promise.all([
     store('jobs').index('byInstall').getAllKeys(id),
     store('trials').index('byInstall').getAllKeys(id),
+    store('readings').index('byInstall').getAllKeys(id),
     store('journal').getAll(),
   ]);
   await Promise.all([
     store('installs').delete(id),
     store('holds').delete(id),
-    store('surveys').delete(ofInstall),
-    store('looks').delete(ofInstall),
+    store('surveys').delete(ofInstall(id)),
+    store('pastSurveys').delete(ofInstall(id)),
+    store('looks').delete(ofInstall(id)),
     ...jobs.map((key) => store('jobs').delete(key)),
     ...trials.map((key) => store('trials').delete(key)),
+    ...readings.map((key) => store('readings').delete(key)),
     ...journal.flatMap(({ install, seq }) =>
       install === id && seq !== undefined ? [store('journal').delete(seq)] : [],
     ),

@@ -26,4 +26,17 @@ export const MIGRATIONS: readonly Migrate[] = [
       await installs.put({ ...install, place: install.place ?? { kind: 'browser-disk' } });
     }
   },
+  // Surveys carry the files' times, earlier ones are kept, and what an unfinished one has read is put down as it comes.
+  async (database, transaction) => {
+    const readings = database.createObjectStore('readings', { autoIncrement: true });
+    readings.createIndex('byJob', 'job');
+    readings.createIndex('byInstall', 'install');
+    database.createObjectStore('pastSurveys', { keyPath: ['install', 'at'] });
+    database.createObjectStore('learned', { keyPath: 'id' });
+    const surveys = transaction.objectStore('surveys');
+    for (const survey of await surveys.getAll()) {
+      const modified = survey.modified ?? new Float64Array(survey.paths.length).fill(NaN);
+      await surveys.put({ ...survey, modified, trusted: 0 });
+    }
+  },
 ];

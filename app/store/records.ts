@@ -3,7 +3,7 @@ import type { WireFailure } from '#core/failure';
 import type { HoldSheet } from '#core/hold';
 import type { Weight } from '#core/mods';
 import type { GameAnswer } from '#core/outside';
-import type { QuickIdentity } from '#core/survey';
+import type { QuickIdentity, Reading } from '#core/survey';
 
 /** Where an install's folder lies. */
 export type InstallPlace =
@@ -36,6 +36,8 @@ export interface Install {
   /** When something last changed the tree, in milliseconds since 1970; a survey from before does not count. */
   readonly changedAt: number;
   readonly arrived: boolean;
+  /** Bytes free on the folder's drive, as the person said, where the folder does not tell. */
+  readonly freeBytes?: number;
 }
 
 /** The decision that Fetch and Assemble carry out. */
@@ -46,15 +48,12 @@ export interface Target {
   readonly at: number;
 }
 
-/** Every file of a tree with the key of its contents, as columns. */
-export interface StoredSurvey {
+/** Every file of a tree with the key of its contents. A change after `at` makes it old. */
+export interface StoredSurvey extends Reading {
   readonly install: string;
   readonly tree: string;
-  /** When it began: a change after that makes it old. */
-  readonly at: number;
-  readonly paths: readonly string[];
-  readonly sizes: Float64Array;
-  readonly keys: readonly string[];
+  /** Files whose digest was taken over from an earlier reading, since size and time were the same. */
+  readonly trusted: number;
   readonly unreadable: readonly { readonly path: string; readonly failure: WireFailure }[];
 }
 
@@ -71,7 +70,8 @@ export interface StoredLook {
   readonly depots: readonly QuickIdentity[];
 }
 
-export type JobKind = 'seed' | 'look' | 'survey' | 'fetch' | 'assemble' | 'let-go' | 'storefront-update' | 'start';
+export type JobKind =
+  'seed' | 'look' | 'survey' | 'keepsake' | 'fetch' | 'assemble' | 'let-go' | 'storefront-update' | 'start';
 export type JobState = 'waiting' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled';
 
 export interface JobProgress {

@@ -3,13 +3,26 @@ import { IDBFactory } from 'fake-indexeddb';
 import { beforeEach, describe, expect, it } from 'vitest';
 import type { JournalChange } from '#core/assemble';
 import { asBuild } from '#core/builds';
+import { contentKey } from '#core/digest';
 import type { HoldSheet } from '#core/hold';
 import { closeDb, db } from './db';
 import { addHoldCheck, getHold, putHold } from './holds';
-import { addInstall, getInstall, getSurvey, listInstalls, putSurvey, updateInstall } from './installs';
+import {
+  addInstall,
+  getInstall,
+  getPastSurvey,
+  getSurvey,
+  listInstalls,
+  pastSurveys,
+  putSurvey,
+  removeInstall,
+  updateInstall,
+} from './installs';
 import { intend, journalled, journalOf, latestJournal, markJournal } from './journal';
+import { addLearned, listLearned, removeLearned } from './learned';
 import { MIGRATIONS } from './migrations';
-import type { Install } from './records';
+import { addReading, dropReadings, readingsOf } from './readings';
+import type { Install, StoredSurvey } from './records';
 
 const install: Install = {
   id: 'a',
@@ -23,6 +36,13 @@ const install: Install = {
   changedAt: 0,
   arrived: true,
 };
+
+const surveyAt = (at: number): StoredSurvey => ({
+  ...{ install: 'a', tree: 't1', at, paths: ['p'], trusted: 0, unreadable: [] },
+  sizes: Float64Array.of(2),
+  modified: Float64Array.of(1),
+  keys: [contentKey(2, ['x'])],
+});
 
 beforeEach(() => {
   closeDb();
@@ -58,18 +78,47 @@ describe('an install', () => {
 
   it('has the survey of its present tree alone', async () => {
     await addInstall(install);
-    await putSurvey({
-      install: 'a',
-      tree: 't1',
-      at: 1,
-      paths: ['p'],
-      sizes: Float64Array.of(2),
-      keys: ['2:x'],
-      unreadable: [],
-    });
+    await putSurvey(surveyAt(1));
     expect((await getSurvey(install))?.sizes).toEqual(Float64Array.of(2));
     expect(await getSurvey({ ...install, tree: 't2' })).toBeUndefined();
   });
+});
+
+it('a few surveys before the latest are kept, the newest first, and go with the install', async () => {
+  await addInstall(install);
+  for (let at = 1; at <= 8; at++) await putSurvey(surveyAt(at));
+  expect(await pastSurveys('a')).toEqual([8, 7, 6, 5, 4, 3]);
+  expect((await getPastSurvey('a', 5))?.at).toBe(5);
+  expect(await getPastSurvey('a', 2)).toBeUndefined();
+  await removeInstall('a');
+  expect(await pastSurveys('a')).toEqual([]);
+});
+
+it('what a job has read is its own, and goes when it is done or its install is forgotten', async () => {
+  await addInstall(install);
+  const { paths, sizes, modified, keys } = surveyAt(1);
+  await addReading('a', 'one', { at: 1, paths, sizes, modified, keys });
+  await addReading('a', 'two', { at: 1, paths, sizes, modified, keys });
+  expect(await readingsOf('one')).toMatchObject([{ install: 'a', paths: ['p'] }]);
+  await dropReadings('one');
+  expect(await readingsOf('one')).toEqual([]);
+  expect(await readingsOf('two')).toHaveLength(1);
+  await removeInstall('a');
+  expect(await readingsOf('two')).toEqual([]);
+});
+
+it('records of builds stand side by side under one label, oldest first', async () => {
+  const record = {
+    label: '3.1',
+    from: { kind: 'log', name: 'l' },
+    paths: ['p'],
+    keys: [contentKey(2, ['x'])],
+  } as const;
+  await addLearned({ ...record, id: 'later', at: 2 });
+  await addLearned({ ...record, id: 'earlier', at: 1 });
+  expect((await listLearned()).map(({ id }) => id)).toEqual(['earlier', 'later']);
+  await removeLearned('earlier');
+  expect((await listLearned()).map(({ id }) => id)).toEqual(['later']);
 });
 
 describe('the journal', () => {

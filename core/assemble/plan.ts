@@ -1,7 +1,6 @@
 import type { ContentKey } from '#core/digest';
-import type { GameRules } from '#core/builds';
+import { type GameRules, ownKind } from '#core/builds';
 import type { FetchItem, Source } from '#core/fetch';
-import { isBelow } from '#core/paths';
 import type { FoundFile } from '#core/survey';
 
 /** What is done for one file of the new folder. */
@@ -43,7 +42,7 @@ export function layDownPlan(items: readonly FetchItem[], found: readonly FoundFi
   for (const file of found) {
     if (targetKeys.has(file.path)) {
       if (targetKeys.get(file.path) !== file.key) leftBehind.push(file);
-    } else if (rules.own.some((folder) => isBelow(file.path, folder))) {
+    } else if (ownKind(rules, file.path)) {
       rows.push({ ...file, source: { how: 'keep', path: file.path }, own: true });
     } else {
       leftBehind.push(file);

@@ -1,3 +1,4 @@
+export { ownKind } from './own';
 export { addOnRefused, buildOrder, countingDepots, newestBuild } from './ownership';
 export {
   asBuild,
@@ -9,4 +10,4 @@ export {
   DepotIdSchema,
   ModIdSchema,
 } from './schema';
-export type { BuildLabel, Depot, DepotId, DepotIndex, GameRules, ModId, Ownership } from './schema';
+export type { BuildLabel, Depot, DepotId, DepotIndex, GameRules, ModId, OwnKind, Ownership } from './schema';

@@ -36,10 +36,11 @@ const GameRulesSchema = z.object({
   loader: z.string(),
   modsFolder: z.string(),
   loadOrder: z.string(),
-  /** Folders with what the player made: saves, settings, own content. */
-  own: z.array(z.string()),
+  /** Folders with what the player made. */
+  own: z.array(z.object({ folder: z.string(), kind: z.enum(['saves', 'settings', 'content']) })),
 });
 export type GameRules = z.infer<typeof GameRulesSchema>;
+export type OwnKind = GameRules['own'][number]['kind'];
 
 /** The index of a depot source (docs/formats.md). Builds stand from old to new. */
 export const DepotIndexSchema = z.object({

@@ -1,17 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { digest, failureCode, keyOf, sha256 } from '../testing/digest';
-import {
-  contentKey,
-  fromHex,
-  isSha256Hex,
-  keyPieces,
-  PIECE_SIZE,
-  pieceCount,
-  pieceRange,
-  toHex,
-  treeDigest,
-} from './index';
+import { contentKey, fromHex, keyPieces, PIECE_SIZE, pieceCount, pieceRange, toHex, treeDigest } from './index';
 
 it('a content key gives its pieces back', () => {
   const pieces = [digest('a'), digest('b')];
@@ -36,12 +26,6 @@ describe('hexadecimal digits', () => {
 
   it.each(['abc', 'zz', '0x'])('%s are none', (hex) => {
     expect(failureCode(() => fromHex(hex))).toBe('digest/malformed');
-  });
-
-  it('of a SHA-256 are 64 and lower-case', () => {
-    expect(isSha256Hex(digest('a'))).toBe(true);
-    expect(isSha256Hex(digest('a').toUpperCase())).toBe(false);
-    expect(isSha256Hex(digest('a').slice(1))).toBe(false);
   });
 });
 

@@ -1,3 +1,3 @@
 export { PIECE_SIZE, contentKey, keyPieces, keySize, pieceCount, pieceRange, treeDigest } from './pieces';
 export type { ContentKey, Sha256 } from './pieces';
-export { fromHex, isSha256Hex, toHex } from './hex';
+export { fromHex, isHexOf, toHex } from './hex';

@@ -19,7 +19,13 @@ const target = (path: string, key: ContentKey): TargetFile => ({
   owner: { kind: 'depot', depot: asDepot('core') },
   href: `/files/${path}`,
 });
-const RULES = { program: 'p', loader: 'l', modsFolder: 'mods', loadOrder: 'mods/load-order.txt', own: ['saves'] };
+const RULES = {
+  program: 'p',
+  loader: 'l',
+  modsFolder: 'mods',
+  loadOrder: 'mods/load-order.txt',
+  own: [{ folder: 'saves', kind: 'saves' as const }],
+};
 const NOTHING_FETCHED = new Set<ContentKey>();
 
 describe('what to fetch', () => {

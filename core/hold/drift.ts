@@ -1,10 +1,9 @@
-import type { GameRules } from '#core/builds';
-import { isBelow } from '#core/paths';
+import { type GameRules, ownKind } from '#core/builds';
 import { compareTree, departures, type ExpectedFile, type FoundFile, type SurveyRow } from '#core/survey';
 
 /** Every departure of a folder from what is held. The player's own files may come, change and go. */
 export function drift(held: readonly ExpectedFile[], found: readonly FoundFile[], rules: GameRules): SurveyRow[] {
   const heldPaths = new Set(held.map(({ path }) => path));
-  const isOwn = (path: string): boolean => !heldPaths.has(path) && rules.own.some((folder) => isBelow(path, folder));
+  const isOwn = (path: string): boolean => !heldPaths.has(path) && ownKind(rules, path) !== undefined;
   return departures(compareTree(held, found)).filter(({ path }) => !isOwn(path));
 }

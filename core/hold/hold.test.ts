@@ -6,7 +6,13 @@ import { catalogueOf } from '../testing/mods';
 import { jsonSchemas } from '../../scripts/schemas';
 import { drift, type HoldSheet, parseHoldSheet, writeHoldSheet } from './index';
 
-const RULES = { program: 'p', loader: 'l', modsFolder: 'mods', loadOrder: 'mods/list', own: ['saves'] };
+const RULES = {
+  program: 'p',
+  loader: 'l',
+  modsFolder: 'mods',
+  loadOrder: 'mods/list',
+  own: [{ folder: 'saves', kind: 'saves' as const }],
+};
 const HASH = 'a'.repeat(64);
 const index = DepotIndexSchema.parse({
   format: 'regressum-depot-index',

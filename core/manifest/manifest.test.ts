@@ -7,6 +7,7 @@ import { digest, failureCode } from '../testing/digest';
 import {
   layerFolders,
   manifestBytes,
+  manifestDigests,
   manifestFiles,
   manifestFromFiles,
   overlay,
@@ -21,16 +22,29 @@ const fileArbitrary = fc
     const pieces = Array.from({ length: count }, (_, i) => digest(`${path} ${i}`));
     return { path, size, sha256: count === 1 ? pieces[0]! : digest(path), pieces };
   });
-const filesArbitrary = fc.uniqueArray(fileArbitrary, { selector: ({ path }) => path, maxLength: 12 });
+const withOthers = fc.boolean().chain((others) =>
+  fc.uniqueArray(fileArbitrary, { selector: ({ path }) => path, maxLength: 12 }).map((files) =>
+    files.map((file) => {
+      const { sha256 } = file;
+      return others
+        ? { ...file, others: { 'sha-1': sha256.slice(0, 40), md5: sha256.slice(0, 32), 'crc-32': sha256.slice(0, 8) } }
+        : file;
+    }),
+  ),
+);
 
 describe('manifests', () => {
   it('are read back as they were written', () => {
     fc.assert(
-      fc.property(filesArbitrary, (files) => {
+      fc.property(withOthers, (files) => {
         const manifest = manifestFromFiles(asBuild('1'), asDepot('d'), files);
         const text = writeMetalink(manifest, (path) => path);
         expect(parseMetalink(text, asBuild('1'), asDepot('d'), 'm')).toEqual(manifest);
-        expect(manifestFiles(manifest).map(({ key: _key, ...file }) => file)).toEqual(files);
+        expect(manifestFiles(manifest).map(({ path, sha256 }) => [path, sha256])).toEqual(
+          files.map(({ path, sha256 }) => [path, sha256]),
+        );
+        const sha1 = manifestDigests(manifest, 'sha-1');
+        expect(sha1 ?? []).toEqual(files.flatMap((file) => ('others' in file ? [file.others['sha-1']] : [])));
       }),
     );
   });
@@ -45,6 +59,8 @@ describe('manifests', () => {
     [metalink(file('a', '<size>1</size>')), 'metalink/malformed'],
     [metalink(file('a', '<size>1</size><hash type="sha-256">abc</hash>')), 'digest/malformed'],
     [metalink(file('a', whole.replace('>1<', '>3000000<'))), 'metalink/pieces'],
+    [metalink(file('a', `${whole}<hash type="md5">abc</hash>`)), 'digest/malformed'],
+    [metalink(file('a', `${whole}<hash type="sha-512">abc</hash>`)), 'accepted'],
     [metalink(file('../a', whole)), 'path/climbs'],
     [metalink(file('a', whole) + file('A', whole)), 'path/collides'],
     [metalink(file('a', whole)), 'accepted'],

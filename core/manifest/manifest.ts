@@ -1,5 +1,6 @@
-import { type ContentKey, contentKey, fromHex, toHex } from '#core/digest';
+import { type ContentKey, contentKey, fromHex, isHexOf, toHex } from '#core/digest';
 import type { BuildLabel, DepotId } from '#core/builds';
+import { CHECKSUM_KINDS, type ChecksumKind } from '#core/lists';
 
 /** One file of a depot at one build. Digests are SHA-256 as hexadecimal digits. */
 export interface ManifestFile {
@@ -8,7 +9,13 @@ export interface ManifestFile {
   readonly size: number;
   readonly sha256: string;
   readonly pieces: readonly string[];
+  /** Checksums of other kinds, which people's lists may have. */
+  readonly others?: Partial<Record<OtherKind, string>>;
 }
+
+/** Kinds of checksums that a manifest may tell besides SHA-256. */
+export const OTHER_KINDS = ['sha-1', 'md5', 'crc-32'] as const;
+export type OtherKind = (typeof OTHER_KINDS)[number];
 
 /**
  * Every file of one depot at one build, as columns: `n` paths, `n` sizes in bytes, `n` digests of 32 bytes, and the
@@ -23,6 +30,27 @@ export interface Manifest {
   readonly sha256: Uint8Array;
   readonly pieceStart: Uint32Array;
   readonly pieces: Uint8Array;
+  /** `n` checksums of a kind after one another; a kind that some file does not have is left out. */
+  readonly others?: Partial<Record<OtherKind, Uint8Array>>;
+}
+
+function othersOf(files: readonly ManifestFile[]): NonNullable<Manifest['others']> {
+  const columns: Partial<Record<OtherKind, Uint8Array>> = {};
+  for (const kind of OTHER_KINDS) {
+    const length = CHECKSUM_KINDS[kind] / 2;
+    const column = new Uint8Array(length * files.length);
+    if (files.length === 0 || files.some(({ others }) => others?.[kind] === undefined)) continue;
+    files.forEach(({ others }, i) => column.set(fromHex(others![kind]!), length * i));
+    columns[kind] = column;
+  }
+  return columns;
+}
+
+/** The checksums of a kind of all files in their order; undefined where the manifest does not tell them. */
+export function manifestDigests(manifest: Manifest, kind: ChecksumKind): string[] | undefined {
+  const column = kind === 'sha-256' ? manifest.sha256 : manifest.others?.[kind];
+  const length = CHECKSUM_KINDS[kind] / 2;
+  return column && manifest.paths.map((_, i) => toHex(column, length * i, length * (i + 1)));
 }
 
 export function manifestFromFiles(build: BuildLabel, depot: DepotId, files: readonly ManifestFile[]): Manifest {
@@ -42,23 +70,31 @@ export function manifestFromFiles(build: BuildLabel, depot: DepotId, files: read
     sha256,
     pieceStart,
     pieces,
+    ...(files[0]?.others ? { others: othersOf(files) } : {}),
   };
 }
 
-/** File `i` of the columns. Inverse, file by file, of {@link manifestFromFiles}. */
+/** File `i` of the columns, without checksums of other kinds. Inverse, file by file, of {@link manifestFromFiles}. */
 export function fileAt(manifest: Manifest, i: number): ManifestFile & { readonly key: ContentKey } {
   const size = manifest.sizes[i]!;
+  const sha256 = toHex(manifest.sha256, 32 * i, 32 * i + 32);
   const pieces: string[] = [];
   for (let j = manifest.pieceStart[i]!; j < manifest.pieceStart[i + 1]!; j++) {
-    pieces.push(toHex(manifest.pieces, 32 * j, 32 * j + 32));
+    // Of a file of one piece the two are the same: one string serves for both.
+    const same = isHexOf(sha256, manifest.pieces, 32 * j, 32 * j + 32);
+    pieces.push(same ? sha256 : toHex(manifest.pieces, 32 * j, 32 * j + 32));
   }
-  return {
-    path: manifest.paths[i]!,
-    size,
-    sha256: toHex(manifest.sha256, 32 * i, 32 * i + 32),
-    pieces,
-    key: contentKey(size, pieces),
-  };
+  return { path: manifest.paths[i]!, size, sha256, pieces, key: contentKey(size, pieces) };
+}
+
+/** Whether file `i` of the columns has this content, without making its strings. */
+export function isFileAt(manifest: Manifest, i: number, { size, sha256, pieces }: ReturnType<typeof fileAt>): boolean {
+  if (manifest.sizes[i] !== size || !isHexOf(sha256, manifest.sha256, 32 * i, 32 * i + 32)) return false;
+  const first = manifest.pieceStart[i]!;
+  if (pieces.length !== manifest.pieceStart[i + 1]! - first) return false;
+  // The digest of a file of one piece is that piece's.
+  if (pieces.length === 1) return true;
+  return pieces.every((piece, j) => isHexOf(piece, manifest.pieces, 32 * (first + j), 32 * (first + j) + 32));
 }
 
 export function manifestFiles(manifest: Manifest): (ManifestFile & { readonly key: ContentKey })[] {

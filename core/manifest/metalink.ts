@@ -1,9 +1,18 @@
 import { SaxesParser, type SaxesTagNS } from 'saxes';
-import { isSha256Hex, PIECE_SIZE, pieceCount } from '#core/digest';
+import { PIECE_SIZE, pieceCount } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
+import { type ChecksumKind, kindOfDigest } from '#core/lists';
 import { PathSet } from '#core/paths';
 import type { BuildLabel, DepotId } from '#core/builds';
-import { type Manifest, type ManifestFile, manifestFiles, manifestFromFiles } from './manifest';
+import {
+  fileAt,
+  type Manifest,
+  manifestDigests,
+  type ManifestFile,
+  manifestFromFiles,
+  OTHER_KINDS,
+  type OtherKind,
+} from './manifest';
 
 const NAMESPACE = 'urn:ietf:params:xml:ns:metalink';
 const MAX_LENGTH = 256 << 20;
@@ -15,7 +24,10 @@ interface OpenFile {
   size?: number;
   sha256?: string;
   pieces?: string[];
+  others: Partial<Record<OtherKind, string>>;
 }
+
+const isOtherKind = (type: string): type is OtherKind => OTHER_KINDS.some((kind) => kind === type);
 
 /** A file that is read whole is complete, or it is refused with the line of its `file` element. */
 function closeFile(open: OpenFile, file: string): ManifestFile {
@@ -32,7 +44,7 @@ function closeFile(open: OpenFile, file: string): ManifestFile {
   if (expected === 1 && pieces[0] !== sha256) {
     throw new Failure('metalink/pieces', { ...facts, expected: sha256, found: pieces[0]! });
   }
-  return { path, size, sha256, pieces };
+  return { path, size, sha256, pieces, ...(Object.keys(open.others).length > 0 && { others: open.others }) };
 }
 
 /**
@@ -56,9 +68,9 @@ export function parseMetalink(text: string, build: BuildLabel, depot: DepotId, f
   let words = '';
 
   const attribute = (tag: SaxesTagNS, name: string): string => tag.attributes[name]?.value ?? '';
-  const digest = (): string => {
+  const digest = (kind: ChecksumKind = 'sha-256'): string => {
     const hex = words.trim().toLowerCase();
-    if (!isSha256Hex(hex)) {
+    if (kindOfDigest(hex) !== kind) {
       throw new Failure('digest/malformed', { file, line: parser.line, path: open?.path, found: hex.slice(0, 80) });
     }
     return hex;
@@ -74,7 +86,7 @@ export function parseMetalink(text: string, build: BuildLabel, depot: DepotId, f
       refuse(`the root is not a metalink element of ${NAMESPACE}`, parser.line);
     }
     if (where === 'metalink/file') {
-      open = { path: attribute(tag, 'name'), line: parser.line };
+      open = { path: attribute(tag, 'name'), line: parser.line, others: {} };
       names.add(open.path, { file, line: parser.line });
       if (files.length >= MAX_FILES) refuse(`more than ${MAX_FILES} files`, parser.line);
     } else if (where === 'metalink/file/hash') {
@@ -101,6 +113,8 @@ export function parseMetalink(text: string, build: BuildLabel, depot: DepotId, f
       open!.size = Number(size);
     } else if (where === 'metalink/file/hash' && hashType === 'sha-256') {
       open!.sha256 = digest();
+    } else if (where === 'metalink/file/hash' && isOtherKind(hashType)) {
+      open!.others[hashType] = digest(hashType);
     } else if (where === 'metalink/file/pieces/hash') {
       open!.pieces!.push(digest());
     } else if (where === 'metalink/file') {
@@ -127,17 +141,23 @@ const escape = (text: string): string => text.replace(/[&<>"]/g, (sign) => ESCAP
  */
 export function writeMetalink(manifest: Manifest, url: (path: string) => string): string {
   const lines = ['<?xml version="1.0" encoding="UTF-8"?>', `<metalink xmlns="${NAMESPACE}">`];
-  for (const { path, size, sha256, pieces } of manifestFiles(manifest)) {
+  const others = OTHER_KINDS.flatMap((kind) => {
+    const digests = manifestDigests(manifest, kind);
+    return digests ? [{ kind, digests }] : [];
+  });
+  manifest.paths.forEach((_, i) => {
+    const { path, size, sha256, pieces } = fileAt(manifest, i);
     lines.push(
       `  <file name="${escape(path)}">`,
       `    <size>${size}</size>`,
       `    <hash type="sha-256">${sha256}</hash>`,
+      ...others.map(({ kind, digests }) => `    <hash type="${kind}">${digests[i]}</hash>`),
       `    <pieces length="${PIECE_SIZE}" type="sha-256">`,
       ...pieces.map((piece) => `      <hash>${piece}</hash>`),
       '    </pieces>',
       `    <url>${escape(url(path))}</url>`,
       '  </file>',
     );
-  }
+  });
   return [...lines, '</metalink>', ''].join('\n');
 }

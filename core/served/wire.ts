@@ -18,13 +18,30 @@ export const ServedHashRequestSchema = z.object({
   root: z.string(),
   /** The game's folder below the root; empty where it is the root. */
   folder: z.string(),
-  paths: z.array(z.string()).max(1000),
+  files: z
+    .array(
+      z.object({
+        path: z.string(),
+        size: z.number().int().nonnegative(),
+        /** Only the pieces from `first` up to, and without, `end`. */
+        span: z.object({ first: z.number().int().nonnegative(), end: z.number().int().positive() }).optional(),
+      }),
+    )
+    .max(1000),
 });
 export type ServedHashRequest = z.infer<typeof ServedHashRequestSchema>;
 
 /** One file's outcome, at its place in the request. */
 export const ServedHashSchema = z.union([
-  z.object({ index: z.number().int(), size: z.number().int(), pieces: z.array(z.string().regex(/^[0-9a-f]{64}$/)) }),
-  z.object({ index: z.number().int(), code: z.enum(['folder/not-found', 'folder/no-permission', 'folder/failed']) }),
+  z.object({
+    index: z.number().int(),
+    size: z.number().int(),
+    bytes: z.number().int(),
+    pieces: z.array(z.string().regex(/^[0-9a-f]{64}$/)),
+  }),
+  z.object({
+    index: z.number().int(),
+    code: z.enum(['folder/not-found', 'folder/no-permission', 'folder/changed-meanwhile', 'folder/failed']),
+  }),
 ]);
 export type ServedHash = z.infer<typeof ServedHashSchema>;

@@ -1,11 +1,7 @@
 import { type ContentKey, keySize } from '#core/digest';
 import type { FoundFile, SurveyRow } from './compare';
 import type { StrayName } from './strays';
-
-export interface FilesAndBytes {
-  readonly files: number;
-  readonly bytes: number;
-}
+import type { FilesAndBytes } from './table';
 
 /** What it takes until a folder holds its build, the mods and the player's own, and nothing else. */
 export interface Cleaning {
@@ -19,7 +15,7 @@ export interface Cleaning {
 
 /** What nobody minds in a clean folder: the mods', the loader's, the player's own. */
 const belongs = (name: StrayName | undefined): boolean =>
-  name !== undefined && name.kind !== 'leftover' && name.kind !== 'unknown';
+  name !== undefined && name.kind !== 'leftover' && name.kind !== 'learned' && name.kind !== 'unknown';
 
 /** A file that a mod or the player put over one of the build stays: it is theirs. */
 export function cleaning(

@@ -26,19 +26,32 @@ export interface SurveyRow {
   readonly found?: ContentKey;
 }
 
-const byPath = (a: { path: string }, b: { path: string }): number => (a.path < b.path ? -1 : a.path > b.path ? 1 : 0);
+/** Files sorted by path in code-unit order; as they are where they are so already, which costs a look at each. */
+function sortedByPath<T extends { readonly path: string }>(files: readonly T[]): readonly T[] {
+  const sorted = files.every((file, i) => i === 0 || files[i - 1]!.path < file.path);
+  return sorted ? files : files.toSorted((a, b) => (a.path < b.path ? -1 : a.path > b.path ? 1 : 0));
+}
 
 /** Holds a folder against the tree that it should be. One row for every path of either, sorted by path. */
 export function compareTree(expected: readonly ExpectedFile[], found: readonly FoundFile[]): SurveyRow[] {
-  const wanted = new Map(expected.map((file) => [file.path, file]));
-  const rows: SurveyRow[] = found.map(({ path, size, key }) => {
-    const want = wanted.get(path);
-    wanted.delete(path);
-    if (!want) return { path, state: 'stray', size, found: key };
-    return { path, state: want.key === key ? 'true' : 'altered', size, expected: want.key, found: key };
-  });
-  for (const { path, size, key } of wanted.values()) rows.push({ path, state: 'absent', size, expected: key });
-  return rows.toSorted(byPath);
+  const [wanted, here] = [sortedByPath(expected), sortedByPath(found)];
+  const rows: SurveyRow[] = [];
+  for (let i = 0, j = 0; i < wanted.length || j < here.length;) {
+    const [want, file] = [wanted[i], here[j]];
+    if (want && (!file || want.path < file.path)) {
+      rows.push({ path: want.path, state: 'absent', size: want.size, expected: want.key });
+      i += 1;
+    } else if (!want || file!.path < want.path) {
+      rows.push({ path: file!.path, state: 'stray', size: file!.size, found: file!.key });
+      j += 1;
+    } else {
+      const { path, size, key } = file!;
+      rows.push({ path, state: want.key === key ? 'true' : 'altered', size, expected: want.key, found: key });
+      i += 1;
+      j += 1;
+    }
+  }
+  return rows;
 }
 
 export function countStates(rows: readonly SurveyRow[]): Record<FileState, { files: number; bytes: number }> {

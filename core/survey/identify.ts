@@ -13,7 +13,7 @@ export interface DepotIdentity {
   readonly total: number;
 }
 
-/** The tree of a build: what its depots give when laid in order. */
+/** The tree of each build, old to new: what its depots give when laid in order, sorted by path as `overlay` does. */
 export type Trees = ReadonlyMap<BuildLabel, readonly LaidFile[]>;
 
 function rightFiles(

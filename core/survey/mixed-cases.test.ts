@@ -40,11 +40,11 @@ const manifestsAt = (build: BuildLabel): Manifest[] => [
   manifest(build, 'fixes', { locks: 'locks mended' }),
   manifest(build, 'program', { prog: `prog ${build}` }),
   manifest(build, 'voices-en', { 'voices/1': 'hello', 'voices/2': 'bye' }),
-  manifest(build, 'ice', { 'ice/1': 'cold', 'ice/2': 'colder' }),
+  manifest(build, 'ice', { b: 'b frozen', 'ice/1': 'cold', 'ice/2': 'colder' }),
 ];
 const GERMAN = manifest(NEW, 'voices-de', { 'voices/1': 'hallo', 'voices/2': 'ade' });
 const whole: Files = {
-  ...{ a: 'a 1.10', b: 'b', locks: 'locks mended', prog: 'prog 1.10' },
+  ...{ a: 'a 1.10', b: 'b frozen', locks: 'locks mended', prog: 'prog 1.10' },
   ...{ 'voices/1': 'hello', 'voices/2': 'bye', 'ice/1': 'cold', 'ice/2': 'colder' },
 };
 
@@ -83,16 +83,21 @@ describe('a folder that is a mixture', () => {
       { ...whole, 'voices/1': 'hallo', 'voices/2': 'ade' },
       [{ kind: 'other-language', wanted: 'voices-en', instead: 'voices-de', files: 2 }],
     ],
-    ['lacks an add-on', without('ice/1', 'ice/2'), [{ kind: 'not-there', depot: 'ice' }]],
+    [
+      'lacks an add-on, and has what that would cover',
+      { ...without('ice/1', 'ice/2'), b: 'b' },
+      [{ kind: 'not-there', depot: 'ice' }],
+    ],
+    ['lacks the program', without('prog'), [{ kind: 'not-there', depot: 'program' }]],
     [
       'has a depot that was copied in part',
       without('ice/1', 'voices/2'),
       [
         { kind: 'half-copied', depot: 'voices-en', absent: 1, total: 2 },
-        { kind: 'half-copied', depot: 'ice', absent: 1, total: 2 },
+        { kind: 'half-copied', depot: 'ice', absent: 1, total: 3 },
       ],
     ],
-    ['is a part of nothing when it is empty', {}, [{ kind: 'not-there', depot: 'ice' }]],
+    ['is none when it is empty', {}, []],
   ])('%s', (_, folder, cases) => {
     expect(casesOf(folder)).toEqual(cases);
   });

@@ -10,7 +10,7 @@ export type MixedCase =
   | { readonly kind: 'program-apart'; readonly program: BuildLabel; readonly data: BuildLabel }
   /** Some files of a depot are right, the others are not there. */
   | { readonly kind: 'half-copied'; readonly depot: DepotId; readonly absent: number; readonly total: number }
-  /** Nothing of an add-on that is owned, or of a pack that is wanted, is there. */
+  /** Nothing of a depot that counts is there: an add-on that is owned, a pack that is wanted, a forgotten one. */
   | { readonly kind: 'not-there'; readonly depot: DepotId }
   /** Another language lies where this one is wanted; `wanted` files of the wanted one are right. */
   | { readonly kind: 'other-language'; readonly wanted: DepotId; readonly instead: DepotId; readonly files: number }
@@ -30,27 +30,45 @@ export interface MixedInput {
   readonly otherLanguages: readonly Manifest[];
 }
 
+/** Files of a depot by what lies at their paths. Those that a later depot covers are not asked for. */
 interface Counts {
+  readonly depot: DepotId;
+  /** Its own copy. */
   right: number;
+  /** Nothing. */
   absent: number;
+  /** The copy of a depot below, which its own should cover. */
+  under: number;
   total: number;
 }
 
-/** Files of a manifest by whether they are there; a path that a later depot covers is not asked for. */
-function countFiles(
-  manifest: Manifest,
-  onDisk: ReadonlyMap<string, ContentKey>,
-  covered: ReadonlySet<string> = new Set(),
-): Counts {
-  const counts: Counts = { right: 0, absent: 0, total: 0 };
-  manifest.paths.forEach((path, i) => {
-    if (covered.has(path)) return;
-    const key = onDisk.get(path);
-    counts.total += 1;
-    if (key === undefined) counts.absent += 1;
-    else if (key === fileAt(manifest, i).key) counts.right += 1;
+/** Counts for each manifest, in laying order. */
+function countFiles(manifests: readonly Manifest[], onDisk: ReadonlyMap<string, ContentKey>): Counts[] {
+  const covered = new Set<string>();
+  // From the top of the pile down, so that what covers a file is known when its depot is looked at.
+  const counts = manifests.toReversed().map((manifest) => {
+    const count: Counts = { depot: manifest.depot, right: 0, absent: 0, under: 0, total: 0 };
+    const below = manifests.slice(0, manifests.indexOf(manifest)).map(keysByPath);
+    manifest.paths.forEach((path, i) => {
+      if (covered.has(path)) return;
+      covered.add(path);
+      const key = onDisk.get(path);
+      count.total += 1;
+      if (key === undefined) count.absent += 1;
+      else if (key === fileAt(manifest, i).key) count.right += 1;
+      else if (below.some((keys) => keys(path) === key)) count.under += 1;
+    });
+    return count;
   });
-  return counts;
+  return counts.toReversed();
+}
+
+function keysByPath(manifest: Manifest): (path: string) => ContentKey | undefined {
+  const places = new Map(manifest.paths.map((path, i) => [path, i]));
+  return (path) => {
+    const place = places.get(path);
+    return place === undefined ? undefined : fileAt(manifest, place).key;
+  };
 }
 
 function programApart({ depots, identities, builds }: MixedInput): MixedCase[] {
@@ -64,22 +82,21 @@ function programApart({ depots, identities, builds }: MixedInput): MixedCase[] {
   return [{ kind: 'program-apart', program: program.builds.at(-1)!, data }];
 }
 
-function partlyThere(input: MixedInput, onDisk: ReadonlyMap<string, ContentKey>): MixedCase[] {
-  const cases: MixedCase[] = [];
-  const covered = new Set<string>();
-  // From the top of the pile down, so that what covers a file is known when its depot is looked at.
-  for (const manifest of input.manifests.toReversed()) {
-    const { right, absent, total } = countFiles(manifest, onDisk, covered);
-    const depot = input.depots.find(({ id }) => id === manifest.depot);
-    manifest.paths.forEach((path) => covered.add(path));
-    if (!depot || absent === 0) continue;
-    if (absent === total && (depot.kind === 'add-on' || depot.kind === 'optional')) {
-      cases.push({ kind: 'not-there', depot: depot.id });
-    } else if (right > 0 && right + absent === total) {
-      cases.push({ kind: 'half-copied', depot: depot.id, absent, total });
-    }
-  }
-  return cases.toReversed();
+/** Whether nothing of a depot was put in: what lies at its paths is nothing, or what it should cover. */
+const isNotThere = ({ right, absent, under, total }: Counts): boolean =>
+  right === 0 && absent > 0 && absent + under === total;
+
+function partlyThere({ depots }: MixedInput, counts: readonly Counts[]): MixedCase[] {
+  // A folder with nothing of the game in it is no mixture.
+  if (counts.every(({ right }) => right === 0)) return [];
+  return counts.flatMap((count): MixedCase[] => {
+    const { depot, right, absent, under, total } = count;
+    const kind = depots.find(({ id }) => id === depot)?.kind;
+    if (kind === undefined || absent === 0) return [];
+    // Of languages another one may be there instead, which is said elsewhere.
+    if (isNotThere(count)) return kind === 'language' ? [] : [{ kind: 'not-there', depot }];
+    return right > 0 && right + absent + under === total ? [{ kind: 'half-copied', depot, absent, total }] : [];
+  });
 }
 
 function otherLanguage(
@@ -89,14 +106,21 @@ function otherLanguage(
   const wanted = depots.find(({ kind }) => kind === 'language');
   const own = manifests.find(({ depot }) => depot === wanted?.id);
   if (!wanted || !own) return [];
-  const mine = countFiles(own, onDisk).right;
+  const rightOf = (manifest: Manifest): number => countFiles([manifest], onDisk)[0]!.right;
+  const mine = rightOf(own);
   return otherLanguages.flatMap((manifest): MixedCase[] => {
-    const { right } = countFiles(manifest, onDisk);
+    const right = rightOf(manifest);
     return right > mine ? [{ kind: 'other-language', wanted: wanted.id, instead: manifest.depot, files: right }] : [];
   });
 }
 
-function wrongWayRound({ manifests }: MixedInput, onDisk: ReadonlyMap<string, ContentKey>): MixedCase[] {
+function wrongWayRound(
+  { manifests }: MixedInput,
+  onDisk: ReadonlyMap<string, ContentKey>,
+  counts: readonly Counts[],
+): MixedCase[] {
+  // Where nothing of the upper depot is there, nobody laid it below the lower one.
+  const notThere = new Set(counts.filter(isNotThere).map(({ depot }) => depot));
   const upper = new Map<string, { depot: DepotId; key: ContentKey }>();
   const pairs = new Map<string, Extract<MixedCase, { kind: 'wrong-way-round' }>>();
   for (const manifest of manifests.toReversed()) {
@@ -104,7 +128,7 @@ function wrongWayRound({ manifests }: MixedInput, onDisk: ReadonlyMap<string, Co
       const { key } = fileAt(manifest, i);
       const over = upper.get(path);
       if (over === undefined) upper.set(path, { depot: manifest.depot, key });
-      else if (onDisk.get(path) === key && key !== over.key) {
+      else if (onDisk.get(path) === key && key !== over.key && !notThere.has(over.depot)) {
         const pair = `${manifest.depot} ${over.depot}`;
         const files = (pairs.get(pair)?.files ?? 0) + 1;
         pairs.set(pair, { kind: 'wrong-way-round', lower: manifest.depot, upper: over.depot, files });
@@ -117,10 +141,11 @@ function wrongWayRound({ manifests }: MixedInput, onDisk: ReadonlyMap<string, Co
 /** Names the ways in which a folder is a mixture. Files that were altered or belong to nobody are no case of these. */
 export function mixedCases(input: MixedInput): MixedCase[] {
   const onDisk = new Map(input.found.map(({ path, key }) => [path, key]));
+  const counts = countFiles(input.manifests, onDisk);
   return [
     ...programApart(input),
-    ...wrongWayRound(input, onDisk),
+    ...wrongWayRound(input, onDisk, counts),
     ...otherLanguage(input, onDisk),
-    ...partlyThere(input, onDisk),
+    ...partlyThere(input, counts),
   ];
 }

@@ -115,7 +115,13 @@ describe('a stray', () => {
     },
     { hook: 'loader' },
   );
-  const rules = { program: 'program', loader: 'hook.dll', modsFolder: 'mods', loadOrder: 'mods/order', own: ['saves'] };
+  const rules = {
+    program: 'program',
+    loader: 'hook.dll',
+    modsFolder: 'mods',
+    loadOrder: 'mods/order',
+    own: [{ folder: 'saves', kind: 'saves' as const }],
+  };
   const here = [
     found('program', 'p1'),
     found('wrong/place', 'horn'),
@@ -134,7 +140,7 @@ describe('a stray', () => {
     ['hook.dll', { kind: 'loader', mod: 'hook', release: '2', place: 'hook.dll' }],
     ['mods/order', { kind: 'load-order' }],
     ['program', { kind: 'leftover', builds: [OLD] }],
-    ['saves/1', { kind: 'own' }],
+    ['saves/1', { kind: 'own', what: 'saves' }],
     ['what', { kind: 'unknown' }],
   ])('%s is named', (path, name) => {
     expect(names.get(path)).toEqual(name);
@@ -147,7 +153,13 @@ describe('a stray', () => {
 });
 
 it('what it takes to be clean leaves the mods and the player’s own where they are', () => {
-  const rules = { program: 'program', loader: 'hook.dll', modsFolder: 'mods', loadOrder: 'mods/order', own: ['saves'] };
+  const rules = {
+    program: 'program',
+    loader: 'hook.dll',
+    modsFolder: 'mods',
+    loadOrder: 'mods/order',
+    own: [{ folder: 'saves', kind: 'saves' as const }],
+  };
   // The mod puts one of its files over one of the build.
   const files = [file('mods/horn.dat', 'horn'), file('voice', 'horn')];
   const catalogue = catalogueOf({ horn: [{ version: '1', files }] });
@@ -172,7 +184,7 @@ it('what it takes to be clean leaves the mods and the player’s own where they 
 it('a checksum list tells the same of a folder as its bytes, as far as its contents are known', () => {
   fc.assert(
     fc.property(treeArbitrary, treeArbitrary, (expected, here) => {
-      const known = expected.map((one) => ({ ...one, sha256: digest(one.key) }));
+      const known = expected.map((one) => ({ ...one, digest: digest(one.key) }));
       const files = here.map(({ path, key }) => ({ path, digest: digest(key) }));
       const listed = foundFromList({ kind: 'sha-256', files }, known);
       const states = (rows: ReturnType<typeof compareTree>): string[] =>

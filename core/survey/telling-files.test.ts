@@ -24,7 +24,9 @@ const treesOf = (builds: Builds): Map<BuildLabel, LaidFile[]> =>
   new Map(
     Object.entries(builds).map(([build, files]) => [
       asBuild(build),
-      Object.entries(files).map(([path, text]) => laid(path, text)),
+      Object.entries(files)
+        .sort(([a], [b]) => (a < b ? -1 : 1))
+        .map(([path, text]) => laid(path, text)),
     ]),
   );
 
@@ -54,6 +56,28 @@ describe('the files that tell builds apart', () => {
     };
     expect(paths(builds)).toEqual(['p', 'q']);
     expect(tellingFiles(treesOf(builds)).smallest).toBe(true);
+  });
+
+  it('tell a great many builds apart where the cheapest set would take too long to find', () => {
+    // Each of the files has another byte from some build on, so that names and sizes tell nothing.
+    const [builds, files] = [40, 1500];
+    const from = Array.from({ length: files }, (_, i) => [1 + ((i * 7) % (builds - 1)), 1 + ((i * 11) % (builds - 1))]);
+    const textAt = (build: number, i: number): string => String(from[i]!.filter((change) => change <= build).length);
+    const trees = treesOf(
+      Object.fromEntries(
+        Array.from({ length: builds }, (_, build) => [
+          `1.${build}`,
+          Object.fromEntries(from.map((_, i) => [`file-${i}`, `${'-'.repeat(i % 30)}${i}:${textAt(build, i)}`])),
+        ]),
+      ),
+    );
+    const { files: told } = tellingFiles(trees);
+    const wanted = new Set(told.map(({ path }) => path));
+    const read = [...trees.values()].map((tree) =>
+      tree.flatMap(({ path, key }) => (wanted.has(path) ? [key] : [])).join(),
+    );
+    expect(new Set(read).size).toBe(builds);
+    expect(told.length).toBeLessThan(builds);
   });
 
   it('are none for builds that do not differ', () => {

@@ -2,7 +2,7 @@ import type { BuildLabel, Depot, DepotId } from '#core/builds';
 import type { ContentKey } from '#core/digest';
 import type { LaidFile } from '#core/manifest';
 import type { Trees } from './identify';
-import { cheapestCover, type Separator } from './separate';
+import { cheapestCover, type Cover, type Separator } from './separate';
 
 /** A file whose bytes tell builds of its depot apart that names and sizes do not. */
 export interface TellingFile {
@@ -18,64 +18,161 @@ export interface TellingSet {
   readonly smallest: boolean;
 }
 
-/** One path of a depot over the builds: its content in each, undefined where the build does not have it. */
-type Row = readonly (LaidFile | undefined)[];
+/** The files of each build that stay of a depot, by path: builds in their order. */
+type Lists = readonly (readonly LaidFile[])[];
 
-function rowsByDepot(trees: Trees): Map<DepotId, Map<string, Row>> {
-  const depots = new Map<DepotId, Map<string, (LaidFile | undefined)[]>>();
+function listsByDepot(trees: Trees): Map<DepotId, Lists> {
+  const depots = new Map<DepotId, LaidFile[][]>();
   [...trees.values()].forEach((tree, build) => {
     for (const file of tree) {
-      let rows = depots.get(file.depot);
-      if (!rows) depots.set(file.depot, (rows = new Map()));
-      let row = rows.get(file.path);
-      if (!row) rows.set(file.path, (row = Array<LaidFile | undefined>(trees.size).fill(undefined)));
-      row[build] = file;
+      let lists = depots.get(file.depot);
+      if (!lists) depots.set(file.depot, (lists = Array.from({ length: trees.size }, () => [])));
+      lists[build]!.push(file);
     }
   });
   return depots;
 }
 
-/** Splits classes of builds further by what `of` says of each; builds stay in one class where it says the same. */
-function split(classes: number[], of: (build: number) => unknown): number[] {
-  const known = new Map<number, Map<unknown, number>>();
-  let next = 0;
-  return classes.map((old, build) => {
-    let within = known.get(old);
-    if (!within) known.set(old, (within = new Map()));
-    const word = of(build);
-    let id = within.get(word);
-    if (id === undefined) within.set(word, (id = next++));
-    return id;
+const sameSizes = (a: LaidFile, b: LaidFile): boolean => a === b || (a.path === b.path && a.size === b.size);
+const sameContents = (a: LaidFile, b: LaidFile): boolean => a === b || (a.path === b.path && a.key === b.key);
+
+/** Puts builds together whose files are the same one by one. */
+function classesOf(builds: readonly number[], lists: Lists, same: typeof sameSizes): number[][] {
+  const classes: number[][] = [];
+  for (const build of builds) {
+    const list = lists[build]!;
+    const own = classes.find(([first]) => {
+      const other = lists[first!]!;
+      return other.length === list.length && list.every((file, i) => same(file, other[i]!));
+    });
+    if (own) own.push(build);
+    else classes.push([build]);
+  }
+  return classes;
+}
+
+/** A file that tells builds apart, by the class that each build is in: builds of one class have the same bytes of it. */
+interface Teller {
+  readonly path: string;
+  readonly cost: number;
+  readonly classes: Uint16Array;
+}
+
+/** Builds that want to be told apart by bytes, one for each content, and what tells them apart. */
+interface Riddle {
+  readonly builds: readonly number[];
+  readonly tellers: readonly Teller[];
+}
+
+/** The class of each of some builds by what lies at place `i` of their lists; undefined where all are the same. */
+function classesAt(lists: Lists, builds: readonly number[], i: number): Uint16Array | undefined {
+  const first = lists[builds[0]!]![i]!;
+  // Files that did not change are shared between trees, so this is quick for most.
+  if (builds.every((build) => lists[build]![i] === first)) return undefined;
+  const firsts = [first];
+  const classes = new Uint16Array(builds.length);
+  for (let member = 1; member < builds.length; member++) {
+    const file = lists[builds[member]!]![i]!;
+    const before = lists[builds[member - 1]!]![i];
+    let own = before === file ? classes[member - 1]! : firsts.findIndex((other) => sameContents(other, file));
+    if (own < 0) own = firsts.push(file) - 1;
+    classes[member] = own;
+  }
+  return firsts.length > 1 ? classes : undefined;
+}
+
+/** What names and sizes leave open of a depot. */
+function riddlesOf(lists: Lists): Riddle[] {
+  return classesOf([...lists.keys()], lists, sameSizes).flatMap((alike): Riddle[] => {
+    // Of builds that are the same in every byte one stands for all.
+    const builds = classesOf(alike, lists, sameContents).map(([first]) => first!);
+    if (builds.length < 2) return [];
+    const cheapest = new Map<string, Teller>();
+    // Names and sizes being the same, the lists have the same file at the same place.
+    lists[builds[0]!]!.forEach(({ path, size: cost }, i) => {
+      const classes = classesAt(lists, builds, i);
+      if (!classes) return;
+      const name = String.fromCharCode(...classes);
+      // Of two files that tell the same builds apart only the smaller can be in a smallest set.
+      if (cost < (cheapest.get(name)?.cost ?? Infinity)) cheapest.set(name, { path, cost, classes });
+    });
+    return [{ builds, tellers: [...cheapest.values()] }];
   });
 }
 
-const differs = <T>(row: Row, of: (file: LaidFile | undefined) => T): boolean =>
-  row.some((file) => of(file) !== of(row[0]));
+/** Above this many pairs times files nobody waits for the cheapest set; a cheap one is found in no time. */
+const MOST_TO_SEARCH = 2_000_000;
 
-/** Pairs of builds, as numbers, that are in one class. */
-function pairsWithin(classes: readonly number[]): number[] {
+/** All riddles of a depot at once, as a cover of pairs: a file that is read for one of them tells for the others too. */
+function cheapestTellers(riddles: readonly Riddle[], builds: number): Cover {
   const pairs: number[] = [];
-  for (let a = 0; a < classes.length; a++) {
-    for (let b = a + 1; b < classes.length; b++) if (classes[a] === classes[b]) pairs.push(a * classes.length + b);
-  }
-  return pairs;
-}
-
-function separators(rows: ReadonlyMap<string, Row>, pairs: readonly number[], builds: number): Separator[] {
-  const cheapest = new Map<string, Separator>();
-  for (const [path, row] of rows) {
-    if (!differs(row, (file) => file?.key)) continue;
-    const told = pairs.filter((pair) => row[Math.floor(pair / builds)]?.key !== row[pair % builds]?.key);
-    if (told.length === 0) continue;
-    const cost = Math.max(...row.map((file) => file?.size ?? 0));
-    const name = told.join();
-    const known = cheapest.get(name);
-    // Of two files that tell the same builds apart only the smaller can be in a smallest set.
-    if (!known || cost < known.cost || (cost === known.cost && path < known.path)) {
-      cheapest.set(name, { path, cost, tells: told });
+  const byPath = new Map<string, Separator & { tells: number[] }>();
+  for (const riddle of riddles) {
+    const pairOf = (a: number, b: number): number => riddle.builds[a]! * builds + riddle.builds[b]!;
+    const members = [...riddle.builds.keys()];
+    const all = members.flatMap((a) => members.slice(a + 1).map((b) => [a, b] as const));
+    pairs.push(...all.map(([a, b]) => pairOf(a, b)));
+    for (const { path, cost, classes } of riddle.tellers) {
+      const tells = all.filter(([a, b]) => classes[a] !== classes[b]).map(([a, b]) => pairOf(a, b));
+      const known = byPath.get(path);
+      if (known) known.tells.push(...tells);
+      else byPath.set(path, { path, cost, tells });
     }
   }
-  return [...cheapest.values()];
+  return cheapestCover(pairs, [...byPath.values()]);
+}
+
+/** Pairs of builds in one of the groups that a file tells apart. */
+function pairsTold(groups: readonly (readonly number[])[], classes: Teller['classes']): number {
+  let told = 0;
+  const sizes = new Uint16Array(classes.length + 1);
+  for (const group of groups) {
+    sizes.fill(0);
+    group.forEach((member) => (sizes[classes[member]!]! += 1));
+    told += group.length * group.length;
+    for (const size of sizes) told -= size * size;
+  }
+  return told / 2;
+}
+
+/**
+ * A cheap set of files for one riddle: again and again the one that tells most pairs for its bytes. What a file is worth
+ * only shrinks as pairs are told, so one whose earlier worth is below the best need not be asked again.
+ */
+function cheapTellers({ builds, tellers }: Riddle): Teller[] {
+  const chosen: Teller[] = [];
+  let groups: number[][] = [[...builds.keys()]];
+  const worthOf = ({ classes, cost }: Teller): number => pairsTold(groups, classes) / (cost + 1);
+  // The worthiest stands last.
+  const queue = tellers.map((teller) => ({ teller, worth: worthOf(teller) })).sort((a, b) => a.worth - b.worth);
+  while (groups.length > 0 && queue.length > 0) {
+    const { teller } = queue.pop()!;
+    const worth = worthOf(teller);
+    if (worth === 0) continue;
+    if (worth < (queue.at(-1)?.worth ?? 0)) {
+      let [low, high] = [0, queue.length];
+      while (low < high) {
+        const middle = (low + high) >> 1;
+        if (queue[middle]!.worth < worth) low = middle + 1;
+        else high = middle;
+      }
+      queue.splice(low, 0, { teller, worth });
+      continue;
+    }
+    chosen.push(teller);
+    groups = groups.flatMap((group) => splitGroup(group, teller.classes)).filter((group) => group.length > 1);
+  }
+  return chosen;
+}
+
+function splitGroup(group: readonly number[], classes: Teller['classes']): number[][] {
+  const parts = new Map<number, number[]>();
+  for (const member of group) {
+    const own = parts.get(classes[member]!);
+    if (own) own.push(member);
+    else parts.set(classes[member]!, [member]);
+  }
+  return [...parts.values()];
 }
 
 /**
@@ -85,20 +182,18 @@ function separators(rows: ReadonlyMap<string, Row>, pairs: readonly number[], bu
 export function tellingFiles(trees: Trees): TellingSet {
   const files: TellingFile[] = [];
   let smallest = true;
-  for (const [depot, rows] of rowsByDepot(trees)) {
-    let bySize = Array<number>(trees.size).fill(0);
-    for (const row of rows.values()) {
-      if (differs(row, (file) => file?.size)) bySize = split(bySize, (build) => row[build]?.size);
+  for (const [depot, lists] of listsByDepot(trees)) {
+    const riddles = riddlesOf(lists);
+    const effort = riddles.reduce((sum, { builds, tellers }) => sum + builds.length ** 2 * tellers.length, 0);
+    if (effort <= MOST_TO_SEARCH) {
+      const cover = cheapestTellers(riddles, lists.length);
+      smallest &&= cover.cheapest;
+      files.push(...cover.chosen.map(({ path, cost }) => ({ path, depot, size: cost })));
+    } else {
+      smallest = false;
+      const chosen = new Map(riddles.flatMap(cheapTellers).map((teller) => [teller.path, teller]));
+      files.push(...[...chosen.values()].map(({ path, cost }) => ({ path, depot, size: cost })));
     }
-    let byContent = bySize;
-    for (const row of rows.values()) {
-      if (differs(row, (file) => file?.key)) byContent = split(byContent, (build) => row[build]?.key);
-    }
-    const same = new Set(pairsWithin(byContent));
-    const pairs = pairsWithin(bySize).filter((pair) => !same.has(pair));
-    const cover = cheapestCover(pairs, separators(rows, pairs, trees.size));
-    smallest &&= cover.cheapest;
-    files.push(...cover.chosen.map(({ path, cost }) => ({ path, depot, size: cost })));
   }
   return { files: files.toSorted((a, b) => (a.path < b.path ? -1 : 1)), smallest };
 }

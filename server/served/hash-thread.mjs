@@ -14,36 +14,48 @@ const CODES = {
   ENOTDIR: 'folder/not-found',
   EACCES: 'folder/no-permission',
   EPERM: 'folder/no-permission',
+  CHANGED: 'folder/changed-meanwhile',
 };
 
-function hashFile(place) {
+class ChangedMeanwhile extends Error {
+  code = 'CHANGED';
+}
+
+/** Hashes the pieces of a file, or those of its span; a file that changes meanwhile is refused. */
+function hashFile({ place, size: expected, span }) {
   // A link in the file's own place is not followed.
   const file = openSync(place, constants.O_RDONLY | constants.O_NOFOLLOW);
   try {
-    const { size } = fstatSync(file);
+    const before = fstatSync(file);
+    const { size } = before;
+    if (span && size !== expected) throw new ChangedMeanwhile();
+    const { first, end } = span ?? { first: 0, end: Math.max(1, Math.ceil(size / pieceSize)) };
     const pieces = [];
-    let at = 0;
-    do {
+    let bytes = 0;
+    for (let piece = first; piece < end; piece++) {
+      const at = piece * pieceSize;
+      const wanted = Math.max(0, Math.min(pieceSize, size - at));
       let filled = 0;
-      const wanted = Math.min(pieceSize, size - at);
       while (filled < wanted) {
         const read = readSync(file, buffer, filled, wanted - filled, at + filled);
-        if (read === 0) throw new Error('the file became shorter');
+        if (read === 0) throw new ChangedMeanwhile();
         filled += read;
       }
       pieces.push(createHash('sha256').update(buffer.subarray(0, wanted)).digest('hex'));
-      at += wanted;
-    } while (at < size);
-    return { size, pieces };
+      bytes += wanted;
+    }
+    const after = fstatSync(file);
+    if (after.size !== size || after.mtimeMs !== before.mtimeMs) throw new ChangedMeanwhile();
+    return { size, bytes, pieces };
   } finally {
     closeSync(file);
   }
 }
 
-parentPort.on('message', ({ id, places }) => {
-  const results = places.map((place) => {
+parentPort.on('message', ({ id, files }) => {
+  const results = files.map((file) => {
     try {
-      return hashFile(place);
+      return hashFile(file);
     } catch (error) {
       return { code: CODES[error.code] ?? 'folder/failed' };
     }

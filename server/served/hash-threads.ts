@@ -2,10 +2,13 @@ import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { PIECE_SIZE } from '#core/digest';
-import type { ServedHash } from '#core/served';
+import type { ServedHash, ServedHashRequest } from '#core/served';
 
 type Result =
   Omit<Extract<ServedHash, { size: number }>, 'index'> | Omit<Extract<ServedHash, { code: string }>, 'index'>;
+
+/** A file to hash, and where it lies. */
+export type PlacedFile = Omit<ServedHashRequest['files'][number], 'path'> & { readonly place: string };
 
 interface Thread {
   readonly worker: Worker;
@@ -19,15 +22,15 @@ export class HashThreads {
   #threads: Thread[] = [];
   #nextId = 1;
 
-  /** The outcomes of the files at these places, in their order. Rejects when the thread dies. */
-  hash(places: readonly string[]): Promise<Result[]> {
+  /** The outcomes of these files, in their order. Rejects when the thread dies. */
+  hash(files: readonly PlacedFile[]): Promise<Result[]> {
     const most = Math.min(MAX_THREADS, availableParallelism());
     if (this.#threads.length < most) this.#threads.push(this.#start());
     const thread = this.#threads.reduce((least, other) => (other.waiting.size < least.waiting.size ? other : least));
     const id = this.#nextId++;
     return new Promise((resolve, reject) => {
       thread.waiting.set(id, { resolve, reject });
-      thread.worker.postMessage({ id, places });
+      thread.worker.postMessage({ id, files });
     });
   }
 

@@ -2,7 +2,7 @@ import { type Dirent } from 'node:fs';
 import { open, readdir, stat, statfs } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Failure } from '#core/failure';
-import { ServedHashRequestSchema } from '#core/served';
+import { type ServedHashRequest, ServedHashRequestSchema } from '#core/served';
 import { readBody } from '../answers';
 import { HashThreads } from './hash-threads';
 import { placeBelow } from './roots';
@@ -55,19 +55,18 @@ async function* list(place: string): AsyncGenerator<{ path: string; size: number
   yield* await entries();
 }
 
-async function* hashes(folder: string, paths: readonly string[], check: (path: string) => Promise<string>) {
+async function* hashes({ files }: ServedHashRequest, check: (path: string) => Promise<string>) {
   const folders = new Map<string, Promise<string>>();
-  for (let start = 0; start < paths.length; start += HASHED_AT_ONCE) {
-    const some = paths.slice(start, start + HASHED_AT_ONCE);
-    const places = await Promise.all(
-      some.map(async (path) => {
+  for (let start = 0; start < files.length; start += HASHED_AT_ONCE) {
+    const placed = await Promise.all(
+      files.slice(start, start + HASHED_AT_ONCE).map(async ({ path, ...file }) => {
         const above = dirname(path);
         // Each folder is held against links once a request; a link in a file's own place the thread refuses by itself.
         if (!folders.has(above)) folders.set(above, check(above === '.' ? '' : above));
-        return join(await folders.get(above)!, path.slice(above === '.' ? 0 : above.length + 1));
+        return { ...file, place: join(await folders.get(above)!, path.slice(above === '.' ? 0 : above.length + 1)) };
       }),
     );
-    const results = await threads.hash(places);
+    const results = await threads.hash(placed);
     yield* results.map((result, i) => ({ index: start + i, ...result }));
   }
 }
@@ -116,7 +115,7 @@ export async function servedFolders(request: Request, what: string, roots: reado
       const check = (below: string): Promise<string> =>
         placeBelow(roots, asked.root, [asked.folder, below].filter(Boolean).join('/'));
       await check('');
-      return lines(hashes(asked.folder, asked.paths, check));
+      return lines(hashes(asked, check));
     }
     default:
       throw new Failure('demo/unknown-file', { path: what });

@@ -89,7 +89,10 @@ describe('nothing outside of the roots is served', () => {
   });
 
   it('by hashing, and a link in the list is none of its files', async () => {
-    const body = JSON.stringify({ root, folder: 'ferry', paths: ['tables/a.csv', 'key'] });
+    const body = JSON.stringify({
+      ...{ root, folder: 'ferry' },
+      files: ['tables/a.csv', 'key'].map((path) => ({ path, size: 1 })),
+    });
     const text = await (await ask('hash', GOOD, { method: 'POST', body })).text();
     expect(
       text
@@ -126,12 +129,17 @@ describe('a served folder read by the page', () => {
     put('games/hashed/one', 'x'.repeat(1000));
     put('games/hashed/deep/two', '');
     const folder = servedFolder({ kind: 'served', root, folder: 'hashed', token: TOKEN });
-    const outcomes = await folder.hash(['one', 'deep/two', 'none'], new AbortController().signal, () => undefined);
+    const files = [
+      { path: 'one', size: 1000 },
+      { path: 'deep/two', size: 0 },
+      { path: 'none', size: 1 },
+    ];
+    const outcomes = await folder.hash(files, new AbortController().signal, () => undefined);
     const command = (path: string): string =>
       execFileSync('sha256sum', [join(root, 'hashed', path)], { encoding: 'utf8' }).slice(0, 64);
     expect(outcomes).toEqual([
-      { index: 0, size: 1000, pieces: [command('one')] },
-      { index: 1, size: 0, pieces: [command('deep/two')] },
+      { index: 0, size: 1000, bytes: 1000, pieces: [command('one')] },
+      { index: 1, size: 0, bytes: 0, pieces: [command('deep/two')] },
       { index: 2, code: 'folder/not-found' },
     ]);
   });

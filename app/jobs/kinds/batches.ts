@@ -1,3 +1,5 @@
+import { pieceCount } from '#core/digest';
+import type { HashWish } from '~/folders';
 import type { JobContext } from '../job-context';
 import type { DiskResults, DiskTask } from '../workers/protocol';
 
@@ -20,6 +22,20 @@ export function batches<T extends { readonly size: number }>(files: readonly T[]
   }
   if (batch.length > 0) all.push(batch);
   return all;
+}
+
+/** Pieces of a large file that one worker hashes at a time: enough to be worth the message, a fifth of a second's work. */
+const SPAN_PIECES = 64;
+
+/** The file whole, or where it is large as spans that cover each of its pieces once. */
+export function hashWishes(path: string, size: number): HashWish[] {
+  const pieces = pieceCount(size);
+  if (pieces <= SPAN_PIECES) return [{ path, size }];
+  return Array.from({ length: Math.ceil(pieces / SPAN_PIECES) }, (_, i) => ({
+    path,
+    size,
+    span: { first: i * SPAN_PIECES, end: Math.min(pieces, (i + 1) * SPAN_PIECES) },
+  }));
 }
 
 /** Does `work` for each item, `lanes` at a time, stopping at the gate before each; the first failure ends all lanes. */

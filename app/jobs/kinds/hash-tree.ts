@@ -1,44 +1,127 @@
+import { type ContentKey, contentKey, pieceCount, pieceRange } from '#core/digest';
+import type { WireFailure } from '#core/failure';
+import { type Reading, readBefore } from '#core/survey';
+import type { HashWish } from '~/folders';
+import { getInstall } from '~/store/installs';
+import { addReading, dropReadings, readingsOf } from '~/store/readings';
 import type { StoredSurvey } from '~/store/records';
 import type { JobContext } from '../job-context';
-import { getInstall } from '~/store/installs';
-import { batches, inLanes, runCounted } from './batches';
-import { sourceOf } from './source';
+import type { HashResult, Listing } from '../workers/protocol';
+import { batches, hashWishes, inLanes, runCounted } from './batches';
+import { type Source, sourceOf } from './source';
+
+/** The files of a source by paths below its root, sorted. */
+export async function listTree(context: JobContext, { root, placeOf }: Source): Promise<Listing> {
+  context.phase('Listing the folder', 0, 0);
+  const listing = await runCounted(context, { do: 'list', place: placeOf(), root });
+  const prefix = root === '' ? 0 : root.length + 1;
+  return { ...listing, paths: listing.paths.map((path) => path.slice(prefix)) };
+}
+
+/** What is to be read of a file: all of it, or a span. */
+interface Work {
+  /** The file's place in the listing. */
+  readonly file: number;
+  readonly wish: HashWish;
+  /** Bytes to read. */
+  readonly size: number;
+}
+
+function workOf(file: number, path: string, size: number): Work[] {
+  return hashWishes(path, size).map((wish) => {
+    const { span } = wish;
+    const bytes = span ? pieceRange(size, span.end - 1).end - pieceRange(size, span.first).start : size;
+    return { file, wish, size: bytes };
+  });
+}
+
+/** Keys of a listing's files, as they become known. */
+class Keys {
+  readonly all: (ContentKey | undefined)[];
+  /** Pieces of files of which not all spans are there yet, by the file and the span's first piece. */
+  readonly #parts = new Map<number, Map<number, readonly string[]>>();
+
+  constructor(private readonly listing: Listing) {
+    this.all = Array<ContentKey | undefined>(listing.paths.length).fill(undefined);
+  }
+
+  /** @returns whether all of the file has been read */
+  take({ file, wish }: Work, { size, pieces }: NonNullable<HashResult['contents'][number]>): boolean {
+    let whole: readonly string[] = pieces;
+    if (wish.span) {
+      const parts = this.#parts.get(file) ?? new Map<number, readonly string[]>();
+      this.#parts.set(file, parts.set(wish.span.first, pieces));
+      whole = [...parts].toSorted(([a], [b]) => a - b).flatMap(([, some]) => some);
+      if (whole.length < pieceCount(size)) return false;
+      this.#parts.delete(file);
+    }
+    this.listing.sizes[file] = size;
+    this.all[file] = contentKey(size, whole);
+    return true;
+  }
+
+  /** The columns of some files of the listing. */
+  reading(files: readonly number[], at: number): Reading {
+    const { paths, sizes, modified } = this.listing;
+    return {
+      at,
+      paths: files.map((i) => paths[i]!),
+      sizes: Float64Array.from(files, (i) => sizes[i]!),
+      modified: Float64Array.from(files, (i) => modified[i]!),
+      keys: files.map((i) => this.all[i]!),
+    };
+  }
+}
 
 /**
  * Hashes every file of a tree. A file that vanishes or cannot be read meanwhile is reported as itself, the rest goes on.
+ * What was read is put down as it comes, so that a job that was cut off goes on where it stopped.
+ * @param earlier readings whose digests are taken over for files that have the same size and time still
  * @returns columns sorted by path, without the unreadable ones
  */
 export async function hashTree(
   context: JobContext,
   tree: string,
   phase: string,
+  earlier: readonly Reading[] = [],
 ): Promise<Omit<StoredSurvey, 'install'>> {
-  const { reader, root, placeOf } = await sourceOf(await getInstall(context.install), tree);
+  const source = await sourceOf(await getInstall(context.install), tree);
   const at = Date.now();
-  const entries = await reader.list(root);
+  const listing = await listTree(context, source);
+  const keys = new Keys(listing);
+  const known = readBefore([...earlier, ...(await readingsOf(context.id))]);
+  const work: Work[] = [];
+  let trusted = 0;
+  listing.paths.forEach((path, i) => {
+    const size = listing.sizes[i]!;
+    keys.all[i] = known(path, size, listing.modified[i]!);
+    if (keys.all[i] === undefined) work.push(...workOf(i, path, size));
+    else trusted += 1;
+  });
   context.phase(
     phase,
-    entries.length,
-    entries.reduce((sum, { size }) => sum + size, 0),
+    listing.paths.length - trusted,
+    work.reduce((sum, { size }) => sum + size, 0),
   );
-  const prefix = root === '' ? 0 : root.length + 1;
-  const rows: { path: string; size: number; key: string }[] = [];
-  const unreadable: StoredSurvey['unreadable'][number][] = [];
-  await inLanes(batches(entries), 4, context, async (batch) => {
-    const files = batch.map(({ path, size }) => ({ path, size }));
-    const result = await runCounted(context, { do: 'hash', place: placeOf(files.map(({ path }) => path)), files });
-    result.keys.forEach((key, i) => {
-      if (key !== undefined) rows.push({ path: files[i]!.path.slice(prefix), size: result.sizes[i]!, key });
-    });
-    for (const { path, failure } of result.unreadable) unreadable.push({ path: path.slice(prefix), failure });
+
+  const unreadable = new Map<string, WireFailure>();
+  const prefix = source.root === '' ? '' : `${source.root}/`;
+  await inLanes(batches(work), 4, context, async (batch) => {
+    const files = batch.map(({ wish }) => ({ ...wish, path: prefix + wish.path }));
+    const place = source.placeOf(files.map(({ path }) => path));
+    const { contents, unreadable: refused } = await runCounted(context, { do: 'hash', place, files });
+    const lost = refused.filter(({ path }) => !unreadable.has(path.slice(prefix.length)));
+    for (const { path, failure } of lost) unreadable.set(path.slice(prefix.length), failure);
+    const read = batch.flatMap((one, i) => (contents[i] && keys.take(one, contents[i]) ? [one.file] : []));
+    await addReading(context.install, context.id, keys.reading(read, at));
+    context.add(read.length + lost.length, 0);
   });
-  rows.sort((a, b) => (a.path < b.path ? -1 : 1));
+  await dropReadings(context.id);
+  const readable = [...keys.all.keys()].filter((i) => keys.all[i] !== undefined);
   return {
+    ...keys.reading(readable, at),
     tree,
-    at,
-    paths: rows.map(({ path }) => path),
-    sizes: Float64Array.from(rows, ({ size }) => size),
-    keys: rows.map(({ key }) => key),
-    unreadable,
+    trusted,
+    unreadable: [...unreadable].map(([path, failure]) => ({ path, failure })),
   };
 }

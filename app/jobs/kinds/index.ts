@@ -2,6 +2,7 @@ import type { JobKind } from '~/store/records';
 import type { Kind } from '../job-context';
 import { assemble } from './assemble';
 import { fetchJob } from './fetch';
+import { keepsake } from './keepsake';
 import { letGo } from './let-go';
 import { look } from './look';
 import { seed } from './seed';
@@ -13,6 +14,7 @@ export const KINDS: Record<JobKind, Kind> = {
   seed,
   look,
   survey,
+  keepsake,
   fetch: fetchJob,
   assemble,
   'let-go': letGo,

@@ -1,10 +1,11 @@
-import type { ContentKey } from '#core/digest';
+import { contentKey } from '#core/digest';
 import { isFailure } from '#core/failure';
 import { reckon } from '~/reckoning/client';
 import { refreshServices } from '~/services/services';
 import { getInstall, putLook } from '~/store/installs';
 import type { JobContext, Kind } from '../job-context';
 import { runCounted } from './batches';
+import { listTree } from './hash-tree';
 import { sourceOf } from './source';
 
 /** Brings manifests up to date. Offline, what the services said before is good enough to look at a folder. */
@@ -21,34 +22,36 @@ export const look: Kind = {
   async run(context) {
     await readManifests(context);
     const install = await getInstall(context.install);
-    const { reader, root, placeOf } = await sourceOf(install, install.tree);
+    const source = await sourceOf(install, install.tree);
     const at = Date.now();
-    const entries = await reader.list(root);
-    const prefix = root === '' ? 0 : root.length + 1;
+    const { paths, sizes } = await listTree(context, source);
     const wanted = new Set((await reckon('telling', install.id)).map(({ path }) => path));
-    const files = entries.filter(({ path }) => wanted.has(path.slice(prefix)));
-    const bytes = files.reduce((sum, { size }) => sum + size, 0);
-    context.phase('Reading the telling files', files.length, bytes);
-    const place = placeOf(files.map(({ path }) => path));
-    const { keys } = await runCounted(context, {
-      do: 'hash',
-      place,
-      files: files.map(({ path, size }) => ({ path, size })),
-    });
-    const read = files.flatMap(({ path, size }, i) =>
-      keys[i] === undefined ? [] : [{ path: path.slice(prefix), size, key: keys[i] as ContentKey }],
+    const files = paths.flatMap((path, i) => (wanted.has(path) ? [{ path, size: sizes[i]! }] : []));
+    const prefix = source.root === '' ? '' : `${source.root}/`;
+    const wishes = files.map(({ path, size }) => ({ path: prefix + path, size }));
+    context.phase(
+      'Reading the telling files',
+      files.length,
+      files.reduce((sum, { size }) => sum + size, 0),
     );
+    const place = source.placeOf(wishes.map(({ path }) => path));
+    const { contents } = await runCounted(context, { do: 'hash', place, files: wishes });
+    context.add(files.length, 0);
+    const read = files.flatMap(({ path }, i) => {
+      const content = contents[i];
+      return content ? [{ path, size: content.size, key: contentKey(content.size, content.pieces) }] : [];
+    });
     const depots = await reckon('quickLook', install.id, {
-      paths: entries.map(({ path }) => path.slice(prefix)),
-      sizes: Float64Array.from(entries, ({ size }) => size),
+      paths,
+      sizes,
       read: new Map(read.map(({ path, key }) => [path, key])),
     });
     await putLook({
       install: install.id,
       tree: install.tree,
       at,
-      files: entries.length,
-      bytes: entries.reduce((sum, { size }) => sum + size, 0),
+      files: paths.length,
+      bytes: sizes.reduce((sum, size) => sum + size, 0),
       read: read.map(({ path, size }) => ({ path, size })),
       depots,
     });

@@ -9,8 +9,8 @@ export interface Source {
   readonly reader: FolderReader;
   /** The game's folder below the reader's root; empty where the two are the same. */
   readonly root: string;
-  /** Where a worker finds these files. */
-  readonly placeOf: (paths: readonly string[]) => Place;
+  /** Where a worker finds these files; for all of them where no paths are given. */
+  readonly placeOf: (paths?: readonly string[]) => Place;
 }
 
 /**
@@ -33,7 +33,7 @@ export async function sourceOf({ id, place }: Install, tree: string): Promise<So
       return {
         reader: readerAt({ kind: 'handed', files }),
         root: '',
-        placeOf: (paths) => ({
+        placeOf: (paths = [...files.keys()]) => ({
           kind: 'handed',
           files: new Map(paths.flatMap((path) => (files.has(path) ? [[path, files.get(path)!] as const] : []))),
         }),

@@ -3,20 +3,27 @@ import { browserDisk, INSTALL_DISK, RECORD_PATH } from '~/folders';
 import { reckon } from '~/reckoning/client';
 import { readRecord } from '~/services/install-record';
 import { addHoldCheck, getHold } from '~/store/holds';
-import { getInstall, putSurvey } from '~/store/installs';
+import { getInstall, getSurvey, putSurvey } from '~/store/installs';
+import { dropReadings } from '~/store/readings';
 import { type Kind, readParams } from '../job-context';
 import { hashTree } from './hash-tree';
 import { readManifests } from './look';
 
-const ParamsSchema = z.object({ checkHold: z.boolean().default(false) });
+const ParamsSchema = z.object({
+  checkHold: z.boolean().default(false),
+  /** Takes the digests of the last survey for files that have the same size and time still. */
+  trustEarlier: z.boolean().default(false),
+});
 
-/** Finds out what lies in the folder: every file is hashed. With a hold, also whether its means still stand. */
+/** Finds out what lies in the folder, file by file. With a hold, also whether its means still stand. */
 export const survey: Kind = {
   async run(context) {
-    const { checkHold } = readParams(context, ParamsSchema);
+    const { checkHold, trustEarlier } = readParams(context, ParamsSchema);
     await readManifests(context);
     const install = await getInstall(context.install);
-    const found = await hashTree(context, install.tree, 'Looking at every file');
+    const earlier = trustEarlier ? await getSurvey(install) : undefined;
+    const phase = earlier ? 'Looking at what changed' : 'Looking at every file';
+    const found = await hashTree(context, install.tree, phase, earlier ? [earlier] : []);
     await putSurvey({ install: install.id, ...found });
     if (checkHold && (await getHold(install.id))) {
       const disk = browserDisk(INSTALL_DISK(install.id));
@@ -29,4 +36,5 @@ export const survey: Kind = {
       });
     }
   },
+  undo: (context) => dropReadings(context.id),
 };

@@ -1,12 +1,16 @@
 import 'fake-indexeddb/auto';
+import { BlobReader, Uint8ArrayWriter, ZipReader } from '@zip.js/zip.js';
 import { beforeAll, describe, expect, it, vi } from 'vitest';
 import { asBuild } from '#core/builds';
 import { Failure, isFailure } from '#core/failure';
+import { bagChecksums } from '#core/keepsakes';
 import { PanelStateSchema } from '#core/outside';
+import { filterTable, NOBODY, STATES } from '#core/survey';
 import type { Folder } from '~/folders';
-import { RECORD_PATH, treePath } from '~/folders';
+import { keepsakePath, RECORD_PATH, treePath } from '~/folders';
 import { memoryFolder } from '~/folders/memory-folder';
 import * as reckoner from '~/reckoning/reckoner';
+import * as surveying from '~/reckoning/surveying';
 import { getBytes, getPack } from '~/services/http';
 import { readRecord } from '~/services/install-record';
 import { firstInstall, signIn, storefrontLooks } from '~/services/services';
@@ -19,7 +23,8 @@ import { action } from '../../../server/routes/stand-ins';
 import type { JobContext } from '../job-context';
 import type { DiskPool } from '../pool';
 import { changeDisk } from '../workers/disk-tasks';
-import { hashFiles } from '../workers/hash-files';
+import { packBag } from '../workers/bag-task';
+import { lookAtFolder } from '../workers/look-tasks';
 import { KINDS } from '.';
 
 /*
@@ -36,7 +41,7 @@ vi.mock('~/folders', async (original) => ({
   readerAt: () => disk.now,
 }));
 vi.mock('~/reckoning/client', () => ({
-  reckon: (question: 'learn', ...parameters: [string]) => reckoner[question](...parameters),
+  reckon: (question: 'learn', ...parameters: [string]) => ({ ...reckoner, ...surveying })[question](...parameters),
 }));
 
 const INSTALL = 'demo';
@@ -57,11 +62,12 @@ function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promi
   const run: DiskPool['run'] = async (task, { progress = () => undefined } = {}) => {
     const ports = { sha256: platformSha256, progress, signal };
     const wait = async (): Promise<void> => undefined;
-    const result =
-      task.do === 'hash'
-        ? await hashFiles(task, { ...ports, reader: here() })
-        : await changeDisk(task, { ...ports, folder: here(), getBytes, getPack, wait });
-    return result as never;
+    const perform = () => {
+      if (task.do === 'hash' || task.do === 'list') return lookAtFolder(task, { ...ports, reader: here() });
+      if (task.do === 'bag') return packBag(task, here(), { ...ports, folder: here() });
+      return changeDisk(task, { ...ports, folder: here(), getBytes, getPack, wait });
+    };
+    return (await perform()) as never;
   };
   const nothing = (): void => undefined;
   return {
@@ -142,14 +148,68 @@ beforeAll(async () => {
 
 describe('survey', () => {
   it('finds the folder at the build that the storefront took it to, and what is not of it', async () => {
-    const view = (await reckoner.survey(INSTALL))!;
-    expect(view.likeliest).toBe(asBuild('3.1.1'));
-    const inState = (state: string) => view.files.filter((file) => file.state === state);
+    const { likeliest, table } = (await surveying.survey(INSTALL))!;
+    expect(likeliest).toBe(asBuild('3.1.1'));
+    const inState = (state: (typeof STATES)[number]) => filterTable(table, { state: STATES.indexOf(state) });
     // Of the two files of the attempt to go back by hand one lies over a file of the build, the other is of none.
     expect(inState('altered')).toHaveLength(1);
-    expect(inState('absent')).toEqual([]);
+    expect(inState('absent')).toHaveLength(0);
     expect(inState('true').length).toBeGreaterThan(1000);
-    expect(inState('stray').filter(({ name }) => name === undefined)).toEqual([]);
+    expect([...inState('stray')].filter((i) => table.whose[i] === NOBODY)).toEqual([]);
+  });
+
+  it('that was cut off reads nothing twice when it goes on', async () => {
+    let gates = 0;
+    const cut = async (): Promise<void> => {
+      if (++gates > 12) throw new Failure('job/worker-died');
+    };
+    // Files that were written a moment ago are not trusted: as far as the clock goes they could change once more.
+    vi.useFakeTimers({ toFake: ['Date'], now: Date.now() + 60_000 });
+    const read: string[] = [];
+    const whole = here();
+    disk.now = { ...whole, open: (path: string) => (read.push(path), whole.open(path)) };
+    try {
+      await expect(KINDS.survey.run(contextOf({}, 'cut', cut))).rejects.toMatchObject({ code: 'job/worker-died' });
+      const before = read.length;
+      expect(before).toBeGreaterThan(100);
+      await KINDS.survey.run(contextOf({}, 'cut'));
+      expect(read).toHaveLength(new Set(read).size);
+      expect((await getSurvey(await getInstall(INSTALL)))!.trusted).toBe(before);
+
+      read.length = 0;
+      await run('survey', { trustEarlier: true });
+      expect(read).toEqual([]);
+      await here().writeWhole(treePath('t1', 'saves/voyage-1.fws'), new Uint8Array(5));
+      await run('survey', { trustEarlier: true });
+      expect(read).toEqual([treePath('t1', 'saves/voyage-1.fws')]);
+    } finally {
+      disk.now = whole;
+      vi.useRealTimers();
+    }
+  });
+
+  it('packs the player’s own files so that any reader of such bags finds them whole', async () => {
+    await run('keepsake', { date: '2026-11-24T23:00:00.000Z' });
+    const name = 'ferrywake-keepsake-20261124T230000';
+    const archive = await here().read(keepsakePath(name));
+    const entries = await new ZipReader(new BlobReader(new Blob([archive]))).getEntries();
+    const files = new Map<string, Uint8Array>();
+    for (const entry of entries) {
+      if (!entry.directory) files.set(entry.filename, await entry.getData(new Uint8ArrayWriter()));
+    }
+    const text = (path: string): string => new TextDecoder().decode(files.get(`${name}/${path}`));
+    const manifest = bagChecksums(text('manifest-sha256.txt'));
+    expect(manifest.size).toBeGreaterThan(8);
+    expect([...files.keys()].filter((path) => path.startsWith(`${name}/data/`))).toHaveLength(manifest.size);
+    for (const [path, digest] of manifest) {
+      expect(await platformSha256(files.get(`${name}/${path}`) as Uint8Array<ArrayBuffer>)).toBe(digest);
+      const own = path.replace(/^data\//, '');
+      expect(files.get(`${name}/${path}`)!.length).toBe((await here().stat(treePath('t1', own)))!.size);
+    }
+    for (const [path, digest] of bagChecksums(text('tagmanifest-sha256.txt'))) {
+      expect(await platformSha256(text(path))).toBe(digest);
+    }
+    expect(text('bagit.txt')).toBe('BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n');
   });
 
   it('looks at a folder while the services cannot be reached, by what they said before', async () => {

@@ -1,10 +1,10 @@
 import { createHash } from 'node:crypto';
 import { describe, expect, it } from 'vitest';
-import { contentKey, PIECE_SIZE } from '#core/digest';
+import { contentKey, keyPieces, PIECE_SIZE } from '#core/digest';
 import { Failure } from '#core/failure';
 import { type Folder, memoryFolder } from '~/folders';
 import { changeDisk, type DiskPorts } from './disk-tasks';
-import { hashFile, hashFiles } from './hash-files';
+import { hashFile, lookAtFolder } from './look-tasks';
 import type { ChangeTask, DiskProgress } from './protocol';
 
 const sha256 = async (data: Uint8Array | string): Promise<string> => createHash('sha256').update(data).digest('hex');
@@ -125,23 +125,50 @@ describe('fetching a file', () => {
   });
 });
 
-it('hashes what is there and reports what is not, and goes on', async () => {
-  const { ports, folder } = setUp();
-  await folder.writeWhole('big', CONTENT.slice());
-  await folder.writeWhole('empty', new Uint8Array(0));
-  const files = ['big', 'gone', 'empty'].map((path) => ({ path, size: 1 }));
-  expect(await hashFiles({ files }, { ...ports, reader: folder })).toEqual({
-    keys: [KEY, undefined, contentKey(0, [hash(new Uint8Array(0))])],
-    sizes: [CONTENT.length, 1, 0],
-    unreadable: [{ path: 'gone', failure: { code: 'folder/not-found', facts: { path: 'gone' } } }],
+describe('looking at a folder', () => {
+  it('hashes what is there and reports what is not, and goes on', async () => {
+    const { ports, folder, told } = setUp();
+    await folder.writeWhole('big', CONTENT.slice());
+    await folder.writeWhole('empty', new Uint8Array(0));
+    const files = ['big', 'gone', 'empty'].map((path) => ({ path, size: 1 }));
+    const task = { do: 'hash', place: { kind: 'browser-disk', disk: 'd' }, files } as const;
+    expect(await lookAtFolder(task, { ...ports, reader: folder })).toEqual({
+      contents: [
+        { size: CONTENT.length, pieces: keyPieces(KEY) },
+        undefined,
+        { size: 0, pieces: [hash(new Uint8Array(0))] },
+      ],
+      unreadable: [{ path: 'gone', failure: { code: 'folder/not-found', facts: { path: 'gone' } } }],
+    });
+    expect(told.reduce((sum, { bytes }) => sum + bytes, 0)).toBe(CONTENT.length);
   });
-});
 
-it('a file of exactly what is read at once has no empty piece behind it', async () => {
-  const folder = memoryFolder();
-  await folder.writeWhole('a', new Uint8Array(16 * PIECE_SIZE));
-  const { size, key } = await hashFile(folder, sha256, 'a');
-  expect(key).toBe(contentKey(size, Array<string>(16).fill(hash(new Uint8Array(PIECE_SIZE)))));
+  it('hashes a span of a file, and refuses it where the file is another one meanwhile', async () => {
+    const { ports, folder } = setUp();
+    await folder.writeWhole('big', CONTENT.slice());
+    const span = { first: 1, end: 3 };
+    const wish = { path: 'big', size: CONTENT.length, span };
+    expect((await hashFile(wish, { ...ports, reader: folder })).pieces).toEqual(keyPieces(KEY).slice(1));
+    await expect(hashFile({ ...wish, size: 5 }, { ...ports, reader: folder })).rejects.toMatchObject({
+      code: 'folder/changed-meanwhile',
+      facts: { path: 'big' },
+    });
+  });
+
+  it('a file of exactly what is read at once has no empty piece behind it', async () => {
+    const { ports, folder } = setUp();
+    await folder.writeWhole('a', new Uint8Array(16 * PIECE_SIZE));
+    const { pieces } = await hashFile({ path: 'a', size: 0 }, { ...ports, reader: folder });
+    expect(pieces).toEqual(Array<string>(16).fill(hash(new Uint8Array(PIECE_SIZE))));
+  });
+
+  it('stops between two pieces when it is cancelled', async () => {
+    const { ports, folder, stop } = setUp();
+    await folder.writeWhole('a', new Uint8Array(16 * PIECE_SIZE));
+    const progress = (): void => stop.abort();
+    const work = hashFile({ path: 'a', size: 0 }, { ...ports, reader: folder, progress });
+    await expect(work).rejects.toMatchObject({ code: 'job/cancelled' });
+  });
 });
 
 it('lays files only when their bytes are still what they were', async () => {

@@ -1,6 +1,6 @@
 import { type ContentKey, contentKey, keyPieces, PIECE_SIZE, pieceCount, pieceRange, type Sha256 } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
-import type { Folder } from '~/folders';
+import { type Folder, partPath } from '~/folders';
 import { assertGoing, eachFile } from './each-file';
 import type { ChangeTask, DiskProgress, DiskResults, DiskTask, PieceState } from './protocol';
 
@@ -50,7 +50,7 @@ async function piecesThere(
 async function fetchFile(task: Extract<DiskTask, { do: 'fetch' }>, ports: DiskPorts): Promise<DiskResults['fetch']> {
   const { folder, sha256 } = ports;
   const wanted = keyPieces(task.key);
-  const part = `${task.to}.part`;
+  const part = partPath(task.to);
   const there = await piecesThere(part, task.size, wanted, ports);
   const result = { fetchedBytes: 0, reusedBytes: 0 };
   const tell = (index: number, state: PieceState, bytes: number): void =>

@@ -1,9 +1,9 @@
 import { failureToWire } from '#core/failure';
-import { browserDisk, type Folder, readerAt } from '~/folders';
+import { browserDisk, type Folder, type FolderReader, type Place, readerAt } from '~/folders';
 import { getBytes, getPack } from '~/services/http';
 import { platformSha256 } from '~/services/sha256';
 import { changeDisk } from './disk-tasks';
-import { hashFiles } from './hash-files';
+import { lookAtFolder } from './look-tasks';
 import type { DiskProgress, DiskResults, DiskTask, FromWorker, ToWorker } from './protocol';
 
 const disks = new Map<string, Folder>();
@@ -15,6 +15,8 @@ function diskAt(root: string): Folder {
   return disk;
 }
 
+const readerOf = (place: Place): FolderReader => (place.kind === 'browser-disk' ? diskAt(place.disk) : readerAt(place));
+
 const post = (message: FromWorker): void => self.postMessage(message);
 
 async function perform(task: DiskTask, id: number, signal: AbortSignal): Promise<DiskResults[DiskTask['do']]> {
@@ -23,9 +25,11 @@ async function perform(task: DiskTask, id: number, signal: AbortSignal): Promise
     progress: (progress: DiskProgress) => post({ type: 'progress', id, progress }),
     signal,
   };
-  if (task.do === 'hash') {
-    const { place } = task;
-    return hashFiles(task, { ...ports, reader: place.kind === 'browser-disk' ? diskAt(place.disk) : readerAt(place) });
+  if (task.do === 'hash' || task.do === 'list') return lookAtFolder(task, { ...ports, reader: readerOf(task.place) });
+  // The archive writer is loaded when the first keepsake is packed.
+  if (task.do === 'bag') {
+    const { packBag } = await import('./bag-task');
+    return packBag(task, readerOf(task.place), { ...ports, folder: diskAt(task.disk) });
   }
   return changeDisk(task, {
     ...ports,

@@ -1,14 +1,14 @@
 import type { ContentKey } from '#core/digest';
 import type { PieceSource } from '#core/fetch';
 import type { WireFailure } from '#core/failure';
-import type { Place } from '~/folders';
+import type { BagInfo } from '#core/keepsakes';
+import type { HashWish, Place } from '~/folders';
 
-/** Hashes files wherever they lie. */
-export interface HashTask {
-  readonly do: 'hash';
-  readonly place: Place;
-  readonly files: readonly { readonly path: string; readonly size: number }[];
-}
+/** What only looks at a folder, wherever it lies. */
+export type LookTask =
+  /** Lists the files below `root`. */
+  | { readonly do: 'list'; readonly place: Place; readonly root: string }
+  | { readonly do: 'hash'; readonly place: Place; readonly files: readonly HashWish[] };
 
 /** What changes a disk. All paths are relative to `disk`. */
 export type ChangeTask =
@@ -33,7 +33,22 @@ export type ChangeTask =
   /** Copies files into a new tree, checking the bytes on the way. */
   | { readonly do: 'lay'; readonly disk: string; readonly files: readonly LayFile[] };
 
-export type DiskTask = HashTask | ChangeTask;
+/** Packs files of a folder, wherever it lies, into a keepsake on a disk. */
+export interface BagTask {
+  readonly do: 'bag';
+  readonly place: Place;
+  readonly root: string;
+  /** Below `root`. */
+  readonly paths: readonly string[];
+  readonly disk: string;
+  /** Where the archive goes on the disk. */
+  readonly to: string;
+  /** The bag's only folder. */
+  readonly name: string;
+  readonly info: BagInfo;
+}
+
+export type DiskTask = LookTask | ChangeTask | BagTask;
 
 export interface LayFile {
   /** Undefined when the bytes are `text`. */
@@ -43,18 +58,26 @@ export interface LayFile {
   readonly key: ContentKey;
 }
 
+/** The files of a folder as columns, sorted by path: sizes in bytes, times in milliseconds since 1970. */
+export interface Listing {
+  readonly paths: readonly string[];
+  readonly sizes: Float64Array;
+  readonly modified: Float64Array;
+}
+
 export interface HashResult {
-  /** In the order of the task's files; undefined for an unreadable one. */
-  readonly keys: readonly (ContentKey | undefined)[];
-  readonly sizes: readonly number[];
+  /** In the order of the task's files; undefined for an unreadable one. `pieces` are those of its span, or all. */
+  readonly contents: readonly ({ readonly size: number; readonly pieces: readonly string[] } | undefined)[];
   readonly unreadable: readonly { readonly path: string; readonly failure: WireFailure }[];
 }
 
 export interface DiskResults {
+  list: Listing;
   hash: HashResult;
   fetch: { readonly fetchedBytes: number; readonly reusedBytes: number };
   download: Record<string, never>;
   lay: Record<string, never>;
+  bag: { readonly bytes: number };
 }
 
 /** What happens to a piece while its file is fetched. */

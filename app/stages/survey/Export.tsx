@@ -1,45 +1,58 @@
 import { Button, Menu } from '@mantine/core';
 import { writeChecksumList } from '#core/lists';
+import { NOBODY, STATES } from '#core/survey';
 import { count, counted } from '~/parts/format';
 import { saveFile } from '~/parts/save-file';
-import { strayWords } from '~/parts/stray-words';
+import { groupWords } from '~/parts/stray-words';
 import { reckon } from '~/reckoning/client';
-import type { SurveyedFile } from '~/reckoning/views';
+import type { SurveyView } from '~/reckoning/views';
 import type { Install } from '~/store/records';
 
-async function saveTable(
-  install: Install,
-  files: readonly SurveyedFile[],
-  names: ReadonlyMap<string, string>,
-): Promise<void> {
+interface Shown {
+  readonly install: Install;
+  readonly view: SurveyView;
+  /** Rows of the table, in the order in which they are shown. */
+  readonly shown: Uint32Array;
+  readonly names: ReadonlyMap<string, string>;
+}
+
+async function saveTable({ install, view: { table }, shown, names }: Shown): Promise<void> {
   const { unparse } = await import('papaparse');
-  const rows = files.map(({ path, state, size, depot, name }) => [
-    path,
-    state,
-    size,
-    depot ?? '',
-    name ? strayWords(name, names) : '',
-  ]);
+  const rows = [...shown].map((i) => {
+    const group = table.whose[i]!;
+    return [
+      table.paths[i],
+      STATES[table.states[i]!],
+      table.sizes[i],
+      table.depotIds[table.depots[i]!] ?? '',
+      group === NOBODY ? '' : groupWords(table.groups[group]!, names),
+    ];
+  });
   const fields = ['path', 'state', 'bytes', 'depot', 'whose'];
   saveFile(`${install.id}-survey.csv`, `${unparse({ fields, data: rows })}\r\n`, 'text/csv');
 }
 
-async function saveList(install: Install): Promise<void> {
+/** @param only the paths that go into the list; all where it is left out */
+async function saveList(install: Install, only?: ReadonlySet<string>): Promise<void> {
   const { files, unknown } = await reckon('checksums', install.id);
-  const remarks = unknown.map((path) => `not in this list, since its SHA-256 as a whole is not known: ${path}`);
-  saveFile(`${install.id}.sha256`, writeChecksumList(files, remarks), 'text/plain');
+  const wanted = (path: string): boolean => only?.has(path) ?? true;
+  const remarks = unknown
+    .filter(wanted)
+    .map((path) => `not in this list, since its SHA-256 as a whole is not known: ${path}`);
+  const listed = files.filter(({ path }) => wanted(path));
+  saveFile(`${install.id}.sha256`, writeChecksumList(listed, remarks), 'text/plain');
 }
 
-/** Hands the list of files over: what is shown as a table, or the whole folder as a checksum list. */
-export function Export({
-  install,
-  shown,
-  names,
-}: {
-  install: Install;
-  shown: readonly SurveyedFile[];
-  names: ReadonlyMap<string, string>;
-}) {
+async function saveMetalink({ install, view }: Shown): Promise<void> {
+  const build = view.likeliest!;
+  const text = await reckon('metalink', install.id, build, window.location.origin);
+  saveFile(`${build}.meta4`, text, 'application/metalink4+xml');
+}
+
+/** Hands the list of files over: as a table, as a checksum list, or the build as it should be. */
+export function Export(what: Shown) {
+  const { install, view, shown } = what;
+  const { table } = view;
   return (
     <Menu position="bottom-end">
       <Menu.Target>
@@ -48,10 +61,14 @@ export function Export({
         </Button>
       </Menu.Target>
       <Menu.Dropdown>
-        <Menu.Item onClick={() => void saveTable(install, shown, names)}>
-          The {count(shown.length)} shown as CSV
+        <Menu.Item onClick={() => void saveTable(what)}>The {count(shown.length)} shown as CSV</Menu.Item>
+        <Menu.Item onClick={() => void saveList(install, new Set([...shown].map((i) => table.paths[i]!)))}>
+          The {count(shown.length)} shown as a checksum list
         </Menu.Item>
         <Menu.Item onClick={() => void saveList(install)}>The folder as a checksum list</Menu.Item>
+        {view.likeliest && (
+          <Menu.Item onClick={() => void saveMetalink(what)}>{view.likeliest} as it should be, as Metalink</Menu.Item>
+        )}
       </Menu.Dropdown>
     </Menu>
   );

@@ -1,46 +1,114 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useRef } from 'react';
+import { type ReactNode, useRef } from 'react';
+import { NOBODY, type SortBy, STATES, type SurveyTable } from '#core/survey';
 import { bytes, shortened } from '~/parts/format';
 import { ItemLink } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
-import { useAddress } from '~/parts/use-address';
-import type { SurveyedFile } from '~/reckoning/views';
-import { strayWords } from '~/parts/stray-words';
+import { StateMark } from '~/parts/state-marks';
+import { groupWords } from '~/parts/stray-words';
+import type { Address } from '~/parts/use-address';
+import styles from './survey.module.css';
 
 const ROW = 27;
 
-/** The files as rows; only those in sight are drawn. */
-export function FileList({ files, names }: { files: readonly SurveyedFile[]; names: ReadonlyMap<string, string> }) {
-  const address = useAddress();
+/** Rows of which only those in sight are drawn, however many there are. */
+export function VirtualRows({ label, length, row }: { label: string; length: number; row: (i: number) => ReactNode }) {
   const box = useRef<HTMLDivElement>(null);
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer redraws this component itself
   const rows = useVirtualizer({
-    count: files.length,
+    count: length,
     getScrollElement: () => box.current,
     estimateSize: () => ROW,
     overscan: 12,
   });
   return (
-    <div ref={box} style={{ height: 270, overflow: 'auto' }} role="region" aria-label="Files" tabIndex={0}>
+    <div ref={box} className={styles.rows} role="region" aria-label={label} tabIndex={0}>
       <div style={{ height: rows.getTotalSize(), position: 'relative' }}>
-        {rows.getVirtualItems().map(({ index, start }) => {
-          const { path, state, size, name } = files[index]!;
-          return (
-            <div key={path} style={{ position: 'absolute', top: start, left: 0, right: 0, height: ROW }}>
-              <ItemLink to={address.with({ file: path })} current={address.get('file') === path}>
-                <span className="mono" style={{ width: 56 }}>
-                  {state}
-                </span>
-                <span className={parts.grow} title={path}>
-                  {shortened(path, 60)}
-                </span>
-                <span className="quiet">{name && strayWords(name, names)}</span>
-                <span className="mono">{bytes(size)}</span>
-              </ItemLink>
-            </div>
-          );
-        })}
+        {rows.getVirtualItems().map(({ index, start }) => (
+          <div key={index} style={{ position: 'absolute', top: start, left: 0, right: 0, height: ROW }}>
+            {row(index)}
+          </div>
+        ))}
       </div>
     </div>
+  );
+}
+
+const HEADS: readonly { by: SortBy; title: string; className: string }[] = [
+  { by: 'state', title: 'State', className: styles.state! },
+  { by: 'path', title: 'Path', className: parts.grow! },
+  { by: 'whose', title: 'Whose', className: styles.whose! },
+  { by: 'size', title: 'Size', className: styles.size! },
+];
+
+export interface Sorting {
+  readonly by: SortBy;
+  readonly descending: boolean;
+}
+
+/** The heads of the columns: each sorts by its column, and the other way round when it does already. */
+function Heads({ sorting, address }: { sorting: Sorting; address: Address }) {
+  return (
+    <div className={styles.heads}>
+      {HEADS.map(({ by, title, className }) => {
+        const here = sorting.by === by;
+        const next = here && !sorting.descending ? `${by}-down` : by === 'path' ? undefined : by;
+        return (
+          <button key={by} type="button" className={className} onClick={() => address.set({ sort: next })}>
+            {title}
+            {here && <span aria-hidden="true">{sorting.descending ? ' ↓' : ' ↑'}</span>}
+            <span className="unseen">
+              {here ? `, sorted ${sorting.descending ? 'downward' : 'upward'}; sort the other way` : ': sort by it'}
+            </span>
+          </button>
+        );
+      })}
+    </div>
+  );
+}
+
+/** The files that a filter lets through, sorted. */
+export function FileList({
+  table,
+  shown,
+  names,
+  sorting,
+  address,
+}: {
+  table: SurveyTable;
+  shown: Uint32Array;
+  names: ReadonlyMap<string, string>;
+  sorting: Sorting;
+  address: Address;
+}) {
+  const selected = address.get('file');
+  return (
+    <>
+      <Heads sorting={sorting} address={address} />
+      <VirtualRows
+        label="Files"
+        length={shown.length}
+        row={(i) => {
+          const place = shown[i]!;
+          const path = table.paths[place]!;
+          const state = STATES[table.states[place]!]!;
+          const group = table.whose[place]!;
+          return (
+            <ItemLink to={address.with({ file: path })} current={selected === path}>
+              <span className={styles.state}>
+                <StateMark state={state} /> {state}
+              </span>
+              <span className={parts.grow} title={path}>
+                {shortened(path, 64)}
+              </span>
+              <span className={`quiet ${styles.whose}`}>
+                {group === NOBODY ? '' : groupWords(table.groups[group]!, names)}
+              </span>
+              <span className={`mono ${styles.size}`}>{bytes(table.sizes[place]!)}</span>
+            </ItemLink>
+          );
+        }}
+      />
+    </>
   );
 }

@@ -1,113 +1,219 @@
-import { hierarchy, treemap } from 'd3-hierarchy';
-import { useMemo } from 'react';
-import { countStates } from '#core/survey';
-import { topFolder } from '#core/paths';
-import { bytes, counted } from '~/parts/format';
-import { useAddress } from '~/parts/use-address';
-import type { SurveyedFile } from '~/reckoning/views';
+import { useElementSize } from '@mantine/hooks';
+import { hierarchy, type HierarchyRectangularNode, treemap } from 'd3-hierarchy';
+import { type KeyboardEvent, useMemo, useRef } from 'react';
+import { fileName, folderOf } from '#core/paths';
+import { type FolderNode, STATES, type SurveyTable } from '#core/survey';
+import { bytes, count, counted } from '~/parts/format';
+import { STATE_FILLS } from '~/parts/state-marks';
+import type { Address } from '~/parts/use-address';
+import { Crumbs } from './Crumbs';
+import styles from './survey.module.css';
 
-const WIDTH = 660;
-const HEIGHT = 250;
-const FILL = {
-  true: 'var(--teal-wash)',
-  altered: 'url(#hatch)',
-  absent: 'url(#crosses)',
-  stray: 'url(#bars)',
-} as const;
+const HEIGHT = 262;
+/** More areas than these cannot be told apart; the smallest are drawn as one. */
+const MOST_AREAS = 90;
+/** No area is smaller than this share of the whole: what is there is seen. */
+const LEAST_SHARE = 0.0025;
 
 interface Area {
-  name: string;
-  size: number;
-  states: ReturnType<typeof countStates>;
+  readonly name: string;
+  /** Where it leads: into a folder, to a file; nowhere for what is drawn together. */
+  readonly to?: { readonly folder: string } | { readonly file: string };
+  readonly files: readonly number[];
+  readonly bytes: readonly number[];
+  readonly children?: readonly Area[];
 }
 
-/** Folders as areas by bytes, each filled from the left by the states of its files. A click shows its files below. */
-export function FolderMap({ files, folder }: { files: readonly SurveyedFile[]; folder: string | undefined }) {
-  const address = useAddress();
-  const areas = useMemo(() => {
-    const byFolder = new Map<string, SurveyedFile[]>();
-    for (const file of files) {
-      const name = topFolder(file.path);
-      byFolder.set(name, [...(byFolder.get(name) ?? []), file]);
-    }
-    const children = [...byFolder].map(([name, inside]): Area => ({
-      name,
-      size: inside.reduce((sum, { size }) => sum + size, 0),
-      states: countStates(inside),
-    }));
-    const root = hierarchy<{ children?: Area[] } | Area>({ children }).sum((d) =>
-      'size' in d ? Math.max(d.size, 4e5) : 0,
+const total = (numbers: readonly number[]): number => numbers.reduce((sum, n) => sum + n, 0);
+
+function fileArea(table: SurveyTable, row: number): Area {
+  const path = table.paths[row]!;
+  const of = (value: number): number[] => STATES.map((_, state) => (table.states[row] === state ? value : 0));
+  return { name: fileName(path), to: { file: path }, files: of(1), bytes: of(table.sizes[row]!) };
+}
+
+function together(areas: readonly Area[], name: string): Area {
+  const sum = (of: (area: Area) => readonly number[]): number[] =>
+    STATES.map((_, state) => areas.reduce((all, area) => all + of(area)[state]!, 0));
+  return { name, files: sum(({ files }) => files), bytes: sum((area) => area.bytes) };
+}
+
+/** The largest areas, and the rest as one. */
+function largest(areas: readonly Area[]): readonly Area[] {
+  if (areas.length <= MOST_AREAS) return areas;
+  const bySize = areas.toSorted((a, b) => total(b.bytes) - total(a.bytes));
+  const rest = bySize.slice(MOST_AREAS);
+  return [...bySize.slice(0, MOST_AREAS), together(rest, `${count(rest.length)} smaller ones`)];
+}
+
+function areasIn(table: SurveyTable, node: FolderNode, deep: boolean): readonly Area[] {
+  const folders = [...node.folders.values()].map((folder): Area => {
+    const { name, path, files, bytes: sums } = folder;
+    const children = deep ? { children: areasIn(table, folder, false) } : {};
+    return { name, to: { folder: path }, files, bytes: sums, ...children };
+  });
+  const own = deep ? node.own.map((row) => fileArea(table, row)) : [];
+  if (!deep && node.own.length > 0) {
+    own.push(
+      together(
+        node.own.map((row) => fileArea(table, row)),
+        counted(node.own.length, 'file'),
+      ),
     );
-    return treemap<{ children?: Area[] } | Area>().size([WIDTH, HEIGHT]).paddingInner(3)(root).leaves();
-  }, [files]);
+  }
+  return largest([...folders, ...own]);
+}
+
+type Node = HierarchyRectangularNode<Area>;
+
+/** Stripes from left to right, as wide as each state's share of the bytes. */
+function Stripes({ node: { x0, x1, y0, y1, data } }: { node: Node }) {
+  const all = Math.max(1, total(data.bytes));
+  let x = x0;
+  return STATES.map((state, i) => {
+    // A state that is there is seen, however few its bytes are.
+    const width = data.files[i] === 0 ? 0 : Math.max(Math.min(3, x1 - x0), (data.bytes[i]! / all) * (x1 - x0));
+    const left = x;
+    x += width;
+    if (width === 0 || left >= x1) return null;
+    return (
+      <rect key={state} x={left} y={y0} width={Math.min(width, x1 - left)} height={y1 - y0} fill={STATE_FILLS[state]} />
+    );
+  });
+}
+
+function Label({ node: { x0, x1, y0, y1, data } }: { node: Node }) {
+  const room = Math.floor((x1 - x0 - 8) / 6.2);
+  if (room < 3 || y1 - y0 < 14) return null;
+  const text = data.name.length > room ? `${data.name.slice(0, room - 1)}…` : data.name;
   return (
-    <svg
-      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-      width="100%"
-      style={{ display: 'block', padding: 12 }}
-      role="group"
-      aria-label="Folders by bytes"
-    >
-      {areas.map(({ x0, y0, x1, y1, data }) => {
-        const { name, size, states } = data as Area;
-        let x = x0;
-        const current = folder === name;
-        const next = { folder: current ? undefined : name };
-        const wrong = (['altered', 'absent', 'stray'] as const).filter((state) => states[state].files > 0);
-        const told = wrong.map((state) => `${states[state].files} ${state}`).join(', ') || 'all true';
-        return (
-          <a
-            key={name}
-            href={address.with(next)}
-            aria-label={`${name}: ${bytes(size)}, ${told}`}
-            onClick={(event) => {
-              event.preventDefault();
-              address.set(next);
-            }}
-          >
-            <title>{`${name}: ${counted(states.true.files, 'true file')}, ${told}`}</title>
-            {(['true', 'altered', 'absent', 'stray'] as const).map((state) => {
-              const share = states[state].bytes / Math.max(1, size);
-              // A state that is there is seen, however few its bytes are.
-              const width = states[state].files === 0 ? 0 : Math.max(3, share * (x1 - x0));
-              const rect = (
-                <rect
-                  key={state}
-                  x={x}
-                  y={y0}
-                  width={Math.min(width, Math.max(0, x1 - x))}
-                  height={y1 - y0}
-                  fill={FILL[state]}
-                />
-              );
-              x += width;
-              return rect;
-            })}
-            <rect
-              x={x0}
-              y={y0}
-              width={x1 - x0}
-              height={y1 - y0}
-              fill="none"
-              stroke={current ? 'var(--blue)' : 'var(--soft)'}
-              strokeWidth={current ? 3 : 1}
-            />
-            {x1 - x0 > 6 * name.length + 6 && y1 - y0 > 15 && (
-              <text
-                x={x0 + 5}
-                y={y0 + 12}
-                fontSize="11"
-                fill="var(--ink)"
-                stroke="var(--panel)"
-                strokeWidth="3"
-                paintOrder="stroke"
+    <text x={x0 + 4} y={y0 + 11} className={styles.areaName}>
+      {text}
+    </text>
+  );
+}
+
+const wordsOf = ({ name, files, bytes: sums }: Area): string => {
+  const wrong = STATES.slice(1).flatMap((state, i) => (files[i + 1]! > 0 ? [`${count(files[i + 1]!)} ${state}`] : []));
+  return `${name}: ${bytes(total(sums))}, ${counted(total(files), 'file')}, ${wrong.join(', ') || 'all true'}`;
+};
+
+/** The area next to one in a direction: the nearest whose middle lies that way. */
+function neighbour(areas: readonly Node[], from: Node, key: string): Node | undefined {
+  const middle = ({ x0, x1, y0, y1 }: Node): [number, number] => [(x0 + x1) / 2, (y0 + y1) / 2];
+  const [x, y] = middle(from);
+  const along = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[key];
+  if (!along) return undefined;
+  const [dx, dy] = along as [number, number];
+  let best: { node: Node; cost: number } | undefined;
+  for (const node of areas) {
+    const [toX, toY] = middle(node);
+    const ahead = (toX - x) * dx + (toY - y) * dy;
+    const aside = Math.abs((toX - x) * dy) + Math.abs((toY - y) * dx);
+    if (node !== from && ahead > 1 && (!best || ahead + 2 * aside < best.cost)) {
+      best = { node, cost: ahead + 2 * aside };
+    }
+  }
+  return best?.node;
+}
+
+/**
+ * A folder as a map: what lies in it as areas by bytes, each filled by the states of its files. A click, or Enter, goes
+ * into a folder or shows a file; Backspace goes up.
+ */
+export function FolderMap({
+  table,
+  root,
+  folder,
+  title,
+  address,
+}: {
+  table: SurveyTable;
+  root: FolderNode;
+  folder: string;
+  title: string;
+  address: Address;
+}) {
+  const { ref, width } = useElementSize<HTMLDivElement>();
+  const picture = useRef<SVGSVGElement>(null);
+  const areas = useMemo(() => {
+    let node: FolderNode | undefined = root;
+    for (const part of folder === '' ? [] : folder.split('/')) node = node?.folders.get(part);
+    if (!node || width === 0) return [];
+    const all: Area = { name: '', files: node.files, bytes: node.bytes, children: areasIn(table, node, true) };
+    const least = LEAST_SHARE * Math.max(1, total(node.bytes));
+    const tree = hierarchy(all, ({ children }) => children?.slice()).sum(({ children, bytes: sums }) =>
+      children ? 0 : Math.max(least, total(sums)),
+    );
+    return treemap<Area>()
+      .size([width, HEIGHT])
+      .paddingInner(2)
+      .paddingTop((node) => (node.depth === 1 ? 14 : 0))(tree).children;
+  }, [table, root, folder, width]);
+  const selected = address.get('file');
+
+  const move = (event: KeyboardEvent): void => {
+    const links = [...(picture.current?.querySelectorAll('a') ?? [])];
+    const place = links.findIndex((link) => link === document.activeElement);
+    if ((event.key === 'Backspace' || event.key === 'Escape') && folder !== '') {
+      event.preventDefault();
+      address.set({ folder: folderOf(folder), file: undefined });
+      return;
+    }
+    const next = areas?.[place] && neighbour(areas, areas[place], event.key);
+    if (!next) return;
+    event.preventDefault();
+    links[areas.indexOf(next)]?.focus();
+  };
+
+  return (
+    <div className={styles.map}>
+      <Crumbs title={title} folder={folder} address={address} />
+      <div ref={ref} style={{ height: HEIGHT }}>
+        <svg
+          ref={picture}
+          width={width}
+          height={HEIGHT}
+          role="group"
+          aria-label={`${folder || title} by bytes; arrow keys move, Enter opens, Backspace goes up`}
+          onKeyDown={move}
+        >
+          {areas?.map((node, i) => {
+            const { x0, x1, y0, y1, data } = node;
+            const { to } = data;
+            const next = !to ? {} : 'folder' in to ? { folder: to.folder, file: undefined } : { file: to.file };
+            const current = to && 'file' in to && to.file === selected;
+            return (
+              <a
+                key={data.name}
+                href={address.with(next)}
+                tabIndex={i === 0 ? 0 : -1}
+                aria-label={wordsOf(data)}
+                aria-current={current ? 'true' : undefined}
+                className={styles.area}
+                onClick={(event) => {
+                  event.preventDefault();
+                  if (to) address.set(next);
+                }}
               >
-                {name}
-              </text>
-            )}
-          </a>
-        );
-      })}
-    </svg>
+                <title>{wordsOf(data)}</title>
+                <rect x={x0} y={y0} width={x1 - x0} height={y1 - y0} className={styles.ground} />
+                {(node.children ?? [node]).map((leaf) => (
+                  <Stripes key={leaf.data.name} node={leaf} />
+                ))}
+                <Label node={node} />
+                <rect
+                  x={x0 + 0.5}
+                  y={y0 + 0.5}
+                  width={Math.max(0, x1 - x0 - 1)}
+                  height={Math.max(0, y1 - y0 - 1)}
+                  className={styles.outline}
+                />
+              </a>
+            );
+          })}
+        </svg>
+      </div>
+    </div>
   );
 }

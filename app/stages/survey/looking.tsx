@@ -1,5 +1,5 @@
 import { Button } from '@mantine/core';
-import { useRef, useState } from 'react';
+import { lazy, Suspense, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { filesOfInput } from '~/folders';
 import { useFrame } from '~/frame/use-frame';
@@ -8,11 +8,12 @@ import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
 import { Buttons, Notice } from '~/parts/parts';
 import { handOverAgain } from '~/services/bring-in';
 import { isHanded } from '~/services/handed';
-import { ServedToken } from './ServedToken';
+
+const ServedToken = lazy(() => import('./ServedToken').then((module) => ({ default: module.ServedToken })));
 
 /** The two ways to look at the folder, or what has to be done before it can be looked at. */
 export function LookButtons() {
-  const { install } = useFrame();
+  const { install, survey } = useFrame();
   const latest = [useLatestJob(install.id, 'look'), useLatestJob(install.id, 'survey')];
   const busy = latest.some((job) => job !== undefined && isUnderWay(job));
   const refused = latest.some((job) => job?.record.failure?.code === 'folder/no-permission');
@@ -27,12 +28,18 @@ export function LookButtons() {
     );
   }
   if (place.kind === 'handed' && !isHanded(install.id)) return <HandOverAgain />;
-  if (wantsToken && !told && !busy) return <ServedToken onRoots={() => setTold(true)} label="Use this token" />;
-  const start = async (kind: 'look' | 'survey'): Promise<void> => {
+  if (wantsToken && !told && !busy) {
+    return (
+      <Suspense>
+        <ServedToken onRoots={() => setTold(true)} label="Use this token" />
+      </Suspense>
+    );
+  }
+  const start = async (kind: 'look' | 'survey', trustEarlier = false): Promise<void> => {
     // Asked here because browsers show the question only on a click.
     if (place.kind === 'picked') await place.handle.requestPermission({ mode: 'read' });
     setTold(false);
-    await jobs.start(kind, install.id);
+    await jobs.start(kind, install.id, { trustEarlier });
   };
   return (
     <>
@@ -41,6 +48,16 @@ export function LookButtons() {
         <Button disabled={busy} onClick={() => void start('survey')}>
           Hash every file in {install.folder}
         </Button>
+        {survey && (
+          <Button
+            disabled={busy}
+            variant="default"
+            title="Files of the same size and time are taken to be what they were"
+            onClick={() => void start('survey', true)}
+          >
+            Only what changed
+          </Button>
+        )}
         <Button disabled={busy} variant="default" onClick={() => void start('look')}>
           Take a quick look
         </Button>

@@ -1,7 +1,7 @@
-import { Checkbox, Select, TextInput } from '@mantine/core';
+import { TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { type ClientLoaderFunctionArgs, Link, useLoaderData, useNavigate, useRouteError } from 'react-router';
-import { asDepot, type DepotIndex, type Ownership } from '#core/builds';
+import type { Ownership } from '#core/builds';
 import { useFrame } from '~/frame/use-frame';
 import type { FolderOffer } from './offers';
 import { FailurePage } from '~/parts/FailurePage';
@@ -13,7 +13,9 @@ import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { bringInHanded, bringInLasting, bringInList, type NewFolder } from '~/services/bring-in';
 import { getSurvey, listInstalls } from '~/store/installs';
+import { EditInstall } from './EditInstall';
 import { Forget } from './Forget';
+import { OwnershipForm } from './OwnershipForm';
 import { Ways } from './Ways';
 
 // The parameter tells React Router’s types that this runs in the browser, so that handles stay what they are.
@@ -108,53 +110,10 @@ export default function Folders() {
           />
           <OwnershipForm index={index} ownership={ownership} onChange={setOwnership} />
           <Section>{install.title}</Section>
+          <EditInstall key={install.id} install={install} index={index} />
           <Forget key={install.id} install={install} />
         </>
       }
     />
-  );
-}
-
-function OwnershipForm({
-  index,
-  ownership,
-  onChange,
-}: {
-  index: DepotIndex;
-  ownership: Ownership;
-  onChange: (ownership: Ownership) => void;
-}) {
-  const languages = index.depots.filter(({ kind }) => kind === 'language');
-  const choices = index.depots.filter(({ kind }) => kind === 'add-on' || kind === 'optional');
-  return (
-    <>
-      <Select
-        mt={8}
-        label="Language"
-        allowDeselect={false}
-        data={languages.map(({ language, title }) => ({ value: language ?? '', label: title }))}
-        value={ownership.language}
-        onChange={(language) => language !== null && onChange({ ...ownership, language })}
-      />
-      {choices.map(({ id, title, kind }) => {
-        const list = kind === 'add-on' ? 'addOns' : 'optional';
-        const has = ownership[list].includes(id);
-        return (
-          <Checkbox
-            key={id}
-            mt={8}
-            size="xs"
-            label={`${title} (${kind === 'add-on' ? 'add-on' : 'optional'})`}
-            checked={has}
-            onChange={() =>
-              onChange({
-                ...ownership,
-                [list]: has ? ownership[list].filter((other) => other !== id) : [...ownership[list], asDepot(id)],
-              })
-            }
-          />
-        );
-      })}
-    </>
   );
 }

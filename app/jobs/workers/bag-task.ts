@@ -1,0 +1,93 @@
+import { sha256 as wholeSha256 } from '@noble/hashes/sha2.js';
+import { configure, TextReader, ZipWriter } from '@zip.js/zip.js';
+import { PIECE_SIZE, toHex } from '#core/digest';
+import { BAG_PAYLOAD, type BagEntry, bagFiles } from '#core/keepsakes';
+import { type FolderReader, partPath } from '~/folders';
+import { assertGoing } from './each-file';
+import type { DiskPorts } from './disk-tasks';
+import type { BagTask } from './protocol';
+
+// This runs in a worker already, and compresses by what the platform has.
+configure({ useWebWorkers: false });
+
+/** A file as a stream of pieces, each of which is also handed to `seen` on its way. */
+function streamOf(reader: Pick<FolderReader, 'open'>, path: string, seen: (bytes: Uint8Array) => void): ReadableStream {
+  let file: Awaited<ReturnType<FolderReader['open']>> | undefined;
+  let at = 0;
+  return new ReadableStream({
+    async pull(controller) {
+      file ??= await reader.open(path);
+      const end = Math.min(file.size, at + PIECE_SIZE);
+      if (end > at) {
+        const bytes = await file.read(at, end);
+        seen(bytes);
+        controller.enqueue(bytes);
+        at += bytes.length;
+        if (bytes.length > 0) return;
+      }
+      file.close();
+      controller.close();
+    },
+    cancel: () => file?.close(),
+  });
+}
+
+/** Takes what is written and puts it down a megabyte at a time: each write opens the file. */
+function sinkOf({ folder }: Pick<DiskPorts, 'folder'>, path: string): WritableStream<Uint8Array> {
+  const buffer = new Uint8Array(PIECE_SIZE);
+  let filled = 0;
+  let at = 0;
+  const put = async (): Promise<void> => {
+    if (filled === 0) return;
+    await folder.writeAt(path, at, buffer.slice(0, filled));
+    at += filled;
+    filled = 0;
+  };
+  return new WritableStream({
+    async write(chunk) {
+      for (let from = 0; from < chunk.length;) {
+        const some = chunk.subarray(from, from + PIECE_SIZE - filled);
+        buffer.set(some, filled);
+        filled += some.length;
+        from += some.length;
+        if (filled === PIECE_SIZE) await put();
+      }
+    },
+    close: put,
+  });
+}
+
+/**
+ * Packs files into a bag: one ZIP archive in BagIt form. Each file is read once; its SHA-256 is that of the bytes that
+ * went into the archive. The archive is put in place whole.
+ * @param reader of the folder that the files lie in
+ * @throws Failure `folder/*`, `job/cancelled`
+ */
+export async function packBag(
+  { root, paths, to, name, info }: BagTask,
+  reader: Pick<FolderReader, 'open'>,
+  ports: Pick<DiskPorts, 'folder' | 'sha256' | 'progress' | 'signal'>,
+): Promise<{ bytes: number }> {
+  const { folder, sha256, progress, signal } = ports;
+  const part = partPath(to);
+  await folder.remove(part);
+  const zip = new ZipWriter(sinkOf(ports, part), { useCompressionStream: true });
+  const entries: BagEntry[] = [];
+  for (const path of paths) {
+    assertGoing(signal);
+    const hash = wholeSha256.create();
+    let size = 0;
+    const stream = streamOf(reader, root === '' ? path : `${root}/${path}`, (bytes) => {
+      hash.update(bytes);
+      size += bytes.length;
+    });
+    await zip.add(`${name}/${BAG_PAYLOAD}/${path}`, stream);
+    entries.push({ path, size, sha256: toHex(hash.digest()) });
+    progress({ kind: 'bytes', files: 1, bytes: size });
+  }
+  for (const [path, text] of await bagFiles(info, entries, sha256))
+    await zip.add(`${name}/${path}`, new TextReader(text));
+  await zip.close();
+  await folder.move(part, to);
+  return { bytes: (await folder.stat(to))!.size };
+}

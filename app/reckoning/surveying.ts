@@ -1,0 +1,371 @@
+import type { BuildLabel } from '#core/builds';
+import { asBuild, asDepot, ownKind } from '#core/builds';
+import { type ContentKey, keyPieces, keySize } from '#core/digest';
+import { Failure } from '#core/failure';
+import { type ChecksumKind, type DigestInText, type ListedFile, parseChecksumList } from '#core/lists';
+import {
+  fileAt,
+  manifestDigests,
+  manifestFiles,
+  manifestFromFiles,
+  parseMetalink,
+  writeMetalink,
+} from '#core/manifest';
+import { patchImpact } from '#core/mend';
+import { type Mod, releaseFileKey } from '#core/mods';
+import {
+  cleaning,
+  compareTree,
+  type DepotIdentity,
+  type ExpectedFile,
+  type FoundFile,
+  foundFromList,
+  identifyDepots,
+  type KnownContent,
+  learnedContents,
+  type LearnedFit,
+  learnedFits,
+  type LearnedFrom,
+  learnedTree,
+  likeliestBuild,
+  listedKey,
+  type MixedCase,
+  mixedCases,
+  nameStrays,
+  quickIdentities,
+  type QuickIdentity,
+  type Reading,
+  type StrayName,
+  type SurveyRow,
+  surveyTable,
+  type TellingFile,
+  tellingFiles,
+} from '#core/survey';
+import { getPastSurvey } from '~/store/installs';
+import { addLearned, listLearned } from '~/store/learned';
+import { entryOf, foundFiles, type Ground, ground, isFresh, manifestsOf } from './ground';
+import type { DifferenceView, FileView, KnownDigest, SurveyView } from './views';
+
+/* What Survey shows and hands out. See reckoner.ts. */
+
+function identities({ depots, trees, found }: Ground): DepotIdentity[] {
+  return found.length === 0 ? [] : identifyDepots(depots, trees, found);
+}
+
+/** SHA-256 of the whole of known contents of several pieces; of those of one piece it is the piece's. */
+function wholeDigests({ trees }: Ground): (key: ContentKey) => string | undefined {
+  const known = new Map<ContentKey, string>();
+  for (const tree of trees.values()) {
+    for (const { key, pieces, sha256 } of tree) if (pieces.length > 1) known.set(key, sha256);
+  }
+  return (key) => {
+    const pieces = keyPieces(key);
+    return pieces.length === 1 ? pieces[0] : known.get(key);
+  };
+}
+
+/** What the folder is held against: the likeliest build, or a person's record that fits it better. */
+export interface Expected {
+  readonly likeliest: BuildLabel | undefined;
+  readonly learned: LearnedFit | undefined;
+  readonly identities: readonly DepotIdentity[];
+  readonly tree: readonly ExpectedFile[];
+  readonly rows: readonly SurveyRow[];
+}
+
+export async function expectedOf(here: Ground): Promise<Expected> {
+  const ids = identities(here);
+  const likeliest = likeliestBuild(ids, here.trees.keys());
+  const known = likeliest ? here.trees.get(likeliest)! : [];
+  const rows = compareTree(known, here.found);
+  const right = rows.reduce((sum, { state }) => sum + (state === 'true' ? 1 : 0), 0);
+  const records = await listLearned();
+  const best = records.length === 0 ? undefined : learnedFits(records, here.found, wholeDigests(here))[0];
+  // A record of a few files, as a log gives it, fits easily; it stands for a folder only where it explains more of it.
+  if (!best || best.found <= right || best.found * known.length <= right * best.total) {
+    return { likeliest, learned: undefined, identities: ids, tree: known, rows };
+  }
+  const tree = learnedTree(best.record);
+  return { likeliest, learned: best, identities: ids, tree, rows: compareTree(tree, here.found) };
+}
+
+async function namesOf(here: Ground, rows: readonly SurveyRow[]): Promise<Map<string, StrayName>> {
+  const { trees, installed, catalogue, index } = here;
+  const learned = learnedContents(await listLearned(), wholeDigests(here));
+  return nameStrays(rows, trees, installed, catalogue, index.game.rules, learned);
+}
+
+export async function survey(installId: string): Promise<SurveyView | undefined> {
+  const here = await ground(installId);
+  const { trees, found, installed, catalogue, index, depots } = here;
+  if (!here.survey) return undefined;
+  const { likeliest, learned, identities: ids, rows } = await expectedOf(here);
+  const names = await namesOf(here, rows);
+  const laid = (!learned && likeliest && trees.get(likeliest)) || [];
+  const onDisk = new Map(found.map(({ path, size }) => [path, size]));
+  const bytes = new Map<string, { expected: number; found: number }>();
+  for (const { depot, path, size } of laid) {
+    const sum = bytes.get(depot) ?? { expected: 0, found: 0 };
+    bytes.set(depot, { expected: sum.expected + size, found: sum.found + (onDisk.get(path) ?? 0) });
+  }
+  return {
+    table: surveyTable(rows, new Map(laid.map(({ path, depot }) => [path, depot])), names),
+    depots: ids.map((id) => {
+      const { title, order } = depots.find((depot) => depot.id === id.depot)!;
+      return { ...id, title, order, bytes: bytes.get(id.depot) ?? { expected: 0, found: 0 } };
+    }),
+    likeliest,
+    learned: learned && {
+      label: learned.record.label,
+      from: learned.record.from,
+      at: learned.record.at,
+      found: learned.found,
+      total: learned.total,
+    },
+    cleaning: cleaning(rows, names, found),
+    mixed: likeliest && !learned ? await mixedOf(here, ids, likeliest) : [],
+    own: found.flatMap(({ path, size }) => {
+      const kind = ownKind(index.game.rules, path);
+      return kind ? [{ kind, size }] : [];
+    }),
+    installed,
+    catalogue,
+    at: here.survey.at,
+    fresh: isFresh(here),
+    trusted: here.survey.trusted,
+    unreadable: here.survey.unreadable,
+  };
+}
+
+async function mixedOf(here: Ground, ids: readonly DepotIdentity[], build: BuildLabel): Promise<MixedCase[]> {
+  const { index, depots, found, trees } = here;
+  const languages = index.depots.filter(({ kind, id }) => kind === 'language' && !depots.some((one) => one.id === id));
+  const [manifests, ...others] = await Promise.all([
+    manifestsOf(index, depots, build),
+    ...languages.map((language) => manifestsOf(index, [language], build)),
+  ]);
+  return mixedCases({
+    depots,
+    identities: ids,
+    builds: [...trees.keys()],
+    found,
+    manifests: manifests ?? [],
+    otherLanguages: others.flatMap((manifest) => manifest ?? []),
+  });
+}
+
+/** All that is known of one file: whose its bytes are, which builds have them, what was expected. */
+export async function surveyedFile(installId: string, path: string): Promise<FileView | undefined> {
+  const here = await ground(installId);
+  const { rows } = await expectedOf(here);
+  const row = rows.find((one) => one.path === path);
+  if (!row) return undefined;
+  const sha256Of = wholeDigests(here);
+  const digestOf = (key: ContentKey | undefined): string | undefined =>
+    key === undefined ? undefined : key.startsWith('listed:') ? key.slice('listed:'.length) : sha256Of(key);
+  const builds = [...here.trees].filter(([, tree]) =>
+    tree.some((file) => file.path === path && file.key === row.found),
+  );
+  return {
+    name: (await namesOf(here, [row])).get(path),
+    builds: builds.map(([build]) => build),
+    found: digestOf(row.found),
+    expected: digestOf(row.expected),
+    expectedSize: row.expected === undefined ? undefined : keySize(row.expected),
+  };
+}
+
+/** What is different from an earlier survey of the install, which began at `before`. */
+export async function difference(installId: string, before: number): Promise<DifferenceView | undefined> {
+  const [here, past] = await Promise.all([ground(installId), getPastSurvey(installId, before)]);
+  if (!past) return undefined;
+  const { changes } = patchImpact(foundFiles(past), here.found);
+  return {
+    paths: changes.map(({ path }) => path),
+    changes: changes.map(({ change }) => change),
+    to: changes.map((change) => (change.change === 'moved' ? change.to : undefined)),
+    sizes: Float64Array.from(changes, ({ bytes }) => bytes),
+  };
+}
+
+/**
+ * SHA-256 of every file that was found, as far as it is known without reading the folder again: of a file of one piece
+ * it is the piece's, of a larger one a manifest tells it.
+ */
+export async function checksums(installId: string): Promise<{ files: ListedFile[]; unknown: string[] }> {
+  const here = await ground(installId);
+  const sha256Of = wholeDigests(here);
+  const files: ListedFile[] = [];
+  const unknown: string[] = [];
+  for (const { path, key } of here.found) {
+    const digest = sha256Of(key);
+    if (digest === undefined) unknown.push(path);
+    else files.push({ path, digest });
+  }
+  return { files, unknown };
+}
+
+/**
+ * The whole tree of a build for this ownership as one Metalink 4 document.
+ * @param origin begins the addresses of its files
+ * @throws Failure `store/failed` while its manifests are not here
+ */
+export async function metalink(installId: string, build: BuildLabel, origin: string): Promise<string> {
+  const { index, trees } = await ground(installId);
+  const laid = trees.get(build);
+  if (!laid) throw new Failure('store/failed', { what: `manifests of ${build}` });
+  const hrefs = new Map(
+    laid.map(({ path, depot }) => {
+      const encoded = path.split('/').map(encodeURIComponent).join('/');
+      return [path, new URL(entryOf(index, build, depot).filesHref + encoded, origin).href];
+    }),
+  );
+  return writeMetalink(manifestFromFiles(build, asDepot('whole'), laid), (path) => hrefs.get(path)!);
+}
+
+/** The files whose bytes tell the known builds apart. */
+export async function telling(installId: string): Promise<readonly TellingFile[]> {
+  return tellingFiles((await ground(installId)).trees).files;
+}
+
+/** What names and sizes, and the bytes of the telling files, say of each depot. */
+export async function quickLook(
+  installId: string,
+  { paths, sizes, read }: { paths: readonly string[]; sizes: Float64Array; read: ReadonlyMap<string, ContentKey> },
+): Promise<QuickIdentity[]> {
+  const { depots, trees } = await ground(installId);
+  const here = new Map(paths.map((path, i) => [path, sizes[i]!]));
+  return quickIdentities(depots, trees, here, tellingFiles(trees).files, read);
+}
+
+/** The contents whose checksum of a kind some manifest of a counting depot, or the mods' catalogue, tells. */
+async function contentsKnownBy(
+  { index, depots, trees, catalogue }: Ground,
+  kind: ChecksumKind,
+): Promise<KnownContent[]> {
+  const known: KnownContent[] = [];
+  for (const build of trees.keys()) {
+    for (const manifest of (await manifestsOf(index, depots, build)) ?? []) {
+      manifestDigests(manifest, kind)?.forEach((digest, i) => {
+        const { size, key } = fileAt(manifest, i);
+        known.push({ digest, size, key });
+      });
+    }
+  }
+  if (kind !== 'sha-256') return known;
+  const files = catalogue.mods.flatMap(({ releases }) => releases.flatMap(({ files: some }) => some));
+  return [...known, ...files.map((file) => ({ digest: file.sha256, size: file.size, key: releaseFileKey(file) }))];
+}
+
+/**
+ * A folder as a list of its files tells it: a checksum list, or a Metalink 4 document, which tells sizes as well.
+ * @param file how the text is called in errors
+ * @throws Failure `list/*`, `metalink/*`, `digest/malformed`, `path/*` with file and line; `list/kind-not-known` for
+ *   checksums that no manifest has
+ */
+export async function listed(installId: string, text: string, file: string): Promise<Reading> {
+  const found = text.trimStart().startsWith('<')
+    ? manifestFiles(parseMetalink(text, asBuild('listed'), asDepot('listed'), file))
+    : await listedFiles(installId, text, file);
+  return {
+    at: Date.now(),
+    paths: found.map(({ path }) => path),
+    sizes: Float64Array.from(found, ({ size }) => size),
+    modified: new Float64Array(found.length).fill(NaN),
+    keys: found.map(({ key }) => key),
+  };
+}
+
+async function listedFiles(installId: string, text: string, file: string): Promise<readonly FoundFile[]> {
+  const list = parseChecksumList(text, file);
+  const known = await contentsKnownBy(await ground(installId), list.kind);
+  if (known.length === 0) throw new Failure('list/kind-not-known', { file, found: list.kind });
+  return foundFromList(list, known);
+}
+
+/**
+ * Records what lies in the folder as a build under a person's own label: all but mods, the loader, the list of mods and
+ * the player's own.
+ * @returns the number of files that were recorded
+ */
+export async function recordFolder(installId: string, label: string): Promise<number> {
+  const here = await ground(installId);
+  const names = await namesOf(
+    here,
+    here.found.map(({ path, size, key }) => ({ path, size, state: 'stray', found: key })),
+  );
+  const files = here.found.filter(({ path }) => {
+    const kind = names.get(path)?.kind;
+    return kind === 'leftover' || kind === 'learned' || kind === 'unknown';
+  });
+  await record(label, { kind: 'folder', name: here.install.title }, files);
+  return files.length;
+}
+
+async function record(
+  label: string,
+  from: LearnedFrom,
+  files: readonly { path: string; key: ContentKey }[],
+): Promise<void> {
+  await addLearned({
+    id: crypto.randomUUID(),
+    label,
+    at: Date.now(),
+    from,
+    paths: files.map(({ path }) => path),
+    keys: files.map(({ key }) => key),
+  });
+}
+
+/** Puts checksums that a text speaks of under a person's own label, each for the path that is given with it. */
+export async function recordDigests(
+  label: string,
+  text: string,
+  digests: readonly { path: string; digest: string }[],
+): Promise<void> {
+  const files = digests.map(({ path, digest }) => ({ path, key: listedKey(digest) }));
+  await record(label, { kind: 'log', name: text }, files);
+}
+
+function modsWith(mods: readonly Mod[], digest: string): KnownDigest[] {
+  return mods.flatMap(({ id, name, releases }) =>
+    releases.flatMap(({ version, files }) =>
+      files
+        .filter((file) => file.sha256 === digest)
+        .map(({ path }): KnownDigest => ({ kind: 'mod', mod: id, name, release: version, path })),
+    ),
+  );
+}
+
+/** What each checksum of a text is the checksum of, as far as manifests, catalogue and records tell; in their order. */
+export async function recogniseDigests(installId: string, digests: readonly DigestInText[]): Promise<KnownDigest[][]> {
+  const here = await ground(installId);
+  const byDigest = new Map<string, Map<string, { path: string; builds: BuildLabel[] }>>();
+  const asked = new Set(digests.map(({ digest }) => digest));
+  const kinds = [...new Set(digests.map(({ kind }) => kind))];
+  for (const build of here.trees.keys()) {
+    for (const manifest of (await manifestsOf(here.index, here.depots, build)) ?? []) {
+      for (const kind of kinds) {
+        manifestDigests(manifest, kind)?.forEach((digest, i) => {
+          if (!asked.has(digest)) return;
+          const path = manifest.paths[i]!;
+          const paths = byDigest.get(digest) ?? new Map<string, { path: string; builds: BuildLabel[] }>();
+          const at = paths.get(path) ?? { path, builds: [] };
+          byDigest.set(digest, paths.set(path, { path, builds: [...at.builds, build] }));
+        });
+      }
+    }
+  }
+  const records = await listLearned();
+  return digests.map(({ digest }) => [
+    ...[...(byDigest.get(digest)?.values() ?? [])].map((file): KnownDigest => ({ kind: 'build', ...file })),
+    ...modsWith(here.catalogue.mods, digest),
+    ...records.flatMap(({ label, from, paths, keys }) =>
+      keys.flatMap((key, i): KnownDigest[] =>
+        key === listedKey(digest) || (keyPieces(key).length === 1 && keyPieces(key)[0] === digest)
+          ? [{ kind: 'learned', label, from, path: paths[i]! }]
+          : [],
+      ),
+    ),
+  ]);
+}

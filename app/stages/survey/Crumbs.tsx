@@ -1,0 +1,45 @@
+import { Fragment } from 'react';
+import { STATES } from '#core/survey';
+import { StateMark } from '~/parts/state-marks';
+import type { Address } from '~/parts/use-address';
+import styles from './survey.module.css';
+
+/** The way from the whole folder to what the map shows, each part a way back; and what its fillings mean. */
+export function Crumbs({ title, folder, address }: { title: string; folder: string; address: Address }) {
+  const parts = folder === '' ? [] : folder.split('/');
+  const crumb = (name: string, path: string, here: boolean) =>
+    here ? (
+      <strong>{name}</strong>
+    ) : (
+      <a
+        className="link"
+        href={address.with({ folder: path })}
+        onClick={(event) => {
+          event.preventDefault();
+          address.set({ folder: path, file: undefined });
+        }}
+      >
+        {name}
+      </a>
+    );
+  return (
+    <div className={styles.crumbs}>
+      <nav aria-label="Folder that the map shows">
+        {crumb(title, '', parts.length === 0)}
+        {parts.map((name, i) => (
+          <Fragment key={i}>
+            <span className="quiet"> / </span>
+            {crumb(name, parts.slice(0, i + 1).join('/'), i === parts.length - 1)}
+          </Fragment>
+        ))}
+      </nav>
+      <span className={styles.legend}>
+        {STATES.map((state) => (
+          <span key={state}>
+            <StateMark state={state} /> {state}
+          </span>
+        ))}
+      </span>
+    </div>
+  );
+}

@@ -1,0 +1,93 @@
+import { Select } from '@mantine/core';
+import { bytes, counted, exactTime, shortened } from '~/parts/format';
+import { Ago, FailureNotice, Section } from '~/parts/parts';
+import parts from '~/parts/parts.module.css';
+import type { Address } from '~/parts/use-address';
+import { useReckoned } from '~/reckoning/use-reckoned';
+import type { DifferenceView } from '~/reckoning/views';
+import { failureToWire } from '#core/failure';
+import { VirtualRows } from './FileList';
+import styles from './survey.module.css';
+
+const WORDS: Record<DifferenceView['changes'][number], string> = {
+  changed: 'changed',
+  new: 'new',
+  gone: 'gone',
+  moved: 'moved',
+};
+
+/** Chooses an earlier survey of the folder to compare the latest one with. */
+export function Compare({ past, now, address }: { past: readonly number[]; now: number; address: Address }) {
+  const earlier = past.filter((at) => at < now);
+  if (earlier.length === 0) return null;
+  return (
+    <>
+      <Section>Compare with an earlier survey</Section>
+      <Select
+        size="xs"
+        aria-label="Earlier survey"
+        placeholder="Choose one by its time"
+        clearable
+        data={earlier.map((at) => ({ value: String(at), label: exactTime(at) }))}
+        value={address.get('since') ?? null}
+        onChange={(value) => address.set({ since: value ?? undefined })}
+      />
+    </>
+  );
+}
+
+/** What is different from an earlier survey, file by file. */
+export function Difference({
+  install,
+  since,
+  now,
+  address,
+}: {
+  install: string;
+  since: number;
+  now: number;
+  address: Address;
+}) {
+  const { value, failure } = useReckoned('difference', [install, since], now);
+  return (
+    <div className={styles.picture}>
+      <div className={styles.filter}>
+        <h2 style={{ fontSize: 16 }}>
+          {value ? counted(value.paths.length, 'file') : 'Files'} not as <Ago at={since} />
+        </h2>
+        <a
+          className="link"
+          href={address.with({ since: undefined })}
+          onClick={(event) => {
+            event.preventDefault();
+            address.set({ since: undefined });
+          }}
+        >
+          Back to the map
+        </a>
+      </div>
+      {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
+      {value?.paths.length === 0 && (
+        <p className="quiet" style={{ padding: '0 16px' }}>
+          Every file is as it was then.
+        </p>
+      )}
+      {value && (
+        <VirtualRows
+          label="Differences"
+          length={value.paths.length}
+          row={(i) => (
+            <div className={parts.item}>
+              <span className={styles.state}>{WORDS[value.changes[i]!]}</span>
+              <span className={parts.grow} title={value.paths[i]}>
+                {shortened(value.paths[i]!, 60)}
+                {value.to[i] !== undefined && ` → ${shortened(value.to[i], 40)}`}
+              </span>
+              <span className={`mono ${styles.size}`}>{bytes(value.sizes[i]!)}</span>
+            </div>
+          )}
+        />
+      )}
+    </div>
+  );
+}

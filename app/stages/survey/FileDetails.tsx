@@ -1,0 +1,66 @@
+import { STATES } from '#core/survey';
+import { bytes } from '~/parts/format';
+import { Copyable } from '~/parts/Copyable';
+import { ItemLink, Pairs, Section } from '~/parts/parts';
+import { strayWords } from '~/parts/stray-words';
+import type { Address } from '~/parts/use-address';
+import { useReckoned } from '~/reckoning/use-reckoned';
+import type { SurveyView } from '~/reckoning/views';
+
+/** One file: what it should be, what it is, and whose its bytes are. */
+export function FileDetails({
+  install,
+  path,
+  view,
+  names,
+  address,
+}: {
+  install: string;
+  path: string;
+  view: SurveyView;
+  names: ReadonlyMap<string, string>;
+  address: Address;
+}) {
+  const { table } = view;
+  const row = table.paths.indexOf(path);
+  const { value: file } = useReckoned('surveyedFile', [install, path], view.at);
+  const depot = table.depotIds[table.depots[row]!];
+  const state = STATES[table.states[row]!]!;
+  return (
+    <>
+      <div className="label">{state}</div>
+      <h2 style={{ fontSize: 16, overflowWrap: 'anywhere' }}>{path}</h2>
+      <Copyable text={path} what="path" />
+      <Pairs
+        rows={[
+          { name: state === 'absent' ? 'Size that it should have' : 'Size', value: bytes(table.sizes[row]!) },
+          ...(state === 'altered' && file?.expectedSize !== undefined
+            ? [{ name: 'Size that it should have', value: bytes(file.expectedSize) }]
+            : []),
+          { name: 'Depot', value: view.depots.find((one) => one.depot === depot)?.title ?? 'none' },
+          ...(file?.name ? [{ name: 'Its bytes are', value: strayWords(file.name, names) }] : []),
+          ...(file && file.builds.length > 0 ? [{ name: 'Same here in', value: spanOf(file.builds) }] : []),
+        ]}
+      />
+      {file?.found !== undefined && <Digest title="SHA-256 on disk" digest={file.found} />}
+      {file?.expected !== undefined && file.expected !== file.found && (
+        <Digest title="SHA-256 that it should have" digest={file.expected} />
+      )}
+      <ItemLink to={address.with({ file: undefined })} current={false}>
+        Back to the whole folder
+      </ItemLink>
+    </>
+  );
+}
+
+const spanOf = (builds: readonly string[]): string =>
+  builds.length > 3 ? `${builds[0]} … ${builds.at(-1)} (${builds.length})` : builds.join(', ');
+
+function Digest({ title, digest }: { title: string; digest: string }) {
+  return (
+    <>
+      <Section>{title}</Section>
+      <code style={{ overflowWrap: 'anywhere' }}>{digest}</code> <Copyable text={digest} what={title} />
+    </>
+  );
+}

@@ -1,0 +1,68 @@
+import { Button } from '@mantine/core';
+import type { OwnKind } from '#core/builds';
+import { fileName } from '#core/paths';
+import { browserDisk, INSTALL_DISK } from '~/folders';
+import { useFrame } from '~/frame/use-frame';
+import { jobs } from '~/jobs/job-center';
+import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { bytes, count, counted } from '~/parts/format';
+import { Ago, Pairs, Section } from '~/parts/parts';
+import { saveBlob } from '~/parts/save-file';
+import type { SurveyView } from '~/reckoning/views';
+import { useKeepsakes } from './use-keepsakes';
+
+const KINDS: readonly { kind: OwnKind; name: string }[] = [
+  { kind: 'saves', name: 'Saves' },
+  { kind: 'settings', name: 'Settings' },
+  { kind: 'content', name: 'Own content' },
+];
+
+async function save(install: string, path: string): Promise<void> {
+  const content = await browserDisk(INSTALL_DISK(install)).read(path);
+  saveBlob(fileName(path), new Blob([content], { type: 'application/zip' }));
+}
+
+/** What must not be lost, found by the game's rules, and the copies that were made of it. */
+export function Keepsakes({ own }: { own: SurveyView['own'] }) {
+  const { install } = useFrame();
+  const job = useLatestJob(install.id, 'keepsake');
+  const made = useKeepsakes(install.id, job?.record.state);
+  const rows = KINDS.flatMap(({ kind, name }) => {
+    const files = own.filter((file) => file.kind === kind);
+    const size = files.reduce((sum, file) => sum + file.size, 0);
+    return files.length > 0 ? [{ name, value: `${count(files.length)} · ${bytes(size)}` }] : [];
+  });
+  const busy = job !== undefined && isUnderWay(job);
+  return (
+    <>
+      <Section>To keep before anything changes</Section>
+      {own.length === 0 ? (
+        <p className="quiet">There are no saves, settings or own content here.</p>
+      ) : (
+        <>
+          <Pairs rows={rows} />
+          {install.place.kind !== 'list' && (
+            <Button
+              size="xs"
+              variant="default"
+              disabled={busy}
+              onClick={() => void jobs.start('keepsake', install.id, { date: new Date().toISOString() })}
+            >
+              Keep a copy of {counted(own.length, 'file')}
+            </Button>
+          )}
+        </>
+      )}
+      {made.map(({ path, size, modified }) => (
+        <div key={path} style={{ marginTop: 6 }}>
+          <Button size="compact-xs" variant="default" onClick={() => void save(install.id, path)}>
+            Save the keepsake
+          </Button>{' '}
+          <span className="quiet">
+            of <Ago at={modified} />, {bytes(size)}
+          </span>
+        </div>
+      ))}
+    </>
+  );
+}

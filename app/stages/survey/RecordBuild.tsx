@@ -1,0 +1,64 @@
+import { Button, TextInput } from '@mantine/core';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { useFrame } from '~/frame/use-frame';
+import { errorWords } from '~/parts/failure-words';
+import { counted } from '~/parts/format';
+import { Notice, Section } from '~/parts/parts';
+import { reckon } from '~/reckoning/client';
+import { broadcast } from '~/store/changes';
+
+/** Records what lies in the folder as a build of its own, where no known build is what lies there. */
+export function RecordBuild({ departs }: { departs: boolean }) {
+  const { install } = useFrame();
+  const [label, setLabel] = useState('');
+  const [done, setDone] = useState<string>();
+  const [failure, setFailure] = useState<string>();
+  const name = label.trim();
+  const record = async (): Promise<void> => {
+    try {
+      const files = await reckon('recordFolder', install.id, name);
+      setDone(`${counted(files, 'file')} recorded as ${name}.`);
+      setLabel('');
+      broadcast({ type: 'changed' });
+    } catch (error) {
+      setFailure(errorWords(error).what);
+    }
+  };
+  return (
+    <>
+      <Section>Builds that nobody told</Section>
+      {departs && (
+        <form
+          onSubmit={(event) => {
+            event.preventDefault();
+            void record();
+          }}
+        >
+          <p className="quiet">
+            If this folder runs as it is, record it: it is known from then on, under a label of yours, beside what the
+            depot service says.
+          </p>
+          <TextInput
+            size="xs"
+            label="Label"
+            placeholder="3.1.1 of the disc"
+            maxLength={40}
+            value={label}
+            onChange={(event) => setLabel(event.currentTarget.value)}
+          />
+          <Button mt={6} size="xs" variant="default" type="submit" disabled={name === ''}>
+            Record the folder {name && `as ${name}`}
+          </Button>
+        </form>
+      )}
+      {done && <Notice tone="right">{done}</Notice>}
+      {failure && <Notice tone="wrong">{failure}</Notice>}
+      <p>
+        <Link className="link" to={`/${install.id}/log`}>
+          Read a log, or see what was recorded
+        </Link>
+      </p>
+    </>
+  );
+}

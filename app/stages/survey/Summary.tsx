@@ -1,0 +1,107 @@
+import { STATES, countTable } from '#core/survey';
+import { failureWords } from '~/parts/failure-words';
+import { bytes, count, counted } from '~/parts/format';
+import { Ago, Figure, Figures, Notice, Pairs, Section } from '~/parts/parts';
+import parts from '~/parts/parts.module.css';
+import { fromWords } from '~/parts/stray-words';
+import type { Address } from '~/parts/use-address';
+import type { SurveyView } from '~/reckoning/views';
+import { Compare } from './Difference';
+import { Keepsakes } from './Keepsakes';
+import { mixedWords } from './mixed-words';
+import { RecordBuild } from './RecordBuild';
+import { Room } from './Room';
+
+const COLORS = { true: 'var(--teal)', altered: 'var(--ochre-fill)', absent: 'var(--brick)', stray: 'var(--blue)' };
+const MOST_UNREADABLE = 5;
+
+/** The whole folder in a few figures, and what can be done with it. */
+export function Summary({
+  view,
+  names,
+  past,
+  address,
+}: {
+  view: SurveyView;
+  names: ReadonlyMap<string, string>;
+  past: readonly number[];
+  address: Address;
+}) {
+  const { table, likeliest, learned } = view;
+  const states = countTable(table, table.states, STATES.length);
+  const misplaced = view.installed.filter(({ files }) => files.some(({ path, place }) => path !== place));
+  const twice = view.installed.filter(({ alsoHere }) => alsoHere.length > 0);
+  const title = (id: string): string => names.get(id) ?? id;
+  const departs = states.some(({ files }, i) => files > 0 && STATES[i] !== 'true' && STATES[i] !== 'stray');
+  return (
+    <>
+      <div className="label">On disk</div>
+      <h2 className={parts.big}>{learned?.label ?? likeliest ?? 'No known build'}</h2>
+      <div className="quiet">
+        {learned && (
+          <>
+            Your own record, {fromWords(learned.from)} <Ago at={learned.at} />:{' '}
+            {learned.found === learned.total
+              ? 'every file of it is here'
+              : `${count(learned.found)} of ${count(learned.total)} files are here`}
+            <br />
+          </>
+        )}
+        {counted(table.paths.length, 'file')}, looked at <Ago at={view.at} />
+        {view.trusted > 0 && <>; {count(view.trusted)} not read again, since size and time are as they were</>}
+      </div>
+      {!view.fresh && <Notice>Something changed the folder since. Survey it again.</Notice>}
+      {view.mixed.map((mixed) => (
+        <Notice key={mixedWords(mixed, view.depots)}>{mixedWords(mixed, view.depots)}</Notice>
+      ))}
+      <Figures>
+        {STATES.map((state, i) => (
+          <Figure key={state} value={count(states[i]!.files)} label={state} color={COLORS[state]} />
+        ))}
+      </Figures>
+      <Cleaning cleaning={view.cleaning} />
+      {misplaced.map(({ mod, files }) => (
+        <Notice key={mod}>
+          {title(mod)} was unpacked in the wrong place: {files.find(({ path, place }) => path !== place)!.path}
+        </Notice>
+      ))}
+      {twice.map(({ mod, release, alsoHere }) => (
+        <Notice key={mod}>
+          {title(mod)} {release} lies beside files of {alsoHere.join(', ')}
+        </Notice>
+      ))}
+      {view.unreadable.slice(0, MOST_UNREADABLE).map(({ path, failure }) => (
+        <Notice key={path} tone="wrong">
+          {path} could not be read. {failureWords(failure).what}
+        </Notice>
+      ))}
+      {view.unreadable.length > MOST_UNREADABLE && (
+        <Notice tone="wrong">{counted(view.unreadable.length - MOST_UNREADABLE, 'more file')} could not be read</Notice>
+      )}
+      <Keepsakes own={view.own} />
+      <Room />
+      <Compare past={past} now={view.at} address={address} />
+      <RecordBuild departs={departs || (likeliest === undefined && learned === undefined)} />
+    </>
+  );
+}
+
+function Cleaning({ cleaning }: { cleaning: SurveyView['cleaning'] }) {
+  const rows = [
+    ['To set aside', cleaning.setAside],
+    ['To move back', cleaning.moveBack],
+    ['To fetch', cleaning.fetch],
+  ] as const;
+  return (
+    <>
+      <Section>To be clean</Section>
+      {rows.every(([, { files }]) => files === 0) ? (
+        <p className="quiet">Nothing: each file is of the build, of a mod, or yours.</p>
+      ) : (
+        <Pairs
+          rows={rows.map(([name, { files, bytes: size }]) => ({ name, value: `${count(files)} · ${bytes(size)}` }))}
+        />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,188 @@
+import { Button, FileButton, Textarea, TextInput } from '@mantine/core';
+import { useState } from 'react';
+import { Link, useLoaderData, useRouteError } from 'react-router';
+import { type DigestInText, digestsInText } from '#core/lists';
+import { useFrame } from '~/frame/use-frame';
+import { FailurePage } from '~/parts/FailurePage';
+import { errorWords } from '~/parts/failure-words';
+import { count, counted } from '~/parts/format';
+import { Ago, Notice, Section } from '~/parts/parts';
+import parts from '~/parts/parts.module.css';
+import { StagePage } from '~/parts/StagePage';
+import { fromWords } from '~/parts/stray-words';
+import { unlessOnlyLookedAt } from '~/parts/use-address';
+import { reckon } from '~/reckoning/client';
+import { decodeText } from '~/services/text-file';
+import { broadcast } from '~/store/changes';
+import { listLearned, removeLearned } from '~/store/learned';
+import { Found, type ReadLog } from './Found';
+import styles from './log.module.css';
+
+export async function clientLoader() {
+  return (await listLearned()).map(({ id, label, at, from, paths }) => ({ id, label, at, from, files: paths.length }));
+}
+clientLoader.hydrate = true as const;
+
+export const shouldRevalidate = unlessOnlyLookedAt;
+
+export function HydrateFallback() {
+  return <p style={{ padding: 24 }}>Opening the logs</p>;
+}
+
+export function ErrorBoundary() {
+  return <FailurePage error={useRouteError()} />;
+}
+
+const MAX_BYTES = 16e6;
+
+export default function Logs() {
+  const records = useLoaderData<typeof clientLoader>();
+  const { install } = useFrame();
+  const [text, setText] = useState('');
+  const [log, setLog] = useState<ReadLog>();
+  const [wanted, setWanted] = useState<ReadonlyMap<string, string>>(new Map());
+  const [failure, setFailure] = useState<string>();
+
+  async function read(name: string, words: string): Promise<void> {
+    const found = digestsInText(words);
+    const known = await reckon('recogniseDigests', install.id, found.digests);
+    setLog({ ...found, name, known });
+    // What nobody knows, and what has a path, is most likely what the person came for.
+    const unknown = found.digests.filter(({ path }, i) => known[i]!.length === 0 && path !== undefined);
+    setWanted(new Map(unknown.map(({ digest, path }) => [digest, path!])));
+    setFailure(undefined);
+  }
+
+  async function readFile(file: File): Promise<void> {
+    try {
+      if (file.size > MAX_BYTES) throw new Error(`${file.name} is larger than a log can be`);
+      await read(file.name, decodeText(new Uint8Array(await file.arrayBuffer()), file.name));
+    } catch (error) {
+      setFailure(errorWords(error).what);
+    }
+  }
+
+  return (
+    <StagePage
+      title="Logs"
+      left={<Records records={records} />}
+      middle={
+        <div
+          className={styles.page}
+          onDragOver={(event) => event.preventDefault()}
+          onDrop={(event) => {
+            event.preventDefault();
+            const [file] = event.dataTransfer.files;
+            if (file) void readFile(file);
+          }}
+        >
+          <h2>Checksums in a log</h2>
+          <p className="quiet">
+            Some loaders and tools write the checksum of a file that they do not know into their log. Paste it, or drop
+            the file: each checksum in it is compared with all that is known.
+          </p>
+          <Textarea
+            aria-label="Log"
+            placeholder="unknown program bin/ferrywake.prog, SHA-256 3f79bb7b…"
+            rows={6}
+            classNames={{ input: 'mono' }}
+            value={text}
+            onChange={(event) => setText(event.currentTarget.value)}
+          />
+          <div className={styles.buttons}>
+            <Button disabled={text.trim() === ''} onClick={() => void read('pasted log', text)}>
+              Find the checksums
+            </Button>
+            <FileButton onChange={(file) => file && void readFile(file)} inputProps={{ 'aria-label': 'Log file' }}>
+              {(props) => (
+                <Button variant="default" {...props}>
+                  Read a log file
+                </Button>
+              )}
+            </FileButton>
+          </div>
+          {failure && <Notice tone="wrong">{failure}</Notice>}
+          {log && <Found log={log} wanted={wanted} onWanted={setWanted} />}
+        </div>
+      }
+      right={
+        <>
+          <Section>What was found</Section>
+          <p className="quiet">
+            {log
+              ? `${counted(log.digests.length, 'checksum')}, ${count(log.known.filter((some) => some.length === 0).length)} of them known to nobody.`
+              : 'Nothing was read yet.'}
+          </p>
+          {log && <RecordForm key={log.name} log={log} wanted={wanted} />}
+          <Link className="link" to={`/${install.id}/survey`}>
+            Back to Survey
+          </Link>
+        </>
+      }
+    />
+  );
+}
+
+/** Puts the chosen checksums under a label. */
+function RecordForm({ log, wanted }: { log: ReadLog; wanted: ReadonlyMap<string, string> }) {
+  const [label, setLabel] = useState('');
+  const [done, setDone] = useState<string>();
+  const name = label.trim();
+  const chosen = log.digests.filter(({ digest }) => wanted.get(digest)?.trim());
+  const record = async (digests: readonly DigestInText[]): Promise<void> => {
+    await reckon(
+      'recordDigests',
+      name,
+      log.name,
+      digests.map(({ digest }) => ({ digest, path: wanted.get(digest)!.trim() })),
+    );
+    setDone(`${counted(digests.length, 'checksum')} recorded as ${name}.`);
+    broadcast({ type: 'changed' });
+  };
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        void record(chosen);
+      }}
+    >
+      <TextInput
+        label="Put the chosen ones under a label"
+        placeholder="3.1.1 of the disc"
+        maxLength={40}
+        value={label}
+        onChange={(event) => setLabel(event.currentTarget.value)}
+      />
+      <Button my={8} type="submit" disabled={name === '' || chosen.length === 0}>
+        Record {counted(chosen.length, 'checksum')} {name && `as ${name}`}
+      </Button>
+      {done && <Notice tone="right">{done}</Notice>}
+    </form>
+  );
+}
+
+function Records({ records }: { records: Awaited<ReturnType<typeof clientLoader>> }) {
+  const forget = async (id: string): Promise<void> => {
+    await removeLearned(id);
+    broadcast({ type: 'changed' });
+  };
+  return (
+    <>
+      <div className={`label ${parts.heading}`}>Builds that you recorded</div>
+      {records.length === 0 && <p className={`quiet ${parts.item}`}>None yet.</p>}
+      {records.map(({ id, label, at, from, files }) => (
+        <div key={id} className={parts.item}>
+          <span className={parts.grow}>
+            {label}
+            <div className="quiet">
+              {counted(files, 'file')}, {fromWords(from)}, <Ago at={at} />
+            </div>
+          </span>
+          <Button size="compact-xs" variant="default" onClick={() => void forget(id)} aria-label={`Forget ${label}`}>
+            Forget
+          </Button>
+        </div>
+      ))}
+    </>
+  );
+}

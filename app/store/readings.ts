@@ -1,0 +1,23 @@
+import type { Reading } from '#core/survey';
+import { db } from './db';
+
+/** What a job has read so far, of an install's folder. */
+export interface StoredReading extends Reading {
+  readonly install: string;
+  readonly job: string;
+}
+
+/** Puts down what a job read, so that it need not be read again when the job is cut off. */
+export async function addReading(install: string, job: string, reading: Reading): Promise<void> {
+  if (reading.paths.length > 0) await (await db()).add('readings', { ...reading, install, job });
+}
+
+export async function readingsOf(job: string): Promise<StoredReading[]> {
+  return (await db()).getAllFromIndex('readings', 'byJob', job);
+}
+
+export async function dropReadings(job: string): Promise<void> {
+  const transaction = (await db()).transaction('readings', 'readwrite');
+  const keys = await transaction.store.index('byJob').getAllKeys(job);
+  await Promise.all([...keys.map((key) => transaction.store.delete(key)), transaction.done]);
+}

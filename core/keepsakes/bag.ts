@@ -1,0 +1,86 @@
+import type { Sha256 } from '#core/digest';
+
+/** A file in a bag, with the SHA-256 of its bytes. */
+export interface BagEntry {
+  /** Relative to the game's folder. */
+  readonly path: string;
+  /** Bytes. */
+  readonly size: number;
+  readonly sha256: string;
+}
+
+/** What a keepsake says of itself; reserved names of RFC 8493, section 2.2.2, where there is one. */
+export interface BagInfo {
+  /** ISO date. */
+  readonly date: string;
+  readonly game: string;
+  readonly folder: string;
+  /** The build that lay there, as far as it was known. */
+  readonly build: string | undefined;
+  readonly mods: number;
+}
+
+/** The folder of a bag with what it is for. */
+export const BAG_PAYLOAD = 'data';
+
+/** A safe name for a bag and its archive; RFC 8493 wants the archive's only folder to be named as the archive is. */
+export function bagName(game: string, date: string): string {
+  return `${game}-keepsake-${date.slice(0, 19).replace(/[^0-9T]/g, '')}`;
+}
+
+/** Manifests write CR, LF and the percent sign of a path in percent-encoding (RFC 8493, section 2.1.3). */
+const encoded = (path: string): string => path.replaceAll('%', '%25').replaceAll('\n', '%0A').replaceAll('\r', '%0D');
+
+const checksums = (files: readonly { path: string; sha256: string }[]): string =>
+  files.map(({ path, sha256 }) => `${sha256}  ${encoded(path)}\n`).join('');
+
+/** Lines of a metadata file may not have a line break in them. */
+const oneLine = (text: string): string => text.replaceAll(/\s+/g, ' ').trim();
+
+/**
+ * The files of a bag besides its payload, in BagIt form (RFC 8493), version 1.0 with SHA-256 manifests.
+ * @returns text by path, in the order in which they are best written
+ */
+export async function bagFiles(
+  info: BagInfo,
+  payload: readonly BagEntry[],
+  sha256: Sha256,
+): Promise<ReadonlyMap<string, string>> {
+  const bytes = payload.reduce((sum, { size }) => sum + size, 0);
+  const files = new Map([
+    ['bagit.txt', 'BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n'],
+    [
+      'bag-info.txt',
+      [
+        `Bagging-Date: ${info.date.slice(0, 10)}`,
+        `Payload-Oxum: ${bytes}.${payload.length}`,
+        `External-Description: Saves, settings and own content of ${oneLine(info.game)}`,
+        `Regressum-Folder: ${oneLine(info.folder)}`,
+        ...(info.build === undefined ? [] : [`Regressum-Build: ${oneLine(info.build)}`]),
+        `Regressum-Mods: ${info.mods}`,
+        '',
+      ].join('\n'),
+    ],
+    [
+      'manifest-sha256.txt',
+      checksums(payload.map(({ path, sha256: hex }) => ({ path: `${BAG_PAYLOAD}/${path}`, sha256: hex }))),
+    ],
+  ]);
+  const tags = await Promise.all([...files].map(async ([path, text]) => ({ path, sha256: await sha256(text) })));
+  return files.set('tagmanifest-sha256.txt', checksums(tags));
+}
+
+/**
+ * Reads a bag's payload manifest; inverse of what {@link bagFiles} writes there.
+ * @returns SHA-256 by path below the bag
+ */
+export function bagChecksums(text: string): Map<string, string> {
+  const decoded = (path: string): string =>
+    path.replace(/%(25|0A|0D)/gi, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)));
+  return new Map(
+    text
+      .split('\n')
+      .map((line) => /^([0-9a-f]{64})\s+(.+)$/i.exec(line))
+      .flatMap((match) => (match ? [[decoded(match[2]!), match[1]!.toLowerCase()] as const] : [])),
+  );
+}
