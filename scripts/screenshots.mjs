@@ -36,7 +36,21 @@ await take('folders');
 await stage('Survey');
 await button(/Hash every file/).click();
 await page.getByRole('region', { name: 'Files' }).waitFor();
+await page
+  .getByRole('group', { name: /by bytes/ })
+  .getByRole('link', { name: /^tables:/ })
+  .focus();
 await take('survey');
+await page.goto(page.url().replace(/survey.*/, 'log'));
+await page
+  .getByLabel('Log', { exact: true })
+  .fill(
+    `[towline] unknown program "bin/ferrywake.prog"\n[towline] SHA-256 of bin/ferrywake.prog: ${'5d3e90c1'.repeat(8)}\n`,
+  );
+await button('Find the checksums').click();
+await page.getByText('known to nobody', { exact: true }).waitFor();
+await page.getByLabel(/^Put the chosen ones/).fill('3.1.1 of the disc');
+await take('log');
 await stage('Choose');
 await page.getByRole('link', { name: /^3\.1\.1, / }).click();
 await take('choose-dark', 'dark');

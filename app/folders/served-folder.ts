@@ -101,14 +101,15 @@ export function servedFolder({
     },
     async hash(files, signal, told) {
       const body = JSON.stringify({ root, folder, files });
-      const outcomes: ServedHash[] = [];
+      const outcomes: (ServedHash | undefined)[] = files.map(() => undefined);
       const init = { method: 'POST', body, signal };
       for await (const outcome of values(await ask('hash', {}, init), ServedHashSchema, signal)) {
-        outcomes.push(outcome);
+        outcomes[outcome.index] = outcome;
         told(outcome);
       }
-      if (outcomes.length < files.length) throw new Failure('service/unreachable', { url: '/served/hash' });
-      return outcomes;
+      const whole = outcomes.filter((outcome) => outcome !== undefined);
+      if (whole.length < files.length) throw new Failure('service/unreachable', { url: '/served/hash' });
+      return whole;
     },
   };
 }

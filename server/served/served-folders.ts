@@ -25,7 +25,9 @@ function lines(values: AsyncIterable<unknown>): Response {
       await iterator.return?.();
     },
   });
-  return new Response(stream, { headers: { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-store' } });
+  return new Response(stream, {
+    headers: { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-store, no-transform' },
+  });
 }
 
 /** Every file below a place, without links, and nothing that is no plain file. */
@@ -55,19 +57,36 @@ async function* list(place: string): AsyncGenerator<{ path: string; size: number
   yield* await entries();
 }
 
+/** Outcomes as the threads have them; not in the order of the files. */
 async function* hashes({ files }: ServedHashRequest, check: (path: string) => Promise<string>) {
   const folders = new Map<string, Promise<string>>();
-  for (let start = 0; start < files.length; start += HASHED_AT_ONCE) {
-    const placed = await Promise.all(
-      files.slice(start, start + HASHED_AT_ONCE).map(async ({ path, ...file }) => {
-        const above = dirname(path);
-        // Each folder is held against links once a request; a link in a file's own place the thread refuses by itself.
-        if (!folders.has(above)) folders.set(above, check(above === '.' ? '' : above));
-        return { ...file, place: join(await folders.get(above)!, path.slice(above === '.' ? 0 : above.length + 1)) };
-      }),
-    );
-    const results = await threads.hash(placed);
-    yield* results.map((result, i) => ({ index: start + i, ...result }));
+  const placed = await Promise.all(
+    files.map(async ({ path, ...file }, index) => {
+      const above = dirname(path);
+      // Each folder is held against links once a request; a link in a file's own place the thread refuses by itself.
+      if (!folders.has(above)) folders.set(above, check(above === '.' ? '' : above));
+      return {
+        ...file,
+        index,
+        place: join(await folders.get(above)!, path.slice(above === '.' ? 0 : above.length + 1)),
+      };
+    }),
+  );
+  const running = new Set<Promise<void>>();
+  const ready: object[] = [];
+  for (let start = 0; start < placed.length; start += HASHED_AT_ONCE) {
+    const some = placed.slice(start, start + HASHED_AT_ONCE);
+    const work = threads.hash(some).then((results) => {
+      running.delete(work);
+      ready.push(...results.map((result, i) => ({ index: some[i]!.index, ...result })));
+    });
+    running.add(work);
+    // Whichever fails first is what the answer fails with; the others have nobody to tell.
+    work.catch(() => undefined);
+  }
+  while (running.size > 0 || ready.length > 0) {
+    if (ready.length === 0) await Promise.race(running);
+    yield* ready.splice(0);
   }
 }
 

@@ -27,6 +27,11 @@ test('no stage has a serious finding of accessibility, light or dark', async ({ 
     await page.emulateMedia({ colorScheme, reducedMotion: 'reduce' });
     expect(await seriousFindings(page), `folders, ${colorScheme}`).toEqual([]);
   }
+  await page.goto(page.url().replace(/folders.*/, 'log'));
+  await page.getByLabel('Log', { exact: true }).fill(`"a/b.c" ${'0a'.repeat(32)}`);
+  await page.getByRole('button', { name: 'Find the checksums' }).click();
+  await expect(page.getByText('known to nobody', { exact: true })).toBeVisible();
+  expect(await seriousFindings(page), 'logs').toEqual([]);
   await page.getByRole('button', { name: 'Stand-ins', exact: true }).click();
   await expect(page.getByTestId('one-time-code')).toBeVisible();
   expect(await seriousFindings(page), 'stand-ins').toEqual([]);

@@ -3,16 +3,21 @@ import type { HashWish } from '~/folders';
 import type { JobContext } from '../job-context';
 import type { DiskResults, DiskTask } from '../workers/protocol';
 
-const FILES_AT_ONCE = 32;
-const BYTES_AT_ONCE = 16e6;
+/** How much is done between two looks at whether the job is paused. */
+export interface BatchLimits {
+  readonly files: number;
+  readonly bytes: number;
+}
+
+const LIMITS: BatchLimits = { files: 32, bytes: 16e6 };
 
 /** Cuts a list into batches that take a worker a few tens of milliseconds, so that a pause comes soon. */
-export function batches<T extends { readonly size: number }>(files: readonly T[]): T[][] {
+export function batches<T extends { readonly size: number }>(files: readonly T[], limits = LIMITS): T[][] {
   const all: T[][] = [];
   let batch: T[] = [];
   let bytes = 0;
   for (const file of files) {
-    if (batch.length > 0 && (batch.length >= FILES_AT_ONCE || bytes + file.size > BYTES_AT_ONCE)) {
+    if (batch.length > 0 && (batch.length >= limits.files || bytes + file.size > limits.bytes)) {
       all.push(batch);
       batch = [];
       bytes = 0;

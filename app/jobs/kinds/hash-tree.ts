@@ -106,7 +106,7 @@ export async function hashTree(
 
   const unreadable = new Map<string, WireFailure>();
   const prefix = source.root === '' ? '' : `${source.root}/`;
-  await inLanes(batches(work), 4, context, async (batch) => {
+  await inLanes(batches(work, source.batch), 4, context, async (batch) => {
     const files = batch.map(({ wish }) => ({ ...wish, path: prefix + wish.path }));
     const place = source.placeOf(files.map(({ path }) => path));
     const { contents, unreadable: refused } = await runCounted(context, { do: 'hash', place, files });

@@ -3,6 +3,7 @@ import { type FolderReader, INSTALL_DISK, type Place, readerAt, treePath } from 
 import { handedTo } from '~/services/handed';
 import { servedToken } from '~/services/served';
 import type { Install } from '~/store/records';
+import type { BatchLimits } from './batches';
 
 /** The folder of an install, wherever it lies. */
 export interface Source {
@@ -11,7 +12,12 @@ export interface Source {
   readonly root: string;
   /** Where a worker finds these files; for all of them where no paths are given. */
   readonly placeOf: (paths?: readonly string[]) => Place;
+  /** How much is hashed at a time, where it is not the usual. */
+  readonly batch?: BatchLimits;
 }
+
+/** A request to the server costs as much as hashing a megabyte, and answers file by file. */
+export const SERVED_BATCH: BatchLimits = { files: 500, bytes: 64e6 };
 
 /**
  * @throws Failure `folder/no-permission` where the browser wants to be asked again, `folder/gone` where the files were
@@ -41,7 +47,7 @@ export async function sourceOf({ id, place }: Install, tree: string): Promise<So
     }
     case 'served': {
       const where: Place = { ...place, token: servedToken() };
-      return { reader: readerAt(where), root: '', placeOf: () => where };
+      return { reader: readerAt(where), root: '', placeOf: () => where, batch: SERVED_BATCH };
     }
     case 'list':
       throw new Failure('folder/gone');

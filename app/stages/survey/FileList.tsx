@@ -49,7 +49,7 @@ export interface Sorting {
 /** The heads of the columns: each sorts by its column, and the other way round when it does already. */
 function Heads({ sorting, address }: { sorting: Sorting; address: Address }) {
   return (
-    <div className={styles.heads}>
+    <div className={styles.heads} role="group" aria-label="Columns">
       {HEADS.map(({ by, title, className }) => {
         const here = sorting.by === by;
         const next = here && !sorting.descending ? `${by}-down` : by === 'path' ? undefined : by;

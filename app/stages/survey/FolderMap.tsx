@@ -12,6 +12,9 @@ import styles from './survey.module.css';
 const HEIGHT = 262;
 /** More areas than these cannot be told apart; the smallest are drawn as one. */
 const MOST_AREAS = 90;
+/** What lies in the areas is drawn as well, as long as there are few of them; each area is a pattern to paint. */
+const MOST_WITH_INSIDE = 30;
+const MOST_INSIDE = 12;
 /** No area is smaller than this share of the whole: what is there is seen. */
 const LEAST_SHARE = 0.0025;
 
@@ -39,40 +42,37 @@ function together(areas: readonly Area[], name: string): Area {
 }
 
 /** The largest areas, and the rest as one. */
-function largest(areas: readonly Area[]): readonly Area[] {
-  if (areas.length <= MOST_AREAS) return areas;
+function largest(areas: readonly Area[], most: number): readonly Area[] {
+  if (areas.length <= most) return areas;
   const bySize = areas.toSorted((a, b) => total(b.bytes) - total(a.bytes));
-  const rest = bySize.slice(MOST_AREAS);
-  return [...bySize.slice(0, MOST_AREAS), together(rest, `${count(rest.length)} smaller ones`)];
+  const rest = bySize.slice(most);
+  return [...bySize.slice(0, most), together(rest, `${count(rest.length)} smaller ones`)];
 }
 
-function areasIn(table: SurveyTable, node: FolderNode, deep: boolean): readonly Area[] {
+/** The folders and files in a folder; the files as one area where they are only seen inside another. */
+function areasIn(table: SurveyTable, node: FolderNode, inside: boolean): readonly Area[] {
+  const withInside = !inside && node.folders.size <= MOST_WITH_INSIDE;
   const folders = [...node.folders.values()].map((folder): Area => {
     const { name, path, files, bytes: sums } = folder;
-    const children = deep ? { children: areasIn(table, folder, false) } : {};
+    const children = withInside ? { children: areasIn(table, folder, true) } : {};
     return { name, to: { folder: path }, files, bytes: sums, ...children };
   });
-  const own = deep ? node.own.map((row) => fileArea(table, row)) : [];
-  if (!deep && node.own.length > 0) {
-    own.push(
-      together(
-        node.own.map((row) => fileArea(table, row)),
-        counted(node.own.length, 'file'),
-      ),
-    );
-  }
-  return largest([...folders, ...own]);
+  const files = node.own.map((row) => fileArea(table, row));
+  if (!inside) return largest([...folders, ...files], MOST_AREAS);
+  const own = files.length > 0 ? [together(files, counted(files.length, 'file'))] : [];
+  return largest([...folders, ...own], MOST_INSIDE);
 }
 
 type Node = HierarchyRectangularNode<Area>;
 
-/** Stripes from left to right, as wide as each state's share of the bytes. */
+/** Stripes from left to right, as wide as each state's share of the bytes; of the files where no sizes are known. */
 function Stripes({ node: { x0, x1, y0, y1, data } }: { node: Node }) {
-  const all = Math.max(1, total(data.bytes));
+  const parts = total(data.bytes) > 0 ? data.bytes : data.files;
+  const all = Math.max(1, total(parts));
   let x = x0;
   return STATES.map((state, i) => {
     // A state that is there is seen, however few its bytes are.
-    const width = data.files[i] === 0 ? 0 : Math.max(Math.min(3, x1 - x0), (data.bytes[i]! / all) * (x1 - x0));
+    const width = data.files[i] === 0 ? 0 : Math.max(Math.min(3, x1 - x0), (parts[i]! / all) * (x1 - x0));
     const left = x;
     x += width;
     if (width === 0 || left >= x1) return null;
@@ -140,7 +140,7 @@ export function FolderMap({
     let node: FolderNode | undefined = root;
     for (const part of folder === '' ? [] : folder.split('/')) node = node?.folders.get(part);
     if (!node || width === 0) return [];
-    const all: Area = { name: '', files: node.files, bytes: node.bytes, children: areasIn(table, node, true) };
+    const all: Area = { name: '', files: node.files, bytes: node.bytes, children: areasIn(table, node, false) };
     const least = LEAST_SHARE * Math.max(1, total(node.bytes));
     const tree = hierarchy(all, ({ children }) => children?.slice()).sum(({ children, bytes: sums }) =>
       children ? 0 : Math.max(least, total(sums)),
