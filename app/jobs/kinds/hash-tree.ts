@@ -74,6 +74,16 @@ class Keys {
 }
 
 /**
+ * Where not one file of a batch could be read, the folder itself may be gone, or the browser may have taken the permission
+ * back: then the job stops, to go on when it is there again, and reports no thousands of files.
+ * @throws Failure `folder/no-permission`, `folder/not-found`, `served/*`
+ */
+async function assertThere(context: JobContext, tree: string, { reader, root }: Source): Promise<void> {
+  await sourceOf(await getInstall(context.install), tree);
+  await reader.list(root);
+}
+
+/**
  * Hashes every file of a tree. A file that vanishes or cannot be read meanwhile is reported as itself, the rest goes on.
  * What was read is put down as it comes, so that a job that was cut off goes on where it stopped.
  * @param earlier readings whose digests are taken over for files that have the same size and time still
@@ -112,6 +122,7 @@ export async function hashTree(
     const { contents, unreadable: refused } = await runCounted(context, { do: 'hash', place, files });
     const lost = refused.filter(({ path }) => !unreadable.has(path.slice(prefix.length)));
     for (const { path, failure } of lost) unreadable.set(path.slice(prefix.length), failure);
+    if (refused.length === batch.length) await assertThere(context, tree, source);
     const read = batch.flatMap((one, i) => (contents[i] && keys.take(one, contents[i]) ? [one.file] : []));
     await addReading(context.install, context.id, keys.reading(read, at));
     context.add(read.length + lost.length, 0);

@@ -2,12 +2,12 @@ import 'fake-indexeddb/auto';
 import { BlobReader, Uint8ArrayWriter, ZipReader } from '@zip.js/zip.js';
 import { beforeAll, describe, expect, it, vi } from 'vitest';
 import { asBuild } from '#core/builds';
-import { Failure, isFailure } from '#core/failure';
+import { Failure, type FailureCode, isFailure } from '#core/failure';
 import { bagChecksums } from '#core/keepsakes';
 import { PanelStateSchema } from '#core/outside';
 import { filterTable, NOBODY, STATES } from '#core/survey';
 import type { Folder } from '~/folders';
-import { keepsakePath, RECORD_PATH, treePath } from '~/folders';
+import { KEEPSAKES, keepsakePath, RECORD_PATH, treePath } from '~/folders';
 import { memoryFolder } from '~/folders/memory-folder';
 import * as reckoner from '~/reckoning/reckoner';
 import * as surveying from '~/reckoning/surveying';
@@ -186,6 +186,58 @@ describe('survey', () => {
       disk.now = whole;
       vi.useRealTimers();
     }
+  });
+
+  it('reports a file that vanishes meanwhile, or may not be read, as itself, and the rest goes on', async () => {
+    const whole = here();
+    const refusals = new Map<string, FailureCode>([
+      [treePath('t1', 'saves/voyage-2.fws'), 'folder/not-found'],
+      [treePath('t1', 'saves/voyage-3.fws'), 'folder/no-permission'],
+    ]);
+    const open: Folder['open'] = async (path) => {
+      const code = refusals.get(path);
+      if (code) throw new Failure(code, { path });
+      return whole.open(path);
+    };
+    disk.now = { ...whole, open };
+    await run('survey').finally(() => (disk.now = whole));
+    const { unreadable, paths } = (await getSurvey(await getInstall(INSTALL)))!;
+    expect(unreadable.map(({ path, failure }) => [path, failure.code]).sort()).toEqual([
+      ['saves/voyage-2.fws', 'folder/not-found'],
+      ['saves/voyage-3.fws', 'folder/no-permission'],
+    ]);
+    expect(paths).toContain('saves/voyage-4.fws');
+    expect(paths).not.toContain('saves/voyage-2.fws');
+    await run('survey');
+    expect((await getSurvey(await getInstall(INSTALL)))!.unreadable).toEqual([]);
+  });
+
+  it('stops where the folder itself cannot be read any more, and keeps what it knew', async () => {
+    const before = (await getSurvey(await getInstall(INSTALL)))!;
+    const whole = here();
+    let lists = 0;
+    const refuse = (path: string): never => {
+      throw new Failure('folder/no-permission', { path });
+    };
+    disk.now = {
+      ...whole,
+      open: async (path: string) => refuse(path),
+      list: (path?: string) => (lists++ === 0 ? whole.list(path) : refuse('')),
+    };
+    const stopped = run('survey').finally(() => (disk.now = whole));
+    await expect(stopped).rejects.toMatchObject({ code: 'folder/no-permission' });
+    expect((await getSurvey(await getInstall(INSTALL)))!.at).toBe(before.at);
+  });
+
+  it('leaves no half keepsake on a full disk', async () => {
+    const whole = here();
+    const params = { date: '2026-11-24T22:00:00.000Z' };
+    disk.now = { ...whole, writeAt: async (path: string) => Promise.reject(new Failure('folder/full', { path })) };
+    await expect(run('keepsake', params)).rejects.toMatchObject({ code: 'folder/full' });
+    disk.now = whole;
+    expect((await whole.list(KEEPSAKES)).filter(({ path }) => path.includes('T220000'))).toEqual([]);
+    await run('keepsake', params);
+    expect((await whole.list(KEEPSAKES)).filter(({ path }) => path.includes('T220000'))).toHaveLength(1);
   });
 
   it('packs the player’s own files so that any reader of such bags finds them whole', async () => {
