@@ -37,10 +37,17 @@ it('lanes do each item once, and no more of them at a time than there are lanes'
 it('the first failure ends all lanes, but only after what is under way is done', async () => {
   const begun: number[] = [];
   const ended: number[] = [];
+  let fail = (): void => undefined;
+  const failing = new Promise<void>((resolve) => (fail = resolve));
   const work = async (item: number): Promise<void> => {
     begun.push(item);
-    await new Promise((resolve) => setTimeout(resolve, item === 1 ? 1 : 10));
-    if (item === 1) throw new Error('one is bad');
+    if (item === 1) {
+      fail();
+      throw new Error('one is bad');
+    }
+    await failing;
+    // Long after the other lane has failed, whatever the machine is busy with.
+    await new Promise((resolve) => setTimeout(resolve));
     ended.push(item);
   };
   await expect(inLanes([0, 1, 2, 3, 4, 5, 6, 7], 2, open, work)).rejects.toThrow('one is bad');
