@@ -7,7 +7,7 @@ test('a self-updated folder is told file by file, and nothing leaves the machine
     if (!/^(http:\/\/127\.0\.0\.1|blob:|data:)/.test(request.url())) outside.push(request.url());
   });
   await surveyed(page);
-  await expect(page.getByText('Your own (saves, settings)')).toBeVisible();
+  await expect(page.getByText('Your saves')).toBeVisible();
   await expect(page.getByText('Left over from 2.9.4').first()).toBeVisible();
   await expect(page.getByText(/Reed banks was unpacked in the wrong place/)).toBeVisible();
   await expect(page.getByText(/Bell buoys 1.1 lies beside files of 1.0/)).toBeVisible();
