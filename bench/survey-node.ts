@@ -10,17 +10,7 @@ import {
   surveyTable,
   tellingFiles,
 } from '#core/survey';
-
-/** Mulberry32, so that every run measures the same trees. */
-function randomFrom(seed: number): () => number {
-  let state = seed;
-  return () => {
-    state = (state + 0x6d2b79f5) | 0;
-    let mixed = Math.imul(state ^ (state >>> 15), 1 | state);
-    mixed = (mixed + Math.imul(mixed ^ (mixed >>> 7), 61 | mixed)) ^ mixed;
-    return ((mixed ^ (mixed >>> 14)) >>> 0) / 2 ** 32;
-  };
-}
+import { randomFrom } from './random';
 
 const hexOf = (random: () => number): string =>
   Array.from({ length: 8 }, () =>

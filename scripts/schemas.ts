@@ -1,11 +1,17 @@
 import { z } from 'zod';
 import { DepotIndexSchema } from '#core/builds';
+import { ChooseQuestionSchema } from '#core/choose';
 import { HoldSheetSchema } from '#core/hold';
 import { CatalogueSchema } from '#core/mods';
 
 /** The open formats as JSON Schema, by the name of their file in docs/schemas. Made from what the program reads by. */
 export function jsonSchemas(): Record<string, string> {
-  const formats = { 'hold-sheet': HoldSheetSchema, 'depot-index': DepotIndexSchema, 'mod-catalogue': CatalogueSchema };
+  const formats = {
+    'hold-sheet': HoldSheetSchema,
+    'depot-index': DepotIndexSchema,
+    'mod-catalogue': CatalogueSchema,
+    'choose-question': ChooseQuestionSchema,
+  };
   return Object.fromEntries(
     Object.entries(formats).map(([name, schema]) => [
       `${name}.schema.json`,

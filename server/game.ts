@@ -6,10 +6,12 @@ import {
   inRange,
   type Mod,
   modById,
+  needsOf,
   rangeWords,
   type Release,
   releaseAt,
   releaseFileKey,
+  type Requirement,
 } from '#core/mods';
 import type { GameAnswer, StartRequest } from '#core/outside';
 import { isBelow } from '#core/paths';
@@ -107,10 +109,12 @@ function runsOn(release: Release, build: BuildLabel, trees: (build: BuildLabel) 
 
 function needsLoader(mod: Mod, release: Release, catalogue: Catalogue, asked: readonly ModId[] = []): boolean {
   if (mod.kind === 'loader') return true;
-  return release.requires.some(({ mod: id }) => {
-    const required = asked.includes(id) ? undefined : modById(catalogue, id);
-    return required?.releases.some((r) => needsLoader(required, r, catalogue, [...asked, mod.id]));
-  });
+  return needsOf(release)
+    .flat()
+    .some(({ mod: id }) => {
+      const required = asked.includes(id) ? undefined : modById(catalogue, id);
+      return required?.releases.some((r) => needsLoader(required, r, catalogue, [...asked, mod.id]));
+    });
 }
 
 function loadMods(
@@ -170,12 +174,15 @@ function whyNot(mod: Mod, release: Release, build: BuildLabel, loading: Loading)
     return mod.kind === 'loader' ? `does not know the program of ${build}` : `does not work with the data of ${build}`;
   }
   if (needsLoader(mod, release, catalogue) && !list.includes(mod.id)) return 'is not in the list of mods to load';
-  for (const need of release.requires) {
+  const isMet = (need: Requirement): boolean => {
     const required = modById(catalogue, need.mod);
     const version = loaded.get(need.mod);
-    if (!required || version === undefined || !inRange(required, version, need)) {
-      return `needs ${required?.name ?? need.mod} ${rangeWords(need)}`;
-    }
+    return required !== undefined && version !== undefined && inRange(required, version, need);
+  };
+  for (const alternatives of needsOf(release)) {
+    if (alternatives.some(isMet)) continue;
+    const words = alternatives.map((need) => `${modById(catalogue, need.mod)?.name ?? need.mod} ${rangeWords(need)}`);
+    return `needs ${words.join(' or ')}`;
   }
   for (const { mod: id } of release.conflicts) {
     if (loaded.has(id)) return `cannot run beside ${modById(catalogue, id)?.name ?? id}`;

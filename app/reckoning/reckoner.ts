@@ -39,7 +39,8 @@ function identities({ depots, trees, found }: Ground): DepotIdentity[] {
 
 function choicesOf(here: Ground): BuildChoice[] {
   const labels = here.index.builds.map(({ label }) => label);
-  return chooseAll(labels, here.catalogue, new Map(here.install.weights), installedReleases(here));
+  const { weights, pins } = here.install;
+  return chooseAll(labels, here.catalogue, new Map(weights), installedReleases(here), { pins: new Map(pins ?? []) });
 }
 
 /** Contents that were fetched for this install and wait to be laid down, by SHA-256. */

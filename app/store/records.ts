@@ -32,6 +32,8 @@ export interface Install {
   readonly nextTree: number;
   readonly ownership: Ownership;
   readonly weights: readonly (readonly [ModId, Weight])[];
+  /** Mods that are to run at just this release, or not at all. */
+  readonly pins?: readonly (readonly [ModId, string])[];
   readonly target?: Target;
   /** When something last changed the tree, in milliseconds since 1970; a survey from before does not count. */
   readonly changedAt: number;

@@ -4,17 +4,25 @@ import {
   inRange,
   type Mod,
   modById,
+  needsOf,
   type Release,
   releaseOrder,
   type Requirement,
   type Weight,
 } from '#core/mods';
+import { MOST_OPTIONS, type OptionSet, Solver, type Worth } from './solver';
 
 export interface ChooseInput {
   readonly catalogue: Catalogue;
   /** The person's mods with their weights. A mod that is only required by one of them may come in as well. */
   readonly weights: ReadonlyMap<ModId, Weight>;
   readonly build: BuildLabel;
+  /** Mods that are to run at just this release, or not at all. */
+  readonly pins?: ReadonlyMap<ModId, string>;
+  /** Releases that lie in the folder; of equal sets the one that changes least is chosen. */
+  readonly installed?: ReadonlyMap<ModId, string>;
+  /** How strong the evidence is that a release runs at the build, from 0 to 4. */
+  readonly evidence?: (mod: ModId, version: string) => number;
 }
 
 /** Why a mod does not run at a build. */
@@ -26,6 +34,8 @@ export type Loss =
       readonly needs: Requirement;
       readonly cause: Loss | undefined;
     }
+  /** Another release runs, but it is pinned to one that does not. */
+  | { readonly why: 'pinned'; readonly release: string }
   | { readonly why: 'conflict'; readonly release: string; readonly with: ModId }
   | { readonly why: 'outweighed' };
 
@@ -37,6 +47,10 @@ export interface BestSet {
   readonly value: number;
   /** False where the search was stopped by its limit: the set is then valid, but perhaps not the best. */
   readonly exact: boolean;
+  /** How much more value a better set may have at the most. */
+  readonly gap: number;
+  /** Whether also the order of sets of equal value was followed to the end. */
+  readonly tieExact: boolean;
 }
 
 /**
@@ -44,12 +58,6 @@ export interface BestSet {
  * orders sets as the weights do, one after the other.
  */
 const VALUE: Record<Weight, number> = { must: 1_000_000, want: 1_000, spare: 1 };
-const NODE_LIMIT = 2_000_000;
-
-interface Candidate {
-  readonly mod: Mod;
-  readonly releases: readonly Release[];
-}
 
 /**
  * The releases that could run at a build, newest first: its author says so, and each requirement has a release that
@@ -61,11 +69,11 @@ export function candidatesAt(catalogue: Catalogue, build: BuildLabel): Map<ModId
     const fit = mod.releases.filter(({ builds, brokenOn }) => builds.includes(build) && !brokenOn.includes(build));
     if (fit.length > 0) left.set(mod.id, fit.toReversed());
   }
-  const meets = ({ requires }: Release): boolean =>
-    requires.every((need) => {
-      const mod = modById(catalogue, need.mod);
-      return mod !== undefined && left.get(need.mod)?.some(({ version }) => inRange(mod, version, need));
-    });
+  const isThere = (need: Requirement): boolean => {
+    const mod = modById(catalogue, need.mod);
+    return mod !== undefined && left.get(need.mod)?.some(({ version }) => inRange(mod, version, need)) === true;
+  };
+  const meets = (release: Release): boolean => needsOf(release).every((need) => need.some(isThere));
   for (let changed = true; changed;) {
     changed = false;
     for (const [id, releases] of left) {
@@ -83,8 +91,8 @@ export function candidatesAt(catalogue: Catalogue, build: BuildLabel): Map<ModId
 function tiedGroups(candidates: ReadonlyMap<ModId, readonly Release[]>): ModId[][] {
   const ties = new Map<ModId, Set<ModId>>([...candidates.keys()].map((id) => [id, new Set()]));
   for (const [id, releases] of candidates) {
-    for (const { requires, conflicts } of releases) {
-      for (const { mod } of [...requires, ...conflicts]) {
+    for (const release of releases) {
+      for (const { mod } of [...needsOf(release).flat(), ...release.conflicts]) {
         if (!ties.has(mod)) continue;
         ties.get(id)!.add(mod);
         ties.get(mod)!.add(id);
@@ -109,104 +117,115 @@ function tiedGroups(candidates: ReadonlyMap<ModId, readonly Release[]>): ModId[]
   return groups;
 }
 
-/** Requirements before those that need them, as far as the group has no circle. */
-function requirementsFirst(group: readonly ModId[], candidates: ReadonlyMap<ModId, readonly Release[]>): ModId[] {
-  const order: ModId[] = [];
-  const state = new Set<ModId>();
-  const visit = (id: ModId): void => {
-    if (state.has(id)) return;
-    state.add(id);
-    for (const { requires } of candidates.get(id)!) {
-      for (const { mod } of requires) if (candidates.has(mod)) visit(mod);
-    }
-    order.push(id);
-  };
-  group.forEach(visit);
-  return order;
+/** The mods of a tied group with their releases that could run, and a solver that knows how they are tied. */
+interface Group {
+  /** Whether a mod has more releases for the build than the solver can tell apart; the oldest are left out then. */
+  readonly cut: boolean;
+  readonly mods: readonly { readonly mod: Mod; readonly releases: readonly Release[] }[];
+  readonly solver: Solver;
 }
 
-/** Depth-first search with a bound over one group. Exact unless the node limit stops it. */
-class GroupSearch {
-  readonly #mods: Candidate[];
-  readonly #values: number[];
-  /** The value that the mods from a place onward can add at most. */
-  readonly #rest: number[];
-  readonly #chosen = new Map<ModId, Release>();
-  best = new Map<ModId, Release>();
-  bestValue = -1;
-  #bestExtras = Infinity;
-  nodes = 0;
-
-  constructor(
-    order: readonly ModId[],
-    private readonly catalogue: Catalogue,
-    candidates: ReadonlyMap<ModId, readonly Release[]>,
-    private readonly weights: ReadonlyMap<ModId, Weight>,
-  ) {
-    this.#mods = order.map((id) => ({ mod: modById(catalogue, id)!, releases: candidates.get(id)! }));
-    this.#values = order.map((id) => {
-      const weight = weights.get(id);
-      return weight ? VALUE[weight] : 0;
+function groupOf(
+  ids: readonly ModId[],
+  candidates: ReadonlyMap<ModId, readonly Release[]>,
+  catalogue: Catalogue,
+): Group {
+  const place = new Map(ids.map((id, i) => [id, i]));
+  const mods = ids.map((id) => ({
+    mod: modById(catalogue, id)!,
+    releases: candidates.get(id)!.slice(0, MOST_OPTIONS),
+  }));
+  const setOf = (range: Requirement): OptionSet | undefined => {
+    const mod = place.get(range.mod);
+    if (mod === undefined) return undefined;
+    let mask = 0;
+    mods[mod]!.releases.forEach(({ version }, bit) => {
+      if (inRange(mods[mod]!.mod, version, range)) mask |= 1 << bit;
     });
-    this.#rest = [...this.#values, 0];
-    for (let i = this.#rest.length - 2; i >= 0; i--) this.#rest[i]! += this.#rest[i + 1]!;
-  }
-
-  run(): this {
-    this.#visit(0, 0);
-    return this;
-  }
-
-  #visit(place: number, value: number): void {
-    if (++this.nodes > NODE_LIMIT) return;
-    const bound = value + this.#rest[place]!;
-    // Equal values may still differ in how many mods come in that nobody asked for: fewer is better.
-    if (bound < this.bestValue || (bound === this.bestValue && this.#extras() >= this.#bestExtras)) return;
-    const next = this.#mods[place];
-    if (!next) {
-      if (!this.#requirementsHold()) return;
-      this.best = new Map(this.#chosen);
-      this.bestValue = value;
-      this.#bestExtras = this.#extras();
-      return;
+    return mask === 0 ? undefined : { mod, mask };
+  };
+  // Ranges of one mod count together, so that an alternative that is left is known to be the only one.
+  const setsOf = (ranges: readonly Requirement[]): OptionSet[] => {
+    const masks = new Map<number, number>();
+    for (const { mod, mask } of ranges.flatMap((range) => setOf(range) ?? [])) {
+      masks.set(mod, (masks.get(mod) ?? 0) | mask);
     }
-    const id = next.mod.id;
-    for (const release of next.releases) {
-      if (this.#conflicts(id, release) || !this.#stillPossible(release, place)) continue;
-      this.#chosen.set(id, release);
-      this.#visit(place + 1, value + this.#values[place]!);
-      this.#chosen.delete(id);
-    }
-    this.#visit(place + 1, value);
-  }
+    return [...masks].map(([mod, mask]) => ({ mod, mask }));
+  };
+  const solver = new Solver(
+    mods.map(({ releases }, own) => ({
+      options: releases.map((release) => ({
+        needs: needsOf(release).map(setsOf),
+        // A release is no alternative to itself: that two of one mod cannot be in goes without saying.
+        forbids: setsOf(release.conflicts).filter(({ mod }) => mod !== own),
+      })),
+    })),
+  );
+  return { mods, solver, cut: ids.some((id) => candidates.get(id)!.length > MOST_OPTIONS) };
+}
 
-  #extras(): number {
-    let extras = 0;
-    for (const id of this.#chosen.keys()) if (!this.weights.has(id)) extras++;
-    return extras;
-  }
+/** What is worked out of a catalogue for a build, whatever the person wants of it. */
+interface Prepared {
+  readonly candidates: ReadonlyMap<ModId, readonly Release[]>;
+  readonly groups: readonly Group[];
+}
 
-  /** A requirement on a mod that was decided already must be met; one on a later mod may still be. */
-  #stillPossible({ requires }: Release, place: number): boolean {
-    return requires.every((need) => {
-      const decided = this.#mods.findIndex(({ mod }) => mod.id === need.mod);
-      return decided > place || this.#meets(need);
+const prepared = new WeakMap<Catalogue, Map<BuildLabel, Prepared>>();
+
+/** Worked out once: what the person wants changes often, and is answered by the same solvers. */
+function prepare(catalogue: Catalogue, build: BuildLabel): Prepared {
+  let builds = prepared.get(catalogue);
+  if (!builds) prepared.set(catalogue, (builds = new Map()));
+  let known = builds.get(build);
+  if (!known) {
+    const candidates = candidatesAt(catalogue, build);
+    known = { candidates, groups: tiedGroups(candidates).map((ids) => groupOf(ids, candidates, catalogue)) };
+    builds.set(build, known);
+  }
+  return known;
+}
+
+/** The mods that somebody asked for or that these could need, to any depth. */
+function withinReach({ mods }: Group, weights: ReadonlyMap<ModId, Weight>): Set<ModId> {
+  const releasesOf = new Map(mods.map(({ mod, releases }) => [mod.id, releases]));
+  const reach = new Set(mods.flatMap(({ mod }) => (weights.has(mod.id) ? [mod.id] : [])));
+  for (const id of reach) {
+    for (const release of releasesOf.get(id) ?? []) for (const need of needsOf(release).flat()) reach.add(need.mod);
+  }
+  return reach;
+}
+
+/*
+ * Sums of ties order sets by one thing after the other: fewer mods that nobody asked for, then evidence, then fewer
+ * changes, then newer releases. For 1,000 mods all stay within the whole numbers that a double holds.
+ */
+const NEWER = 1;
+const UNCHANGED = 2 ** 15;
+const EVIDENCE = 2 ** 25;
+const EXTRA = 2 ** 38;
+
+function worthsOf(
+  { mods }: Group,
+  { weights, pins, installed, evidence }: ChooseInput,
+  reach: ReadonlySet<ModId>,
+): Worth[] {
+  return mods.map(({ mod, releases }): Worth => {
+    const weight = weights.get(mod.id);
+    const pin = pins?.get(mod.id);
+    let allowed = 0;
+    releases.forEach(({ version }, bit) => {
+      if (reach.has(mod.id) && (pin === undefined || pin === version)) allowed |= 1 << bit;
     });
-  }
-
-  #meets(need: Requirement): boolean {
-    const chosen = this.#chosen.get(need.mod);
-    return chosen !== undefined && inRange(modById(this.catalogue, need.mod)!, chosen.version, need);
-  }
-
-  #requirementsHold(): boolean {
-    return [...this.#chosen.values()].every(({ requires }) => requires.every((need) => this.#meets(need)));
-  }
-
-  #conflicts(id: ModId, release: Release): boolean {
-    for (const [other, chosen] of this.#chosen) if (inConflict(this.catalogue, id, release, other, chosen)) return true;
-    return false;
-  }
+    const ties = releases.map(
+      ({ version }, bit) =>
+        (weight ? 0 : -EXTRA) +
+        (evidence?.(mod.id, version) ?? 0) * EVIDENCE +
+        (installed?.get(mod.id) === version ? UNCHANGED : 0) +
+        // Candidates stand newest first.
+        (releases.length - bit) * NEWER,
+    );
+    return { value: weight ? VALUE[weight] : 0, ties, allowed };
+  });
 }
 
 /** A conflict holds both ways, whichever of the two names it. */
@@ -230,19 +249,28 @@ function explain(
 ): Loss {
   const { catalogue, build } = input;
   const mod = modById(catalogue, id);
+  const pin = input.pins?.get(id);
   const declared = mod?.releases.filter((r) => r.builds.includes(build) && !r.brokenOn.includes(build)) ?? [];
-  const release = declared.at(-1);
+  if (pin !== undefined && declared.length > 0 && !declared.some(({ version }) => version === pin)) {
+    return { why: 'pinned', release: pin };
+  }
+  const release = declared.find(({ version }) => version === pin) ?? declared.at(-1);
   if (!mod || !release) {
     const newestWith = mod && newestBuildWith(mod, builds);
     return { why: 'no-release', ...(newestWith === undefined ? {} : { newestWith }) };
   }
   const below = new Set([...asked, id]);
-  for (const needs of release.requires) {
-    const required = modById(catalogue, needs.mod);
-    const runsAs = runs.get(needs.mod);
-    if (required && runsAs && inRange(required, runsAs.version, needs)) continue;
+  const isMet = (need: Requirement): boolean => {
+    const required = modById(catalogue, need.mod);
+    const runsAs = runs.get(need.mod);
+    return required !== undefined && runsAs !== undefined && inRange(required, runsAs.version, need);
+  };
+  for (const alternatives of needsOf(release)) {
+    if (alternatives.some(isMet)) continue;
+    // Where one of several is needed and none is there, the first stands for all.
+    const needs = alternatives[0]!;
     const cause =
-      runsAs || below.has(needs.mod) || candidates.has(needs.mod)
+      runs.has(needs.mod) || below.has(needs.mod) || candidates.has(needs.mod)
         ? undefined
         : explain(needs.mod, input, builds, candidates, runs, below);
     return { why: 'requirement', release: release.version, needs, cause };
@@ -256,33 +284,34 @@ function explain(
 }
 
 /**
- * The best set of releases at one build: requirements hold to any depth, no two conflict, one release a mod; first
- * the must-haves, then the wants, then the spares are as many as can be; of equal sets the one with fewer mods that
- * nobody asked for, then with newer releases of the mods that others require.
+ * The best set of releases at one build: requirements hold to any depth, no two conflict, one release a mod, a pinned mod
+ * at its release or not at all; first the must-haves, then the wants, then the spares are as many as can be; of equal sets
+ * the one with fewer mods that nobody asked for, then with stronger evidence, then with fewer changes from what is
+ * installed, then with newer releases.
  * @param builds all builds from old to new, for the reasons
  */
 export function bestSet(input: ChooseInput, builds: readonly BuildLabel[]): BestSet {
-  const candidates = candidatesAt(input.catalogue, input.build);
+  const { catalogue, build, weights } = input;
+  const { candidates, groups } = prepare(catalogue, build);
   const runs = new Map<ModId, Release>();
-  let value = 0;
-  let exact = true;
-  for (const group of tiedGroups(candidates)) {
-    if (!group.some((id) => input.weights.has(id))) continue;
-    const search = new GroupSearch(
-      requirementsFirst(group, candidates),
-      input.catalogue,
-      candidates,
-      input.weights,
-    ).run();
-    for (const [id, release] of search.best) runs.set(id, release);
-    value += Math.max(0, search.bestValue);
-    exact &&= search.nodes <= NODE_LIMIT;
+  let [value, gap, exact, tieExact] = [0, 0, true, true];
+  for (const group of groups) {
+    if (!group.mods.some(({ mod }) => weights.has(mod.id))) continue;
+    const solution = group.solver.solve(worthsOf(group, input, withinReach(group, weights)));
+    for (const [place, bit] of solution.chosen) {
+      const { mod, releases } = group.mods[place]!;
+      runs.set(mod.id, releases[bit]!);
+    }
+    value += solution.value;
+    gap += solution.gap;
+    exact &&= solution.exact && !group.cut;
+    tieExact &&= solution.tieExact;
   }
   const lost = new Map<ModId, Loss>();
-  for (const id of input.weights.keys()) {
+  for (const id of weights.keys()) {
     if (!runs.has(id)) lost.set(id, explain(id, input, builds, candidates, runs));
   }
-  return { runs: new Map([...runs].map(([id, { version }]) => [id, version])), lost, value, exact };
+  return { runs: new Map([...runs].map(([id, { version }]) => [id, version])), lost, value, gap, exact, tieExact };
 }
 
 /** Whether `to` is an older release than `from`. */

@@ -19,15 +19,24 @@ export interface BuildChoice extends BestSet {
   readonly forward: readonly ModChange[];
 }
 
+export interface ChooseOptions {
+  readonly pins?: ReadonlyMap<ModId, string>;
+  /** How strong the evidence is that a release runs at a build, from 0 to 4. */
+  readonly evidence?: (build: BuildLabel, mod: ModId, version: string) => number;
+}
+
 /** The choice at each build, in the order of `builds`. */
 export function chooseAll(
   builds: readonly BuildLabel[],
   catalogue: Catalogue,
   weights: ReadonlyMap<ModId, Weight>,
   installed: ReadonlyMap<ModId, string>,
+  { pins, evidence }: ChooseOptions = {},
 ): BuildChoice[] {
   return builds.map((build) => {
-    const best = bestSet({ catalogue, weights, build }, builds);
+    const evidenceHere = evidence && { evidence: (mod: ModId, version: string) => evidence(build, mod, version) };
+    const input = { catalogue, weights, build, installed, ...(pins && { pins }), ...evidenceHere };
+    const best = bestSet(input, builds);
     const changes = [...best.runs]
       .map(([mod, to]): ModChange => ({ mod, from: installed.get(mod), to }))
       .filter(({ from, to }) => from !== to);

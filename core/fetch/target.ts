@@ -2,7 +2,7 @@ import { type ContentKey, contentKey, type Sha256 } from '#core/digest';
 import type { DepotId, DepotIndex, ModId } from '#core/builds';
 import { Failure } from '#core/failure';
 import type { LaidFile } from '#core/manifest';
-import { type Catalogue, modById, releaseAt, releaseFileKey } from '#core/mods';
+import { type Catalogue, modById, needsOf, releaseAt, releaseFileKey } from '#core/mods';
 import { PathSet } from '#core/paths';
 
 export type Owner =
@@ -46,7 +46,8 @@ export function loadOrder(catalogue: Catalogue, releases: ReadonlyMap<ModId, str
     const mod = modById(catalogue, id);
     if (seen.has(id) || version === undefined || !mod) return;
     seen.add(id);
-    for (const need of releaseAt(mod, version)?.requires ?? []) visit(need.mod);
+    const release = releaseAt(mod, version);
+    for (const need of release ? needsOf(release).flat() : []) visit(need.mod);
     order.push(id);
   };
   for (const { id } of catalogue.mods) visit(id);

@@ -1,5 +1,5 @@
 import type { BuildLabel, ModId } from '#core/builds';
-import { type Catalogue, inRange, type Mod, modById, type Release, type Requirement } from '#core/mods';
+import { type Catalogue, inRange, type Mod, modById, needsOf, type Release, type Requirement } from '#core/mods';
 import type { PatchImpact } from './impact';
 
 /** Strongest first: tried here · said by the author · nothing it touches changed · unsure · known not to run · a requirement has nothing. */
@@ -85,14 +85,18 @@ export function assess(
   const own = byEvidence(mod, release, input);
   if (own.verdict === 'proven' || own.verdict === 'broken') return own;
   const below = new Set([...asked, mod.id]);
-  for (const needs of release.requires) {
-    if (below.has(needs.mod)) continue;
-    const required = modById(input.catalogue, needs.mod);
-    const met = required?.releases.some(
-      (candidate) =>
-        inRange(required, candidate.version, needs) && MAY_RUN.has(assess(required, candidate, input, below).verdict),
+  const mayRun = (need: Requirement): boolean => {
+    const required = modById(input.catalogue, need.mod);
+    return (
+      required?.releases.some(
+        (candidate) =>
+          inRange(required, candidate.version, need) && MAY_RUN.has(assess(required, candidate, input, below).verdict),
+      ) === true
     );
-    if (!met) return { verdict: 'stuck', reasons: [{ kind: 'requirement', needs }, ...own.reasons] };
+  };
+  for (const alternatives of needsOf(release)) {
+    if (alternatives.some((need) => below.has(need.mod) || mayRun(need))) continue;
+    return { verdict: 'stuck', reasons: [{ kind: 'requirement', needs: alternatives[0]! }, ...own.reasons] };
   }
   return own;
 }

@@ -1,7 +1,11 @@
 import type { Catalogue, Mod, Release, Requirement } from './schema';
 
+const byId = new WeakMap<Catalogue, ReadonlyMap<string, Mod>>();
+
 export function modById(catalogue: Catalogue, id: string): Mod | undefined {
-  return catalogue.mods.find((mod) => mod.id === id);
+  let mods = byId.get(catalogue);
+  if (!mods) byId.set(catalogue, (mods = new Map(catalogue.mods.map((mod) => [mod.id, mod]))));
+  return mods.get(id);
 }
 
 export function releaseAt(mod: Mod, version: string): Release | undefined {
@@ -30,4 +34,9 @@ export function rangeWords({ from, to }: Requirement): string {
   if (from !== undefined) return `${from} or newer`;
   if (to !== undefined) return `up to ${to}`;
   return 'any release';
+}
+
+/** All that a release requires, as lists of alternatives of which one has to be met. */
+export function needsOf({ requires, requiresOneOf }: Release): readonly (readonly Requirement[])[] {
+  return [...requires.map((need) => [need]), ...requiresOneOf];
 }

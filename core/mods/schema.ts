@@ -15,6 +15,8 @@ const ReleaseSchema = z.object({
   /** Builds that its author says it breaks on. */
   brokenOn: z.array(BuildLabelSchema).default([]),
   requires: z.array(RequirementSchema).default([]),
+  /** Of each of these lists one has to be met. */
+  requiresOneOf: z.array(z.array(RequirementSchema).min(1)).default([]),
   conflicts: z.array(RequirementSchema).default([]),
   /** Files of the game that it replaces, edits or reads. */
   touches: z.array(z.string()).default([]),

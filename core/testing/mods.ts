@@ -6,6 +6,7 @@ export interface ReleaseSketch {
   version: string;
   builds?: string[];
   requires?: { mod: string; from?: string; to?: string }[];
+  requiresOneOf?: { mod: string; from?: string; to?: string }[][];
   conflicts?: { mod: string; from?: string; to?: string }[];
   touches?: string[];
   brokenOn?: string[];

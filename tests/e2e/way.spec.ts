@@ -33,3 +33,20 @@ test('the way back: choose, fetch, lay down, start, and let the old folder go', 
   await open(page, 'Survey');
   await expect(page.getByRole('heading', { name: '2.9.4' })).toBeVisible();
 });
+
+test('what is wanted of a mod is changed, and every build answers at once', async ({ page }) => {
+  await surveyed(page);
+  await open(page, 'Choose');
+  await page.getByRole('link', { name: /^2\.9\.4, / }).click();
+  await expect(page.getByText('No open build runs more of what you must have and want.')).toBeVisible();
+  await page.getByRole('link', { name: /^Crew rosters/ }).click();
+  await page.getByPlaceholder('the best one at each build').click();
+  await page.getByRole('option', { name: '6.0' }).click();
+  await expect(page.getByRole('link', { name: /^2\.9\.4, .*37 of 38 mods run/ })).toBeVisible();
+  await expect(page.getByText('Crew rosters is pinned to 6.0, which does not run here')).toBeVisible();
+  await page.reload();
+  await expect(page.getByRole('link', { name: /^2\.9\.4, .*37 of 38 mods run/ })).toBeVisible();
+  await page.getByPlaceholder('the best one at each build').click();
+  await page.getByRole('option', { name: '5.1' }).click();
+  await expect(page.getByRole('link', { name: /^2\.9\.4, .*38 of 38 mods run/ })).toBeVisible();
+});

@@ -14,6 +14,8 @@ export function lossWords(loss: Loss, build: BuildLabel, names: ReadonlyMap<ModI
       const cause = loss.cause ? `, and ${name} ${lossWords(loss.cause, build, names)}` : ', which does not run here';
       return `${loss.release} needs ${name} ${rangeWords(loss.needs)}${cause}`;
     }
+    case 'pinned':
+      return `is pinned to ${loss.release}, which does not run here`;
     case 'conflict':
       return `${loss.release} cannot run beside ${names.get(loss.with) ?? loss.with}`;
     case 'outweighed':

@@ -23,6 +23,7 @@ import { broadcast } from '~/store/changes';
 import { updateInstall } from '~/store/installs';
 import styles from './choose.module.css';
 import { lossWords } from './loss-words';
+import { WhatIf } from './WhatIf';
 
 export const clientLoader = ({ params }: ClientLoaderFunctionArgs) => reckon('choose', params.install!);
 clientLoader.hydrate = true as const;
@@ -184,6 +185,9 @@ function ChoiceDetails({ view, choice }: { view: ChooseView; choice: BuildChoice
   const names = new Map(view.catalogue.mods.map(({ id, name }) => [id, name]));
   const shown = frame.builds.find(({ label }) => label === choice.build)!;
   const selected = address.get('mod');
+  const chosenMod = view.catalogue.mods.find(
+    ({ id }) => id === selected && frame.install.weights.some(([own]) => own === id),
+  );
   const lost = [...choice.lost].toSorted(([a], [b]) => Number(b === selected) - Number(a === selected));
   return (
     <>
@@ -206,6 +210,13 @@ function ChoiceDetails({ view, choice }: { view: ChooseView; choice: BuildChoice
           {counted(frame.mods, 'mod')}.
         </Notice>
       )}
+      {!choice.exact && (
+        <Notice>
+          Searched as far as one waits for it: this set is valid, but not proven to be the best. A better one could be
+          worth up to {count(choice.gap)} more (a must-have counts 1,000,000, a want 1,000, a spare 1).
+        </Notice>
+      )}
+      {chosenMod && <WhatIf key={chosenMod.id} mod={chosenMod} />}
       {choice.back.length > 0 && (
         <>
           <Section>Roll back with the game</Section>

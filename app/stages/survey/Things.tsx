@@ -29,12 +29,16 @@ export function Things({
     <>
       <div className={`label ${parts.heading}`}>Depots on disk</div>
       {depots.map(({ depot, order, title, found, total, builds, bytes: sums }) => (
-        <div key={depot} className={parts.item} title={`${bytes(sums.found)} of ${bytes(sums.expected)} on disk`}>
+        <div
+          key={depot}
+          className={parts.item}
+          title={`${count(found)} of ${count(total)} files are right; ${bytes(sums.found)} of ${bytes(sums.expected)} on disk`}
+        >
           <span className="mono quiet">{order}</span>
           <span className={parts.grow}>
             {title}
             <div className="quiet">
-              {total === 0 ? 'no file of it is right' : `${count(found)} of ${count(total)} right`}
+              {total === 0 ? 'no file of it is right' : `${count(found)} of ${count(total)}`}
               {sums.expected > 0 && ` · ${bytes(sums.found)}`}
             </div>
           </span>
