@@ -70,7 +70,7 @@ export class Solver {
   /** For each option of a mod, what may not be in beside it, whoever of the two says so. */
   readonly #forbids: OptionSet[][][];
   /** Mods in the order in which they are decided. */
-  readonly #order: readonly number[];
+  #order: readonly number[];
   /** The options that a mod can still have in, as bits; none once it is out. */
   readonly #domain: Int32Array;
   /** Whether something that is in needs the mod. */
@@ -106,8 +106,7 @@ export class Solver {
         }
       });
     });
-    const rank = (mod: number): number => this.#users[mod]!.length;
-    this.#order = [...mods.keys()].sort((a, b) => rank(b) - rank(a) || a - b);
+    this.#order = [...mods.keys()];
     this.#domain = new Int32Array(mods.length);
     this.#wanted = new Uint8Array(mods.length);
     this.#decided = new Uint8Array(mods.length);
@@ -134,13 +133,23 @@ export class Solver {
     for (const mod of worths.keys()) this.#check(mod);
     this.#propagate();
     const most = this.#value;
+    this.#order = this.#orderBy((mod) => worths[mod]!.value);
+    const { left } = this.#losses(Infinity);
+    // Those that are not given up by what was found to be lost are the ones to try first.
+    this.#order = this.#orderBy((mod) => left[mod]!);
     const exact = this.#run(maxNodes, false);
     const tieExact = exact && this.#run(this.#nodes + tieNodes, true);
     const best = this.#best ?? { domain: new Int32Array(this.mods.length), value: 0, tie: 0 };
     const chosen = new Map<number, number>();
     best.domain.forEach((mask, mod) => mask !== OUT && chosen.set(mod, lastBit(mask)));
-    const gap = exact ? 0 : Math.max(0, most - this.#lossAtLeast(most - best.value) - best.value);
+    const gap = exact ? 0 : Math.max(0, most - this.#losses(most - best.value).loss - best.value);
     return { chosen, value: best.value, tie: best.tie, exact, tieExact, gap, nodes: this.#nodes };
+  }
+
+  /** What many need first, then what weighs most. */
+  #orderBy(weight: (mod: number) => number): number[] {
+    const rank = (mod: number): number => this.#users[mod]!.length;
+    return [...this.mods.keys()].sort((a, b) => rank(b) - rank(a) || weight(b) - weight(a) || a - b);
   }
 
   /** @returns whether the search came to its end */
@@ -288,8 +297,9 @@ export class Solver {
    * the other to be in, until that fails; the least of their values is lost, and the rest of it counts on. After "inconsistent
    * subformulae found by unit propagation" (C. M. Li, F. Manyà, J. Planes, New Inference Rules for Max-SAT, 2007).
    * @param enough more than this need not be found
+   * @returns also what is left of each mod's value
    */
-  #lossAtLeast(enough: number): number {
+  #losses(enough: number): { loss: number; left: Float64Array } {
     const left = new Float64Array(this.mods.length);
     const assumed = this.#order.filter((mod) => {
       const counts = !this.#decided[mod] && this.#domain[mod] !== OUT;
@@ -323,7 +333,7 @@ export class Solver {
     }
     this.#undoTo(start);
     this.#bounding = false;
-    return loss;
+    return { loss, left };
   }
 
   /** Takes a mod to be in. @returns false, and the core, where that cannot be beside what was assumed before */
@@ -393,7 +403,7 @@ export class Solver {
     }
     if (this.#best) {
       const spare = this.#value - this.#best.value;
-      const loss = spare > 0 || this.#forTies ? this.#lossAtLeast(spare + 1) : 0;
+      const loss = spare > 0 || this.#forTies ? this.#losses(spare + 1).loss : 0;
       if (loss > spare || (loss === spare && (!this.#forTies || this.#tie <= this.#best.tie))) return;
     }
     const { value, ties } = this.#worths[mod]!;

@@ -4,18 +4,22 @@ import { beforeAll, describe, expect, it, vi } from 'vitest';
 import { asBuild } from '#core/builds';
 import { Failure, type FailureCode, isFailure } from '#core/failure';
 import { bagChecksums } from '#core/keepsakes';
+import { digestsInText } from '#core/lists';
+import { manifestDigests } from '#core/manifest';
 import { PanelStateSchema } from '#core/outside';
 import { filterTable, NOBODY, STATES } from '#core/survey';
 import type { Folder } from '~/folders';
 import { KEEPSAKES, keepsakePath, RECORD_PATH, treePath } from '~/folders';
 import { memoryFolder } from '~/folders/memory-folder';
+import { ground, manifestsOf } from '~/reckoning/ground';
 import * as reckoner from '~/reckoning/reckoner';
 import * as surveying from '~/reckoning/surveying';
 import { getBytes, getPack } from '~/services/http';
 import { readRecord } from '~/services/install-record';
 import { firstInstall, signIn, storefrontLooks } from '~/services/services';
 import { platformSha256 } from '~/services/sha256';
-import { addInstall, getInstall, getSurvey, updateInstall } from '~/store/installs';
+import { addInstall, getInstall, getSurvey, pastSurveys, updateInstall } from '~/store/installs';
+import { listLearned, removeLearned } from '~/store/learned';
 import { journalOf } from '~/store/journal';
 import type { Install, JobKind } from '~/store/records';
 import { getSession, putSession } from '~/store/services';
@@ -270,6 +274,81 @@ describe('survey', () => {
     vi.stubGlobal('fetch', () => Promise.reject(new TypeError('offline')));
     await run('survey').finally(() => vi.stubGlobal('fetch', fetch));
     expect((await getSurvey(await getInstall(INSTALL)))!.keys).toEqual(before.keys);
+  });
+});
+
+describe('what Survey tells', () => {
+  it('of a folder that was recorded as a build: that it is this one, as long as the record is kept', async () => {
+    const files = await surveying.recordFolder(INSTALL, 'Night build');
+    expect(files).toBeGreaterThan(1000);
+    const view = (await surveying.survey(INSTALL))!;
+    expect(view.learned).toMatchObject({ label: 'Night build', found: files, total: files, from: { kind: 'folder' } });
+    expect([...filterTable(view.table, { state: STATES.indexOf('altered') })]).toEqual([]);
+    expect((await reckoner.frame(INSTALL)).learnedAs).toBe('Night build');
+    for (const { id } of await listLearned()) await removeLearned(id);
+    expect((await surveying.survey(INSTALL))!.learned).toBeUndefined();
+  });
+
+  it('of one file: what it is, what it should be, and which builds have it', async () => {
+    const { table } = (await surveying.survey(INSTALL))!;
+    const path = table.paths[filterTable(table, { state: STATES.indexOf('altered') })[0]!]!;
+    const file = (await surveying.surveyedFile(INSTALL, path))!;
+    expect(file.name).toMatchObject({ kind: 'leftover' });
+    expect(file.builds).toContain('2.9.4');
+    expect(file.found).not.toBe(file.expected);
+    expect(file.found).toBe(await platformSha256(await here().read(treePath('t1', path))));
+    expect(await surveying.surveyedFile(INSTALL, 'nowhere')).toBeUndefined();
+  });
+
+  it('of two surveys: the files that are not as they were', async () => {
+    const [before] = await pastSurveys(INSTALL);
+    const place = treePath('t1', 'saves/voyage-5.fws');
+    const bytes = await here().read(place);
+    await here().move(place, treePath('t1', 'saves/renamed.fws'));
+    await run('survey');
+    const view = (await surveying.difference(INSTALL, before!))!;
+    expect([view.paths, view.changes, view.to]).toEqual([['saves/voyage-5.fws'], ['moved'], ['saves/renamed.fws']]);
+    await here().remove(treePath('t1', 'saves/renamed.fws'));
+    await here().writeWhole(place, bytes);
+    await run('survey');
+    expect(await surveying.difference(INSTALL, 1)).toBeUndefined();
+  });
+
+  it.each(['sha-1', 'md5', 'crc-32'] as const)('of a list of %s: the builds’ contents that it names', async (kind) => {
+    const { index, depots, trees } = await ground(INSTALL);
+    const [manifest] = (await manifestsOf(index, depots, asBuild('2.9.4')))!;
+    const digests = manifestDigests(manifest!, kind)!.slice(0, 20);
+    const text = digests.map((digest, i) => `${digest}  ${manifest!.paths[i]}\n`).join('');
+    const { paths, keys } = await surveying.listed(INSTALL, text, 'old.sums');
+    const tree = new Map(trees.get(asBuild('2.9.4'))!.map(({ path, key, depot }) => [path, { key, depot }]));
+    expect(paths).toHaveLength(20);
+    // A file that a later depot covers is another one in the laid tree.
+    paths.forEach((path, i) => tree.get(path)!.depot === manifest!.depot && expect(keys[i]).toBe(tree.get(path)!.key));
+  });
+
+  it('of a build as a Metalink document: what comes back when it is read', async () => {
+    const { trees } = await ground(INSTALL);
+    const text = await surveying.metalink(INSTALL, asBuild('3.0.2'), 'http://127.0.0.1:1');
+    const { paths, keys, sizes } = await surveying.listed(INSTALL, text, '3.0.2.meta4');
+    const tree = trees.get(asBuild('3.0.2'))!;
+    expect(paths).toEqual(tree.map(({ path }) => path));
+    expect(keys).toEqual(tree.map(({ key }) => key));
+    expect([...sizes]).toEqual(tree.map(({ size }) => size));
+  });
+
+  it('of checksums in a log: files of builds, of mods, of records, or nobody’s', async () => {
+    const { trees, catalogue } = await ground(INSTALL);
+    const program = trees.get(asBuild('3.1.1'))!.find(({ path }) => path === 'bin/ferrywake.prog')!;
+    const [file] = catalogue.mods[0]!.releases[0]!.files;
+    const unknown = 'ab'.repeat(32);
+    await surveying.recordDigests('3.1.1 of the disc', 'a log', [
+      { path: 'bin/ferrywake.prog', digest: 'cd'.repeat(32) },
+    ]);
+    const { digests } = digestsInText([program.sha256, file!.sha256, 'cd'.repeat(32), unknown].join('\n'));
+    const known = await surveying.recogniseDigests(INSTALL, digests);
+    expect(known.map((some) => some.map(({ kind }) => kind))).toEqual([['build'], ['mod'], ['learned'], []]);
+    expect(known[0]![0]).toMatchObject({ path: 'bin/ferrywake.prog', builds: ['3.1.1'] });
+    for (const { id } of await listLearned()) await removeLearned(id);
   });
 });
 

@@ -61,7 +61,7 @@ export function LookedAt({ look }: { look: StoredLook }) {
             By names, sizes, and {counted(look.read.length, 'telling file')} of {count(look.files)}. Only the full check
             knows about every byte.
           </p>
-          <table className={styles.table}>
+          <table className={parts.table}>
             <thead>
               <tr>
                 <th>Depot</th>

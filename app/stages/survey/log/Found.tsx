@@ -3,6 +3,7 @@ import { CHECKSUM_KINDS, type DigestInText, type DigestsInText, type MistypedDig
 import { Copyable } from '~/parts/Copyable';
 import { counted, shortened } from '~/parts/format';
 import { Notice } from '~/parts/parts';
+import parts from '~/parts/parts.module.css';
 import { fromWords } from '~/parts/stray-words';
 import type { KnownDigest } from '~/reckoning/views';
 import styles from './log.module.css';
@@ -55,7 +56,7 @@ export function Found({
       ))}
       {log.digests.length === 0 && <Notice>There is no checksum in {log.name}.</Notice>}
       {log.digests.length > 0 && (
-        <table className={styles.table}>
+        <table className={parts.table}>
           <thead>
             <tr>
               <th>Line</th>

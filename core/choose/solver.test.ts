@@ -1,0 +1,85 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { type OptionSet, Solver, type SolverMod, type Worth } from './solver';
+
+const MODS = 9;
+const setArbitrary = fc.record({ mod: fc.nat({ max: MODS - 1 }), mask: fc.integer({ min: 1, max: 3 }) });
+const optionArbitrary = fc.record({
+  needs: fc.array(fc.array(setArbitrary, { minLength: 1, maxLength: 2 }), { maxLength: 1 }),
+  forbids: fc.array(setArbitrary, { maxLength: 2 }),
+});
+const modsArbitrary = fc.array(fc.tuple(optionArbitrary, optionArbitrary), { minLength: MODS, maxLength: MODS });
+const valuesArbitrary = fc.array(fc.constantFrom(0, 1, 1, 3, 10), { minLength: MODS, maxLength: MODS });
+
+const solverOf = (options: readonly (readonly SolverMod['options'][number][])[]): Solver =>
+  new Solver(
+    options.map((own, mod) => ({
+      // What a mod says of itself is for whoever makes the question to settle.
+      options: own.map(({ needs, forbids }) => ({
+        needs: needs.map((need) => need.filter((other) => other.mod !== mod)).filter((need) => need.length > 0),
+        forbids: forbids.filter((other) => other.mod !== mod),
+      })),
+    })),
+  );
+
+const worthsOf = (values: readonly number[]): Worth[] =>
+  values.map((value) => ({ value, ties: value > 0 ? [1, 2] : [-9, -8], allowed: 3 }));
+
+describe('the search', () => {
+  it('that is stopped early never gives less away than it says, and its set is never better than the best', () => {
+    fc.assert(
+      fc.property(modsArbitrary, valuesArbitrary, fc.nat({ max: 6 }), (options, values, nodes) => {
+        const solver = solverOf(options);
+        const worths = worthsOf(values);
+        const best = solver.solve(worths);
+        expect([best.exact, best.gap]).toEqual([true, 0]);
+        const stopped = solver.solve(worths, nodes);
+        expect(stopped.value).toBeLessThanOrEqual(best.value);
+        expect(stopped.value + stopped.gap).toBeGreaterThanOrEqual(best.value);
+        if (stopped.exact) expect(stopped.value).toBe(best.value);
+      }),
+      { numRuns: 2000, seed: 11 },
+    );
+  });
+
+  it('answers the same question the same, whatever it was asked in between', () => {
+    fc.assert(
+      fc.property(modsArbitrary, valuesArbitrary, valuesArbitrary, (options, values, others) => {
+        const solver = solverOf(options);
+        const first = solver.solve(worthsOf(values));
+        solver.solve(worthsOf(others));
+        expect(solver.solve(worthsOf(values))).toEqual(first);
+      }),
+      { numRuns: 500, seed: 12 },
+    );
+  });
+
+  it('proves what it gives up of many pairs that cannot be beside one another without trying each way', () => {
+    const pairs = 40;
+    const forbid = (mod: number): OptionSet[] => [{ mod, mask: 1 }];
+    const solver = new Solver(
+      Array.from({ length: 2 * pairs }, (_, i) => ({
+        options: [{ needs: [], forbids: i % 2 === 0 ? forbid(i + 1) : [] }],
+      })),
+    );
+    const { value, exact, nodes } = solver.solve(
+      Array.from({ length: 2 * pairs }, (_, i) => ({ value: 1 + (i % 2), ties: [0], allowed: 1 })),
+    );
+    expect([value, exact]).toEqual([2 * pairs, true]);
+    expect(nodes).toBeLessThan(4 * pairs);
+  });
+
+  it('takes in what is needed to any depth, and nothing that is not', () => {
+    const chain = (length: number): SolverMod[] =>
+      Array.from({ length }, (_, i) => ({
+        options: [{ needs: i + 1 < length ? [[{ mod: i + 1, mask: 1 }]] : [], forbids: [] }],
+      }));
+    const solver = new Solver([...chain(6), { options: [{ needs: [[{ mod: 5, mask: 1 }]], forbids: [] }] }]);
+    const worths = worthsOf([5, 0, 0, 0, 0, 0, 0]).map((worth) => ({
+      ...worth,
+      ties: worth.ties.slice(0, 1),
+      allowed: 1,
+    }));
+    expect([...solver.solve(worths).chosen.keys()].sort()).toEqual([0, 1, 2, 3, 4, 5]);
+  });
+});
