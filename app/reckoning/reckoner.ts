@@ -316,7 +316,8 @@ export async function mend(installId: string, to: BuildLabel | undefined): Promi
     },
   };
   const installed = installedReleases(here);
-  const choice = chooseAll([build], withInferred(input), new Map(install.weights), installed)[0]!;
+  const pins = new Map(install.pins ?? []);
+  const choice = chooseAll([build], withInferred(input), new Map(install.weights), installed, { pins })[0]!;
   const { changes, touched } = input.impactSince(from);
   return {
     from,

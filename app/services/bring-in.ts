@@ -79,12 +79,12 @@ export async function handOverAgain(install: Install, files: HandedFiles): Promi
  * @throws Failure `service/*` where one of them cannot be had; nothing is changed then
  */
 export async function changeInstall(id: string, change: Pick<Install, 'title' | 'ownership'>): Promise<void> {
-  const { ownership } = await getInstall(id);
+  const { title, ownership } = await getInstall(id);
   await updateInstall(id, (now) => ({ ...now, ...change }));
   try {
     await reckon('learn', id);
   } catch (error) {
-    await updateInstall(id, (now) => ({ ...now, ownership }));
+    await updateInstall(id, (now) => ({ ...now, title, ownership }));
     throw error;
   }
   broadcast({ type: 'changed' });

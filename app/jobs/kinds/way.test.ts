@@ -1,7 +1,7 @@
 import 'fake-indexeddb/auto';
 import { BlobReader, Uint8ArrayWriter, ZipReader } from '@zip.js/zip.js';
 import { beforeAll, describe, expect, it, vi } from 'vitest';
-import { asBuild } from '#core/builds';
+import { asBuild, asDepot, asMod } from '#core/builds';
 import { Failure, type FailureCode, isFailure } from '#core/failure';
 import { bagChecksums } from '#core/keepsakes';
 import { digestsInText } from '#core/lists';
@@ -14,6 +14,7 @@ import { memoryFolder } from '~/folders/memory-folder';
 import { ground, manifestsOf } from '~/reckoning/ground';
 import * as reckoner from '~/reckoning/reckoner';
 import * as surveying from '~/reckoning/surveying';
+import { changeInstall } from '~/services/bring-in';
 import { getBytes, getPack } from '~/services/http';
 import { readRecord } from '~/services/install-record';
 import { firstInstall, signIn, storefrontLooks } from '~/services/services';
@@ -350,6 +351,40 @@ describe('what Survey tells', () => {
     expect(known[0]![0]).toMatchObject({ path: 'bin/ferrywake.prog', builds: ['3.1.1'] });
     for (const { id } of await listLearned()) await removeLearned(id);
   });
+});
+
+describe('what belongs in a folder', () => {
+  it('is not changed, nor its name, where the manifests for it cannot be had', async () => {
+    const before = await getInstall(INSTALL);
+    const { fetch } = globalThis;
+    vi.stubGlobal('fetch', () => Promise.reject(new TypeError('offline')));
+    const ownership = { ...before.ownership, addOns: [asDepot('winter-ice'), asDepot('salt-coast')] };
+    const changed = changeInstall(INSTALL, { title: 'Another', ownership });
+    await expect(changed.finally(() => vi.stubGlobal('fetch', fetch))).rejects.toMatchObject({
+      code: 'service/unreachable',
+    });
+    expect(await getInstall(INSTALL)).toEqual(before);
+  });
+
+  it('decides which depots count, from the change on', async () => {
+    const { title, ownership } = await getInstall(INSTALL);
+    await changeInstall(INSTALL, { title, ownership: { ...ownership, addOns: [] } });
+    expect((await ground(INSTALL)).depots.map(({ id }) => id)).not.toContain('winter-ice');
+    await changeInstall(INSTALL, { title, ownership });
+    expect((await ground(INSTALL)).depots.map(({ id }) => id)).toContain('winter-ice');
+  });
+});
+
+it('a pinned mod is proposed at its release or not at all, in Choose and in Mend', async () => {
+  const [mod, release] = [asMod('crew-rosters'), '5.1'];
+  await updateInstall(INSTALL, (now) => ({ ...now, pins: [[mod, release]] }));
+  const { choices } = await reckoner.choose(INSTALL);
+  const chosen = choices.map(({ runs }) => runs.get(mod)).filter((version) => version !== undefined);
+  expect([...new Set(chosen)]).toEqual([release]);
+  const { choice } = (await reckoner.mend(INSTALL, asBuild('3.1.0')))!;
+  expect([undefined, release]).toContain(choice.runs.get(mod));
+  await updateInstall(INSTALL, (now) => ({ ...now, pins: [] }));
+  expect((await reckoner.mend(INSTALL, asBuild('3.1.0')))!.choice.runs.get(mod)).toBe('6.0');
 });
 
 describe('fetch', () => {

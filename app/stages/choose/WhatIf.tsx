@@ -5,6 +5,7 @@ import { useFrame } from '~/frame/use-frame';
 import { Section } from '~/parts/parts';
 import { broadcast } from '~/store/changes';
 import { updateInstall } from '~/store/installs';
+import type { Install } from '~/store/records';
 
 const WEIGHT_WORDS: Record<Weight, string> = { must: 'must have', want: 'want', spare: 'spare' };
 
@@ -24,8 +25,9 @@ export function WhatIf({ mod }: { mod: Mod }) {
   const { install } = useFrame();
   const weight = install.weights.find(([id]) => id === mod.id)?.[1];
   const pin = install.pins?.find(([id]) => id === mod.id)?.[1];
-  const change = async (weights: typeof install.weights, pins: typeof install.pins): Promise<void> => {
-    await updateInstall(install.id, (now) => ({ ...now, weights, ...(pins && { pins }) }));
+  // Changed from what the store has at that moment: two changes in a row, or another tab's, are both kept.
+  const change = async (how: (now: Install) => Partial<Install>): Promise<void> => {
+    await updateInstall(install.id, (now) => ({ ...now, ...how(now) }));
     broadcast({ type: 'changed' });
   };
   return (
@@ -35,7 +37,7 @@ export function WhatIf({ mod }: { mod: Mod }) {
         size="xs"
         aria-label={`Weight of ${mod.name}`}
         value={weight ?? ''}
-        onChange={(value) => void change(withEntry(install.weights, mod.id, value as Weight), install.pins)}
+        onChange={(value) => void change(({ weights }) => ({ weights: withEntry(weights, mod.id, value as Weight) }))}
         data={WEIGHTS.map((value) => ({ value, label: WEIGHT_WORDS[value] }))}
       />
       <Select
@@ -46,7 +48,7 @@ export function WhatIf({ mod }: { mod: Mod }) {
         clearable
         data={mod.releases.map(({ version }) => version)}
         value={pin ?? null}
-        onChange={(value) => void change(install.weights, withEntry(install.pins ?? [], mod.id, value ?? undefined))}
+        onChange={(value) => void change(({ pins = [] }) => ({ pins: withEntry(pins, mod.id, value ?? undefined) }))}
       />
     </>
   );
