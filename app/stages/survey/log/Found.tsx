@@ -29,7 +29,7 @@ function knownWords(known: KnownDigest): string {
 }
 
 const mistypedWords = ({ line, column, found, expected }: MistypedDigest): string =>
-  `Line ${line}, column ${column}: "${shortened(found, 40)}" is no ${KIND_WORDS[expected]}. It has ${counted(found.length, 'character')}, of which ${CHECKSUM_KINDS[expected]} should be digits from 0 to f.`;
+  `Line ${line}, column ${column}: "${shortened(found, 40)}" is no ${KIND_WORDS[expected]}: it has ${counted(found.length, 'character')}, where there should be ${CHECKSUM_KINDS[expected]} digits from 0 to f.`;
 
 /** The checksums of a log with what is known of each; those that are chosen get a path. */
 export function Found({
