@@ -38,6 +38,8 @@ export async function openStandIns(page: Page): Promise<void> {
 
 export async function closeStandIns(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Close the stand-ins' }).click();
+  // Closing goes through the address and takes a moment: whoever opens it next must not find it still there.
+  await expect(page.getByRole('complementary', { name: 'Stand-ins' })).toBeHidden();
 }
 
 /** Signs in with the account and the one-time code that the stand-ins show. */
