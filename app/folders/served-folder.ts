@@ -16,14 +16,14 @@ export interface ServedPlace {
 const RoomSchema = z.object({ free: z.number(), used: z.number() });
 
 /**
- * The values of an answer that has one JSON value a line, as they come.
+ * The values of an answer that has one JSON value a line, as many at a time as have come.
  * @throws Failure `job/cancelled` when `signal` stopped it, `service/unreachable` when it broke off
  */
 async function* values<Schema extends z.ZodType>(
   response: Response,
   schema: Schema,
   signal?: AbortSignal,
-): AsyncGenerator<z.output<Schema>> {
+): AsyncGenerator<z.output<Schema>[]> {
   let rest = '';
   const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
   for (;;) {
@@ -35,7 +35,7 @@ async function* values<Schema extends z.ZodType>(
     if (done) break;
     const lines = (rest + value).split('\n');
     rest = lines.pop()!;
-    for (const line of lines) yield schema.parse(JSON.parse(line));
+    yield lines.map((line) => schema.parse(JSON.parse(line)));
   }
 }
 
@@ -70,9 +70,9 @@ export function servedFolder({
 
   async function entries(told?: (files: number) => void): Promise<FolderEntry[]> {
     const all: FolderEntry[] = [];
-    for await (const entry of values(await ask('list'), ServedEntrySchema)) {
-      all.push(entry);
-      told?.(1);
+    for await (const some of values(await ask('list'), ServedEntrySchema)) {
+      all.push(...some);
+      told?.(some.length);
     }
     return all.sort((a, b) => (a.path < b.path ? -1 : 1));
   }
@@ -103,9 +103,11 @@ export function servedFolder({
       const body = JSON.stringify({ root, folder, files });
       const outcomes: (ServedHash | undefined)[] = files.map(() => undefined);
       const init = { method: 'POST', body, signal };
-      for await (const outcome of values(await ask('hash', {}, init), ServedHashSchema, signal)) {
-        outcomes[outcome.index] = outcome;
-        told(outcome);
+      for await (const some of values(await ask('hash', {}, init), ServedHashSchema, signal)) {
+        for (const outcome of some) {
+          outcomes[outcome.index] = outcome;
+          told(outcome);
+        }
       }
       const whole = outcomes.filter((outcome) => outcome !== undefined);
       if (whole.length < files.length) throw new Failure('service/unreachable', { url: '/served/hash' });

@@ -29,12 +29,13 @@ const STATE_WORDS: Record<JobState, string> = {
   cancelled: 'cancelled',
 };
 
-function progressWords({ record, rate }: LiveJob): string {
+function progressWords({ record, speed }: LiveJob): string {
   const { files, filesTotal, bytes: done, bytesTotal } = record.progress;
   if (filesTotal === 0) return files > 0 ? counted(files, 'file') : '';
-  const left = rate > 0 && bytesTotal > done ? ` · ${duration((bytesTotal - done) / rate)} left` : '';
-  const speed = record.state === 'running' ? ` · ${bytes(rate)}/s` : '';
-  return `${count(files)} of ${count(filesTotal)} · ${bytes(done)} of ${bytes(bytesTotal)}${speed}${left}`;
+  const running = record.state === 'running';
+  const left = running && speed.secondsLeft ? ` · ${duration(speed.secondsLeft)} left` : '';
+  const rate = running ? ` · ${bytes(speed.rate)}/s` : '';
+  return `${count(files)} of ${count(filesTotal)} · ${bytes(done)} of ${bytes(bytesTotal)}${rate}${left}`;
 }
 
 function Running({ job }: { job: LiveJob }) {

@@ -19,6 +19,7 @@ import type { Install } from '~/store/records';
 import type { FrameView } from '~/reckoning/views';
 import { Arriving } from './Arriving';
 import { BuildLine } from './BuildLine';
+import { DropAnywhere } from './DropAnywhere';
 import styles from './frame.module.css';
 import { Keys } from './Keys';
 import { LookOnly } from './LookOnly';
@@ -75,6 +76,7 @@ export default function FrameRoute() {
       </div>
       <Tray jobs={all.filter(({ record }) => record.install === view.install.id)} install={view.install.id} />
       <Keys view={view} asked={asked} ask={ask} />
+      <DropAnywhere install={view.install} />
     </div>
   );
 }

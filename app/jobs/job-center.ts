@@ -5,12 +5,11 @@ import type { JobKind, JobProgress, JobRecord } from '~/store/records';
 import type { JobContext, Kind } from './job-context';
 import { DiskPool } from './pool';
 import { KINDS } from './kinds';
-import { RateMeter } from './rate-meter';
+import { AT_REST, RateMeter, type Speed } from './rate-meter';
 
 export interface LiveJob {
   readonly record: JobRecord;
-  /** Bytes a second over the last few seconds. */
-  readonly rate: number;
+  readonly speed: Speed;
 }
 
 const ENDED = new Set(['done', 'failed', 'cancelled']);
@@ -25,6 +24,11 @@ interface Running {
   paused: PromiseWithResolversLike | undefined;
   told: number;
   kept: number;
+}
+
+function speedOf({ meter, record: { progress } }: Running): Speed {
+  const { files, filesTotal, bytes, bytesTotal } = progress;
+  return meter.speed({ files: filesTotal - files, bytes: bytesTotal - bytes });
 }
 
 interface PromiseWithResolversLike {
@@ -68,8 +72,8 @@ export class JobCenter {
     return () => this.#listeners.delete(listener);
   };
 
-  #show(record: JobRecord, rate: number): void {
-    this.#live = new Map(this.#live).set(record.id, { record, rate });
+  #show(record: JobRecord, speed: Speed): void {
+    this.#live = new Map(this.#live).set(record.id, { record, speed });
     this.#listeners.forEach((listener) => listener());
   }
 
@@ -78,11 +82,11 @@ export class JobCenter {
     if (this.#adopted) return;
     this.#adopted = true;
     listen((message) => {
-      if (message.type === 'job' && !this.#running.has(message.job.id)) this.#show(message.job, message.rate);
+      if (message.type === 'job' && !this.#running.has(message.job.id)) this.#show(message.job, message.speed);
       if (message.type === 'command') this.#obey(message.job, message.command);
     });
     for (const record of await listJobs()) {
-      this.#show(record, 0);
+      this.#show(record, AT_REST);
       if (!ENDED.has(record.state)) void this.#drive(record.id);
     }
   }
@@ -99,8 +103,8 @@ export class JobCenter {
       startedAt: Date.now(),
     };
     await putJob(record);
-    this.#show(record, 0);
-    broadcast({ type: 'job', job: record, rate: 0 });
+    this.#show(record, AT_REST);
+    broadcast({ type: 'job', job: record, speed: AT_REST });
     void this.#drive(id);
     return id;
   }
@@ -143,10 +147,10 @@ export class JobCenter {
   /** Shows and stores a change of state at once. */
   #tell(running: Running, change: Partial<JobRecord>): void {
     running.record = { ...running.record, ...change };
-    const rate = running.meter.rate();
-    this.#show(running.record, rate);
+    const speed = speedOf(running);
+    this.#show(running.record, speed);
     void putJob(running.record);
-    broadcast({ type: 'job', job: running.record, rate });
+    broadcast({ type: 'job', job: running.record, speed });
   }
 
   /** Shows and stores progress, but not more often than anyone can see. */
@@ -155,9 +159,9 @@ export class JobCenter {
     const now = performance.now();
     if (now - running.told > TELL_MS) {
       running.told = now;
-      const rate = running.meter.rate();
-      this.#show(running.record, rate);
-      broadcast({ type: 'job', job: running.record, rate });
+      const speed = speedOf(running);
+      this.#show(running.record, speed);
+      broadcast({ type: 'job', job: running.record, speed });
     }
     if (now - running.kept > KEEP_MS) {
       running.kept = now;
@@ -222,7 +226,7 @@ export class JobCenter {
         this.#progress(running, { phase, files: 0, filesTotal, bytes: 0, bytesTotal });
       },
       add: (files, bytes) => {
-        meter.add(bytes);
+        meter.add({ files, bytes });
         const { progress } = running.record;
         this.#progress(running, { ...progress, files: progress.files + files, bytes: progress.bytes + bytes });
       },

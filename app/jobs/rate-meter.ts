@@ -1,17 +1,40 @@
 const WINDOW_MS = 4000;
+/**
+ * Opening a file and telling of it takes as long as reading and hashing this many bytes: 100,000 tiny files of a served
+ * folder took 0.4 ms each where large ones went at 330 MB/s. Without it a folder that begins with tiny files would seem
+ * to take for ever.
+ */
+const BYTES_A_FILE = 128 << 10;
 
-/** Bytes a second over the last four seconds; a longer memory would hide that a service has become slow. */
+/** What is done, and what is to do. */
+export interface Amount {
+  readonly files: number;
+  readonly bytes: number;
+}
+
+export interface Speed {
+  /** Bytes a second; 0 until there is something to tell. */
+  readonly rate: number;
+  /** How long it takes at this speed; undefined until there is a speed. */
+  readonly secondsLeft: number | undefined;
+}
+
+export const AT_REST: Speed = { rate: 0, secondsLeft: undefined };
+
+const workOf = ({ files, bytes }: Amount): number => bytes + files * BYTES_A_FILE;
+
+/** Speed over the last four seconds; a longer memory would hide that a service has become slow. */
 export class RateMeter {
-  #samples: { at: number; bytes: number }[] = [];
+  #samples: { at: number; done: Amount }[] = [];
   #since: number;
 
   constructor(private readonly now: () => number) {
     this.#since = now();
   }
 
-  add(bytes: number): void {
+  add(done: Amount): void {
     const at = this.now();
-    this.#samples.push({ at, bytes });
+    this.#samples.push({ at, done });
     while (this.#samples[0] && this.#samples[0].at < at - WINDOW_MS) this.#samples.shift();
   }
 
@@ -20,11 +43,16 @@ export class RateMeter {
     this.#since = this.now();
   }
 
-  /** 0 until there is something to tell. */
-  rate(): number {
+  #perSecond(amountOf: (done: Amount) => number): number {
     const now = this.now();
     const from = Math.max(this.#since, now - WINDOW_MS);
-    const bytes = this.#samples.reduce((sum, sample) => (sample.at >= from ? sum + sample.bytes : sum), 0);
-    return now > from ? (1000 * bytes) / (now - from) : 0;
+    const amount = this.#samples.reduce((sum, { at, done }) => (at >= from ? sum + amountOf(done) : sum), 0);
+    return now > from ? (1000 * amount) / (now - from) : 0;
+  }
+
+  /** @param left what is to do, for the time it takes */
+  speed(left: Amount): Speed {
+    const work = this.#perSecond(workOf);
+    return { rate: this.#perSecond(({ bytes }) => bytes), secondsLeft: work > 0 ? workOf(left) / work : undefined };
   }
 }

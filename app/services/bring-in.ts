@@ -7,6 +7,7 @@ import { broadcast } from '~/store/changes';
 import { addInstall, getInstall, putSurvey, removeInstall, updateInstall } from '~/store/installs';
 import type { Install, InstallPlace } from '~/store/records';
 import { handOver } from './handed';
+import type { FolderOffer } from './offers';
 import { decodeText } from './text-file';
 
 export interface NewFolder {
@@ -26,7 +27,7 @@ async function add(folder: NewFolder, place: InstallPlace): Promise<string> {
 }
 
 /** Brings in a folder that was picked or is served, and takes a quick look at it. @returns the install's id */
-export async function bringInLasting(
+async function bringInLasting(
   folder: NewFolder,
   place: Extract<InstallPlace, { kind: 'picked' | 'served' }>,
 ): Promise<string> {
@@ -36,7 +37,7 @@ export async function bringInLasting(
 }
 
 /** Brings in files that were handed over, and takes a quick look at them. @returns the install's id */
-export async function bringInHanded(folder: NewFolder, files: HandedFiles): Promise<string> {
+async function bringInHanded(folder: NewFolder, files: HandedFiles): Promise<string> {
   const id = await add(folder, { kind: 'handed' });
   handOver(id, files);
   await jobs.start('look', id);
@@ -48,7 +49,7 @@ export async function bringInHanded(folder: NewFolder, files: HandedFiles): Prom
  * check already.
  * @throws Failure `list/*`, `metalink/*`, `digest/malformed`, `path/*` with the line; nothing is brought in then
  */
-export async function bringInList(folder: NewFolder, file: string, bytes: Uint8Array): Promise<string> {
+async function bringInList(folder: NewFolder, file: string, bytes: Uint8Array): Promise<string> {
   const text = decodeText(bytes, file);
   const id = await add(folder, { kind: 'list', file });
   try {
@@ -65,6 +66,20 @@ export async function bringInList(folder: NewFolder, file: string, bytes: Uint8A
     throw error;
   }
   return id;
+}
+
+/** Brings in what a person offers, in the way that it was offered. @returns the install's id */
+export function bringInOffer(offer: FolderOffer, folder: NewFolder): Promise<string> {
+  switch (offer.kind) {
+    case 'picked':
+      return bringInLasting(folder, { kind: 'picked', handle: offer.handle });
+    case 'served':
+      return bringInLasting(folder, { kind: 'served', root: offer.root, folder: offer.folder });
+    case 'handed':
+      return bringInHanded(folder, offer.files);
+    case 'list':
+      return bringInList(folder, offer.name, offer.bytes);
+  }
 }
 
 /** Gives files that were handed over before once more, since the page that knew them is gone. */

@@ -1,7 +1,10 @@
+import type { Speed } from '~/jobs/rate-meter';
+import type { JobRecord } from './records';
+
 /** What other tabs (and this one) are told. `changed`: something in the store is new. */
 export type Broadcast =
   | { type: 'changed' }
-  | { type: 'job'; job: import('./records').JobRecord; rate: number }
+  | { type: 'job'; job: JobRecord; speed: Speed }
   | { type: 'command'; job: string; command: 'pause' | 'resume' | 'cancel' };
 
 let channel: BroadcastChannel | undefined;

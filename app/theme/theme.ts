@@ -20,6 +20,7 @@ export const theme = createTheme({
   // By name, so that the theme does not bring the code of every field to the first page.
   components: {
     Button: { defaultProps: { size: 'sm' } },
+    Checkbox: { defaultProps: { iconColor: 'var(--on-solid)' } },
     TextInput: { defaultProps: { size: 'xs' } },
     PasswordInput: { defaultProps: { size: 'xs' } },
     NumberInput: { defaultProps: { size: 'xs' } },

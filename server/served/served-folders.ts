@@ -1,6 +1,7 @@
-import { type Dirent } from 'node:fs';
-import { open, readdir, stat, statfs } from 'node:fs/promises';
+import { on } from 'node:events';
+import { open, statfs } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
+import { Worker } from 'node:worker_threads';
 import { Failure } from '#core/failure';
 import { type ServedHashRequest, ServedHashRequestSchema } from '#core/served';
 import { readBody } from '../answers';
@@ -9,56 +10,37 @@ import { placeBelow } from './roots';
 
 const threads = new HashThreads();
 const HASHED_AT_ONCE = 16;
-const STATS_AT_ONCE = 64;
 
-/** An answer of one JSON value a line, sent as it comes; the reader going away ends the work. */
-function lines(values: AsyncIterable<unknown>): Response {
-  const encoder = new TextEncoder();
-  const iterator = values[Symbol.asyncIterator]();
-  const stream = new ReadableStream<Uint8Array>({
+/** An answer of one JSON value a line, some lines at a time, sent as they come; the reader going away ends the work. */
+function lines(some: AsyncIterable<string>): Response {
+  const iterator = some[Symbol.asyncIterator]();
+  const stream = new ReadableStream<string>({
     async pull(controller) {
       const { done, value } = await iterator.next();
       if (done) controller.close();
-      else controller.enqueue(encoder.encode(`${JSON.stringify(value)}\n`));
+      else controller.enqueue(value);
     },
     async cancel() {
       await iterator.return?.();
     },
   });
-  return new Response(stream, {
+  return new Response(stream.pipeThrough(new TextEncoderStream()), {
     headers: { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-store, no-transform' },
   });
 }
 
-/** Every file below a place, without links, and nothing that is no plain file. */
-async function* walk(place: string, prefix: string): AsyncGenerator<{ place: string; path: string }> {
-  // A folder that may not be read, or vanished, has nothing to list; its files are then absent.
-  const entries = await readdir(place, { withFileTypes: true }).catch((): Dirent[] => []);
-  for (const entry of entries) {
-    const path = prefix === '' ? entry.name : `${prefix}/${entry.name}`;
-    if (entry.isDirectory()) yield* walk(join(place, entry.name), path);
-    else if (entry.isFile()) yield { place: join(place, entry.name), path };
+async function* list(place: string): AsyncGenerator<string> {
+  // The server is started from the project's folder, with the threads' files beside its source.
+  const thread = new Worker(join(process.cwd(), 'server/served/list-thread.mjs'), { workerData: { place } });
+  try {
+    for await (const [some] of on(thread, 'message', { close: ['exit'] })) yield some as string;
+  } finally {
+    await thread.terminate();
   }
-}
-
-async function* list(place: string): AsyncGenerator<{ path: string; size: number; modified: number }> {
-  let some: { place: string; path: string }[] = [];
-  async function entries() {
-    const told = await Promise.all(
-      some.map(async (file) => ({ ...file, is: await stat(file.place).catch(() => undefined) })),
-    );
-    some = [];
-    return told.flatMap(({ path, is }) => (is ? [{ path, size: is.size, modified: Math.round(is.mtimeMs) }] : []));
-  }
-  for await (const file of walk(place, '')) {
-    some.push(file);
-    if (some.length === STATS_AT_ONCE) yield* await entries();
-  }
-  yield* await entries();
 }
 
 /** Outcomes as the threads have them; not in the order of the files. */
-async function* hashes({ files }: ServedHashRequest, check: (path: string) => Promise<string>) {
+async function* hashes({ files }: ServedHashRequest, check: (path: string) => Promise<string>): AsyncGenerator<string> {
   const folders = new Map<string, Promise<string>>();
   const placed = await Promise.all(
     files.map(async ({ path, ...file }, index) => {
@@ -86,7 +68,10 @@ async function* hashes({ files }: ServedHashRequest, check: (path: string) => Pr
   }
   while (running.size > 0 || ready.length > 0) {
     if (ready.length === 0) await Promise.race(running);
-    yield* ready.splice(0);
+    yield ready
+      .splice(0)
+      .map((outcome) => `${JSON.stringify(outcome)}\n`)
+      .join('');
   }
 }
 

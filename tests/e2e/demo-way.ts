@@ -79,3 +79,15 @@ export async function letStorefrontLook(page: Page, says: RegExp): Promise<void>
   await page.getByRole('button', { name: 'Let Quayline look at the folder' }).click();
   await expect(page.getByRole('complementary', { name: 'Stand-ins' }).getByText(says)).toBeVisible();
 }
+
+/** Drops a text file on the middle of nowhere. */
+export async function dropFile(page: Page, name: string, text: string): Promise<void> {
+  await page.evaluate(
+    ([name, text]) => {
+      const dataTransfer = new DataTransfer();
+      dataTransfer.items.add(new File([text!], name!));
+      document.body.dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer }));
+    },
+    [name, text],
+  );
+}

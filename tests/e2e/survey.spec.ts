@@ -3,7 +3,7 @@ import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'nod
 import { dirname, join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import { BlobReader, Uint8ArrayWriter, ZipReader } from '@zip.js/zip.js';
-import { arrived, open, surveyed } from './demo-way';
+import { arrived, dropFile, open, surveyed } from './demo-way';
 import { writeDemoTree } from './demo-tree';
 import { SERVED_ROOT, SERVED_TOKEN } from './served-root';
 
@@ -211,7 +211,7 @@ test('a folder is looked at again without reading what did not change, compared,
   await expect(page.getByText(/\d not read again, since size and time are as they were/)).toBeVisible();
   await page.getByPlaceholder('Choose one by its time').click();
   await page.getByRole('option').first().click();
-  await expect(page.getByRole('heading', { name: /^1 file not as/ })).toBeVisible();
+  await expect(page.getByRole('heading', { name: /^1 file is not as it was/ })).toBeVisible();
   await expect(page.getByRole('region', { name: 'Differences' })).toContainText('changedplayer/settings.ini');
   await page.getByRole('link', { name: 'Back to the map' }).click();
 
@@ -248,4 +248,23 @@ test('the checksums of a log are told for what they are, and an unknown one gets
   await expect(
     page.getByRole('cell', { name: 'bin/ferrywake.prog of 3.1.1 of the disc, from pasted log' }),
   ).toBeVisible();
+});
+
+test('what is dropped anywhere is told for what it is', async ({ page }) => {
+  await arrived(page);
+  await dropFile(page, 'letter.txt', 'Dear ferryhand, the tables are wrong again.');
+  await expect(page.getByRole('dialog', { name: 'letter.txt is nothing that Regressum knows' })).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  await dropFile(page, 'loader.log', `unknown program "bin/ferrywake.prog": ${'c0ffee00'.repeat(8)}`);
+  await page.getByRole('button', { name: 'Compare them' }).click();
+  await expect(page.getByText('known to nobody', { exact: true })).toBeVisible();
+
+  await dropFile(page, 'folder.sums', `${'c0ffee00'.repeat(8)}  ../outside.tab\n`);
+  await page.getByRole('button', { name: 'Bring it in' }).click();
+  await expect(page.getByRole('alert')).toContainText('folder.sums, line 1');
+  await page.getByRole('button', { name: 'Leave it' }).click();
+  await dropFile(page, 'folder.sums', `${'c0ffee00'.repeat(8)}  bin/ferrywake.prog\n`);
+  await page.getByRole('button', { name: 'Bring it in' }).click();
+  await expect(page.getByRole('link', { name: 'folder.sums' })).toBeVisible();
 });

@@ -4,6 +4,7 @@ import { getBytes, getPack } from '~/services/http';
 import { platformSha256 } from '~/services/sha256';
 import { changeDisk } from './disk-tasks';
 import { lookAtFolder } from './look-tasks';
+import { ProgressSum } from './progress-sum';
 import type { DiskProgress, DiskResults, DiskTask, FromWorker, ToWorker } from './protocol';
 
 const disks = new Map<string, Folder>();
@@ -19,12 +20,12 @@ const readerOf = (place: Place): FolderReader => (place.kind === 'browser-disk' 
 
 const post = (message: FromWorker): void => self.postMessage(message);
 
-async function perform(task: DiskTask, id: number, signal: AbortSignal): Promise<DiskResults[DiskTask['do']]> {
-  const ports = {
-    sha256: platformSha256,
-    progress: (progress: DiskProgress) => post({ type: 'progress', id, progress }),
-    signal,
-  };
+async function perform(
+  task: DiskTask,
+  progress: (progress: DiskProgress) => void,
+  signal: AbortSignal,
+): Promise<DiskResults[DiskTask['do']]> {
+  const ports = { sha256: platformSha256, progress, signal };
   if (task.do === 'hash' || task.do === 'list') return lookAtFolder(task, { ...ports, reader: readerOf(task.place) });
   // The archive writer is loaded when the first keepsake is packed.
   if (task.do === 'bag') {
@@ -48,10 +49,13 @@ self.onmessage = async ({ data }: MessageEvent<ToWorker>): Promise<void> => {
   }
   const stop = new AbortController();
   running.set(id, stop);
+  const sum = new ProgressSum((progress) => post({ type: 'progress', id, progress }));
   try {
-    const result = await perform(data.task, id, stop.signal);
+    const result = await perform(data.task, sum.add, stop.signal);
+    sum.flush();
     post({ type: 'done', id, result });
   } catch (error) {
+    sum.flush();
     post({ type: 'failed', id, failure: failureToWire(error) });
   } finally {
     running.delete(id);

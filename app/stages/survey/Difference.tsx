@@ -1,5 +1,5 @@
 import { Select } from '@mantine/core';
-import { bytes, counted, exactTime, shortened } from '~/parts/format';
+import { bytes, count, exactTime, shortened } from '~/parts/format';
 import { Ago, FailureNotice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import type { Address } from '~/parts/use-address';
@@ -36,6 +36,13 @@ export function Compare({ past, now, address }: { past: readonly number[]; now: 
   );
 }
 
+/** What stands before the time of the other survey. */
+function differenceWords(files: number | undefined): string {
+  if (files === undefined) return 'Comparing with';
+  if (files === 0) return 'Every file is as it was';
+  return files === 1 ? '1 file is not as it was' : `${count(files)} files are not as they were`;
+}
+
 /** What is different from an earlier survey, file by file. */
 export function Difference({
   install,
@@ -53,7 +60,7 @@ export function Difference({
     <div className={styles.picture}>
       <div className={styles.filter}>
         <h2 style={{ fontSize: 16 }}>
-          {value ? counted(value.paths.length, 'file') : 'Files'} not as <Ago at={since} />
+          {differenceWords(value?.paths.length)} <Ago at={since} />
         </h2>
         <a
           className="link"
@@ -67,11 +74,6 @@ export function Difference({
         </a>
       </div>
       {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
-      {value?.paths.length === 0 && (
-        <p className="quiet" style={{ padding: '0 16px' }}>
-          Every file is as it was then.
-        </p>
-      )}
       {value && (
         <VirtualRows
           label="Differences"

@@ -1,7 +1,7 @@
 import { Button, Select, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { ServedToken } from '../ServedToken';
-import type { FolderOffer } from './offers';
+import type { FolderOffer } from '~/services/offers';
 
 /** Chooses a folder below one of the roots that this machine serves. */
 export function ServedWay({ onOffer }: { onOffer: (offer: Promise<FolderOffer>) => void }) {

@@ -1,6 +1,6 @@
 import { Button, FileButton, Textarea } from '@mantine/core';
 import { type ReactNode, useRef, useState } from 'react';
-import { canPick, dropped, type FolderOffer, inputFolder, listFile, pickFolder } from './offers';
+import { canPick, droppedFolder, type FolderOffer, inputFolder, listFile, pickFolder } from '~/services/offers';
 import styles from './folders.module.css';
 import { ServedWay } from './ServedWay';
 
@@ -90,7 +90,7 @@ export function Ways({ onOffer, failure }: { onOffer: OnOffer; failure: ReactNod
       onDrop={(event) => {
         event.preventDefault();
         setOver(false);
-        onOffer(dropped(event.dataTransfer));
+        onOffer(droppedFolder(event.dataTransfer));
       }}
     >
       <h2 className={styles.title}>Bring in a folder</h2>

@@ -3,7 +3,6 @@ import { useState } from 'react';
 import { type ClientLoaderFunctionArgs, Link, useLoaderData, useNavigate, useRouteError } from 'react-router';
 import type { Ownership } from '#core/builds';
 import { useFrame } from '~/frame/use-frame';
-import type { FolderOffer } from './offers';
 import { FailurePage } from '~/parts/FailurePage';
 import { errorWords } from '~/parts/failure-words';
 import { Ago, Notice, Section } from '~/parts/parts';
@@ -11,7 +10,8 @@ import parts from '~/parts/parts.module.css';
 import { placeWords } from '~/parts/place-words';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { bringInHanded, bringInLasting, bringInList, type NewFolder } from '~/services/bring-in';
+import { bringInOffer } from '~/services/bring-in';
+import type { FolderOffer } from '~/services/offers';
 import { getSurvey, listInstalls } from '~/store/installs';
 import { EditInstall } from './EditInstall';
 import { Forget } from './Forget';
@@ -33,19 +33,6 @@ export function HydrateFallback() {
 
 export function ErrorBoundary() {
   return <FailurePage error={useRouteError()} />;
-}
-
-function bringInOffer(offer: FolderOffer, folder: NewFolder): Promise<string> {
-  switch (offer.kind) {
-    case 'picked':
-      return bringInLasting(folder, { kind: 'picked', handle: offer.handle });
-    case 'served':
-      return bringInLasting(folder, { kind: 'served', root: offer.root, folder: offer.folder });
-    case 'handed':
-      return bringInHanded(folder, offer.files);
-    case 'list':
-      return bringInList(folder, offer.name, offer.bytes);
-  }
 }
 
 export default function Folders() {

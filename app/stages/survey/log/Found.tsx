@@ -103,21 +103,23 @@ function Row({
           known.map((what) => <div key={knownWords(what)}>{knownWords(what)}</div>)
         )}
       </td>
-      <td className={styles.path}>
-        <Checkbox
-          size="xs"
-          aria-label={`Record the checksum of line ${line}`}
-          checked={path !== undefined}
-          onChange={() => choose(digest, path === undefined ? (guess ?? '') : undefined)}
-        />
-        {path !== undefined && (
-          <TextInput
+      <td>
+        <div className={styles.path}>
+          <Checkbox
             size="xs"
-            aria-label={`Path for the checksum of line ${line}`}
-            value={path}
-            onChange={(event) => choose(digest, event.currentTarget.value)}
+            aria-label={`Record the checksum of line ${line}`}
+            checked={path !== undefined}
+            onChange={() => choose(digest, path === undefined ? (guess ?? '') : undefined)}
           />
-        )}
+          {path !== undefined && (
+            <TextInput
+              size="xs"
+              aria-label={`Path for the checksum of line ${line}`}
+              value={path}
+              onChange={(event) => choose(digest, event.currentTarget.value)}
+            />
+          )}
+        </div>
       </td>
     </tr>
   );

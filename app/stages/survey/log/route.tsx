@@ -1,5 +1,5 @@
 import { Button, FileButton, Textarea, TextInput } from '@mantine/core';
-import { useState } from 'react';
+import { useEffect, useEffectEvent, useState } from 'react';
 import { Link, useLoaderData, useRouteError } from 'react-router';
 import { type DigestInText, digestsInText } from '#core/lists';
 import { useFrame } from '~/frame/use-frame';
@@ -12,6 +12,7 @@ import { StagePage } from '~/parts/StagePage';
 import { fromWords } from '~/parts/stray-words';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { reckon } from '~/reckoning/client';
+import { type HandedText, readHandedTexts } from '~/services/handed';
 import { decodeText } from '~/services/text-file';
 import { broadcast } from '~/store/changes';
 import { listLearned, removeLearned } from '~/store/learned';
@@ -61,6 +62,9 @@ export default function Logs() {
       setFailure(errorWords(error).what);
     }
   }
+
+  const readHanded = useEffectEvent(({ name, text: words }: HandedText) => void read(name, words));
+  useEffect(() => readHandedTexts(readHanded), []);
 
   return (
     <StagePage

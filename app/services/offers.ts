@@ -44,16 +44,19 @@ async function filesBelow(entry: FileSystemEntry, path: string, into: Map<string
   }
 }
 
-/** A folder or a list that was dropped. Has to be called before the event is over: what was dropped is gone then. */
-export async function dropped(transfer: DataTransfer): Promise<FolderOffer | undefined> {
+/** A folder or a file that was dropped. Has to be called before the event is over: what was dropped is gone then. */
+export async function dropped(transfer: DataTransfer): Promise<FolderOffer | File | undefined> {
   const item = [...transfer.items].find(({ kind }) => kind === 'file');
   const entry = item?.webkitGetAsEntry();
-  if (!item || !entry) return undefined;
-  if (entry.isFile) {
-    const file = item.getAsFile();
-    return file ? listFile(file) : undefined;
-  }
+  // What a page itself puts into a drag has no entry.
+  if (!entry || entry.isFile) return item?.getAsFile() ?? undefined;
   const files = new Map<string, File>();
   await filesBelow(entry, '', files);
   return { kind: 'handed', name: entry.name, files };
+}
+
+/** As {@link dropped}, where a file can only be a list of a folder's files. */
+export async function droppedFolder(transfer: DataTransfer): Promise<FolderOffer | undefined> {
+  const what = await dropped(transfer);
+  return what instanceof File ? listFile(what) : what;
 }

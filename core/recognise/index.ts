@@ -1,0 +1,1 @@
+export { kindOfText, type TextKind } from './kind-of-text';

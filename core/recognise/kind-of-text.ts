@@ -1,0 +1,35 @@
+import { isFailure } from '#core/failure';
+import { digestsInText, parseChecksumList } from '#core/lists';
+
+/** What a text is that somebody hands over without a word. */
+export type TextKind = 'metalink' | 'hold-sheet' | 'checksum-list' | 'log' | 'unknown';
+
+/** Lines at the head of a text that decide whether it is a checksum list; the rest is read when it is taken over. */
+const TELLING_LINES = 20;
+
+/** Whether a line has the form of an entry; its path may be a bad one. */
+function isEntry(line: string): boolean {
+  try {
+    return parseChecksumList(line, '').files.length === 1;
+  } catch (error) {
+    return isFailure(error) && error.code.startsWith('path/');
+  }
+}
+
+function isChecksumList(text: string): boolean {
+  const lines = text.split('\n', TELLING_LINES).filter((line) => line.trim() !== '');
+  return lines.length > 0 && lines.filter(isEntry).length > lines.length / 2;
+}
+
+/**
+ * Tells a text by what is in it, not by its file's name. A text that claims to be of a kind and has faults is still of
+ * that kind: whoever reads it says where the fault is.
+ */
+export function kindOfText(text: string): TextKind {
+  const start = text.replace(/^\ufeff?\s*/, '');
+  if (/^<\?xml|^<metalink/.test(start) && /<metalink[\s>]/.test(start.slice(0, 4096))) return 'metalink';
+  if (start.startsWith('{') && /"format"\s*:\s*"regressum-hold-sheet"/.test(text)) return 'hold-sheet';
+  if (isChecksumList(text)) return 'checksum-list';
+  const { digests, mistyped } = digestsInText(text);
+  return digests.length + mistyped.length > 0 ? 'log' : 'unknown';
+}
