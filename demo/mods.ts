@@ -394,6 +394,20 @@ function filesOf(seed: number, sketch: ModSketch, sketchRelease: ReleaseSketch):
   return files;
 }
 
+/** What users reported of releases on builds that their authors say nothing of: place of the build, for, against. */
+const REPORTS: readonly (readonly [mod: string, release: string, build: number, ran: number, against: number])[] = [
+  ['fair-tariffs', '2.0', 8, 4, 19],
+  ['signal-lamps', '1.1', 8, 62, 3],
+  ['painted-hulls', '4.4', 8, 180, 10],
+  ['fog-over-the-reach', '2.2', 8, 3, 0],
+  ['lockkeeper-voices', '1.0', 8, 27, 2],
+  ['wharf-ledger', '0.6', 4, 1, 33],
+  ['map-pins', '2.0', 4, 3, 0],
+  ['brass-menu', '1.2', 4, 2, 11],
+  ['chart-table', '1.3', 1, 24, 1],
+  ['bell-buoys', '1.1', 8, 9, 1],
+];
+
 /**
  * The catalogue of all mods.
  * @param digest SHA-256 of bytes, as hexadecimal digits
@@ -415,6 +429,9 @@ export function demoCatalogue(seed: number, digest: (bytes: Uint8Array) => strin
         builds: BUILDS.slice(sketchRelease.from, sketchRelease.to + 1).map(({ label }) => label),
         requires: (sketchRelease.requires ?? []).map(requirement),
         conflicts: (sketchRelease.conflicts ?? []).map(requirement),
+        reports: REPORTS.filter(([id, version]) => id === sketch.id && version === sketchRelease.version).map(
+          ([, , build, ran, against]) => ({ build: BUILDS[build]!.label, for: ran, against }),
+        ),
         touches: sketch.touches,
         ...(sketchRelease.note ? { note: sketchRelease.note } : {}),
         files: filesOf(seed, sketch, sketchRelease).map(({ path, bytes }) => ({

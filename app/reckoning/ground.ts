@@ -10,7 +10,7 @@ import { Failure } from '#core/failure';
 import { targetTree, type TargetFile } from '#core/fetch';
 import { type LaidFile, type Manifest, overlay, parseMetalink } from '#core/manifest';
 import { type Catalogue, type InstalledMod, recogniseMods } from '#core/mods';
-import type { FoundFile, Trees } from '#core/survey';
+import { type DepotIdentity, type FoundFile, identifyDepots, type Trees } from '#core/survey';
 import { request } from '~/services/http';
 import { platformSha256 } from '~/services/sha256';
 import { getInstall, getSurvey } from '~/store/installs';
@@ -102,6 +102,11 @@ export async function ground(installId: string): Promise<Ground> {
   }
   const found = foundFiles(survey);
   return { install, index, catalogue, depots, trees, survey, found, installed: recogniseMods(found, catalogue) };
+}
+
+/** Which build each depot on disk is at; none before the first survey. */
+export function identities({ depots, trees, found }: Ground): DepotIdentity[] {
+  return found.length === 0 ? [] : identifyDepots(depots, trees, found);
 }
 
 /** Whether nothing has changed the folder since it was surveyed. */

@@ -1,12 +1,14 @@
 import type { WireFailure } from '#core/failure';
+import type * as choosing from './choosing';
 import type * as reckoner from './reckoner';
 import type * as surveying from './surveying';
 
 /** The questions that the reckoning worker answers, by name. */
 export type Questions = Pick<
   typeof reckoner,
-  'frame' | 'choose' | 'fetchView' | 'assemble' | 'plan' | 'holdView' | 'mend' | 'learn'
+  'frame' | 'fetchView' | 'assemble' | 'plan' | 'holdView' | 'mend' | 'learn'
 > &
+  Pick<typeof choosing, 'choose' | 'evidence' | 'twoBuilds' | 'whyNot'> &
   Pick<
     typeof surveying,
     | 'survey'

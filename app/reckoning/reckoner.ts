@@ -1,47 +1,41 @@
 import { layDownPlan, type LayDownPlan, roomOverTime } from '#core/assemble';
 import { type BuildLabel, buildOrder, newestBuild } from '#core/builds';
-import { chooseAll, type BuildChoice, recommend } from '#core/choose';
+import { type BuildChoice, chooseAll } from '#core/choose';
 import type { ContentKey } from '#core/digest';
 import { treeDigest } from '#core/digest';
 import { Failure } from '#core/failure';
-import { fetchTotals, type FetchItem, loadOrder, targetTree, whatToFetch } from '#core/fetch';
+import { fetchTotals, type FetchItem, loadOrder, whatToFetch } from '#core/fetch';
 import { drift, HOLD_SHEET_VERSION, type HoldSheet } from '#core/hold';
 import { layerFolders } from '#core/manifest';
-import { type AssessInput, mendSteps, patchImpact, type PatchImpact, withInferred } from '#core/mend';
+import { mendSteps, strengthOf } from '#core/mend';
 import { modById, releaseAt } from '#core/mods';
 import { topFolder } from '#core/paths';
-import {
-  compareTree,
-  type DepotIdentity,
-  identifyDepots,
-  likeliestBuild,
-  nameStrays,
-  type SurveyRow,
-} from '#core/survey';
+import { compareTree, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
 import { browserDisk, INSTALL_DISK } from '~/folders';
 import { platformSha256 } from '~/services/sha256';
 import { getHold, listTrials } from '~/store/holds';
 import { getIndex } from '~/store/services';
+import { choicesOf } from './choosing';
+import { choosingBy, evidenceOf } from './evidence';
 import { getInstall, getLook } from '~/store/installs';
 import type { Install } from '~/store/records';
-import { type Ground, ground, installedReleases, isFresh, learnManifests, manifestsOf, treeOfTarget } from './ground';
-import type { AssembleView, ChooseView, FetchView, FrameView, HoldView, MendView, PlanView } from './views';
+import {
+  type Ground,
+  ground,
+  identities,
+  installedReleases,
+  isFresh,
+  learnManifests,
+  manifestsOf,
+  treeOfTarget,
+} from './ground';
+import type { AssembleView, FetchView, FrameView, HoldView, MendView, PlanView } from './views';
 import { expectedOf } from './surveying';
 
 /*
  * Each function answers one question of the interface from the store alone. They run in a worker of their own, so
  * that no page waits for them; `client.ts` is the way in.
  */
-
-function identities({ depots, trees, found }: Ground): DepotIdentity[] {
-  return found.length === 0 ? [] : identifyDepots(depots, trees, found);
-}
-
-function choicesOf(here: Ground): BuildChoice[] {
-  const labels = here.index.builds.map(({ label }) => label);
-  const { weights, pins } = here.install;
-  return chooseAll(labels, here.catalogue, new Map(weights), installedReleases(here), { pins: new Map(pins ?? []) });
-}
 
 /** Contents that were fetched for this install and wait to be laid down, by SHA-256. */
 async function fetchedContents({ id, place }: Install): Promise<Set<string>> {
@@ -74,7 +68,7 @@ export async function frame(installId: string): Promise<FrameView> {
   const expected = survey && (await expectedOf(here));
   const ids = expected?.identities ?? look?.depots ?? [];
   const likeliest = likeliestBuild(ids, trees.keys());
-  const choices = survey ? choicesOf(here) : [];
+  const choices = survey ? choicesOf(here, await evidenceOf(here)) : [];
   const items = await itemsOf(here);
   const hold = await getHold(installId);
   const departs = await departuresFromTarget(here);
@@ -124,23 +118,6 @@ function buildsOnDisk(ids: readonly Pick<DepotIdentity, 'builds'>[], likeliest: 
     builds.length === 0 || builds.includes(likeliest) ? [] : [builds.at(-1)!],
   );
   return [...new Set([likeliest, ...others])];
-}
-
-export async function choose(installId: string): Promise<ChooseView> {
-  const here = await ground(installId);
-  const { catalogue, index, trees, depots, found, installed } = here;
-  const choices = choicesOf(here);
-  const toFetch = new Map<BuildLabel, number>();
-  if (found.length > 0) {
-    for (const { build, runs } of choices) {
-      const laid = trees.get(build);
-      if (!laid) continue;
-      const filesHref = new Map(depots.map(({ id }) => [id, '']));
-      const target = await targetTree({ index, laid, filesHref, catalogue, releases: runs }, platformSha256);
-      toFetch.set(build, fetchTotals(whatToFetch(target, { files: found, fetched: new Set() })).toFetch);
-    }
-  }
-  return { catalogue, choices, recommended: recommend(choices, index)?.build, installed, toFetch };
 }
 
 export async function fetchView(installId: string): Promise<FetchView | undefined> {
@@ -298,26 +275,14 @@ export async function mend(installId: string, to: BuildLabel | undefined): Promi
   // The storefront may have taken the folder there already: what counts then is the build that the mods were chosen for.
   const from = onDisk === build ? (install.target?.build ?? onDisk) : onDisk;
   if (!from || !build || !trees.get(from) || !trees.get(build)) return undefined;
-  const impacts = new Map<BuildLabel, PatchImpact>();
-  const trials = (await listTrials(installId)).flatMap(({ answer, at }) =>
-    answer.version === undefined
-      ? []
-      : answer.mods.map(({ mod, release, ran }) => ({ build: answer.version!, mod, release, ran, at })),
-  );
-  const input: AssessInput = {
-    catalogue,
-    build,
-    builds: index.builds.map(({ label }) => label),
-    trials,
-    impactSince: (since) => {
-      const known = impacts.get(since) ?? patchImpact(trees.get(since) ?? [], trees.get(build)!);
-      impacts.set(since, known);
-      return known;
-    },
-  };
+  const evidence = await evidenceOf(here);
+  const input = evidence.inputAt(build);
   const installed = installedReleases(here);
   const pins = new Map(install.pins ?? []);
-  const choice = chooseAll([build], withInferred(input), new Map(install.weights), installed, { pins })[0]!;
+  // Mending is about what may be carried over a patch: that nothing changed which a mod touches counts.
+  const level = strengthOf(evidence.level) < strengthOf('likely') ? evidence.level : 'likely';
+  const options = { pins, ...choosingBy({ ...evidence, level }) };
+  const choice = chooseAll([build], catalogue, new Map(install.weights), installed, options)[0]!;
   const { changes, touched } = input.impactSince(from);
   return {
     from,

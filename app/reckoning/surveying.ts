@@ -20,7 +20,6 @@ import {
   type ExpectedFile,
   type FoundFile,
   foundFromList,
-  identifyDepots,
   type KnownContent,
   learnedContents,
   type LearnedFit,
@@ -43,14 +42,10 @@ import {
 } from '#core/survey';
 import { getPastSurvey } from '~/store/installs';
 import { addLearned, listLearned } from '~/store/learned';
-import { entryOf, foundFiles, type Ground, ground, isFresh, manifestsOf } from './ground';
+import { entryOf, foundFiles, type Ground, ground, identities, isFresh, manifestsOf } from './ground';
 import type { DifferenceView, FileView, KnownDigest, SurveyView } from './views';
 
 /* What Survey shows and hands out. See reckoner.ts. */
-
-function identities({ depots, trees, found }: Ground): DepotIdentity[] {
-  return found.length === 0 ? [] : identifyDepots(depots, trees, found);
-}
 
 /** SHA-256 of the whole of known contents of several pieces; of those of one piece it is the piece's. */
 function wholeDigests({ trees }: Ground): (key: ContentKey) => string | undefined {

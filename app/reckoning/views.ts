@@ -1,11 +1,11 @@
 import type { LayDownRow, RoomStep } from '#core/assemble';
-import type { BuildChoice } from '#core/choose';
+import type { Bar, BuildChoice } from '#core/choose';
 import type { BuildLabel, Depot, DepotIndex, ModId, OwnKind } from '#core/builds';
 import type { WireFailure } from '#core/failure';
 import type { FetchItem } from '#core/fetch';
 import type { HoldSheet } from '#core/hold';
-import type { FileChange, MendStep } from '#core/mend';
-import type { Catalogue, InstalledMod } from '#core/mods';
+import type { Assessment, EvidenceLevel, FileChange, MendStep } from '#core/mend';
+import type { Catalogue, InstalledMod, Weight } from '#core/mods';
 import type {
   Cleaning,
   DepotIdentity,
@@ -102,11 +102,36 @@ export type KnownDigest =
 
 export interface ChooseView {
   readonly catalogue: Catalogue;
+  /** One for each build, from old to new. */
   readonly choices: readonly BuildChoice[];
   readonly recommended: BuildLabel | undefined;
+  readonly runnerUp: BuildLabel | undefined;
   readonly installed: readonly InstalledMod[];
   /** Bytes that would have to come for each build; undefined before the first survey. */
   readonly toFetch: ReadonlyMap<BuildLabel, number>;
+  /** How weak the evidence may be. */
+  readonly level: EvidenceLevel;
+  /** For each of the person's mods the builds that its releases count for. */
+  readonly bars: ReadonlyMap<ModId, readonly Bar[]>;
+  readonly onDisk: BuildLabel | undefined;
+  /** Mods that the person brought in. */
+  readonly ownMods: ReadonlySet<ModId>;
+  /** Files among the mods that belong to no known one. */
+  readonly unknownFiles: readonly { path: string; size: number }[];
+  readonly weights: ReadonlyMap<ModId, Weight>;
+}
+
+/** The releases of a mod at a build, newest first. */
+export type EvidenceView = readonly (Assessment & { release: string; note: string | undefined })[];
+
+/** What a patch from one build to the other does to the files. */
+export interface TwoBuildsView {
+  readonly changed: number;
+  readonly fresh: number;
+  readonly gone: number;
+  readonly moved: number;
+  /** Of files that are changed or new at the second build. */
+  readonly bytes: number;
 }
 
 export interface FetchView {

@@ -1,9 +1,10 @@
 import { failureToWire } from '#core/failure';
+import * as choosing from './choosing';
 import type { Answer, Ask } from './protocol';
 import * as reckoner from './reckoner';
 import * as surveying from './surveying';
 
-const questions = { ...reckoner, ...surveying };
+const questions = { ...choosing, ...reckoner, ...surveying };
 
 self.onmessage = async ({ data }: MessageEvent<Ask>): Promise<void> => {
   const { id, question, parameters } = data;

@@ -1,10 +1,10 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb';
 import type { JournalEntry } from '#core/assemble';
-import type { DepotIndex } from '#core/builds';
+import type { DepotIndex, ModId } from '#core/builds';
 import type { Manifest } from '#core/manifest';
 import type { Catalogue } from '#core/mods';
 import type { LearnedBuild } from '#core/survey';
-import type { HoldRecord, Install, JobRecord, StoredLook, StoredSurvey, StoredTrial } from './records';
+import type { HoldRecord, Install, JobRecord, OwnMod, StoredLook, StoredSurvey, StoredTrial } from './records';
 import { MIGRATIONS } from './migrations';
 import type { StoredReading } from './readings';
 
@@ -27,6 +27,8 @@ export interface RegressumDb extends DBSchema {
   jobs: { key: string; value: JobRecord; indexes: { byInstall: string } };
   journal: { key: number; value: Omit<JournalEntry, 'seq'> & { seq?: number }; indexes: { byJob: string } };
   holds: { key: string; value: HoldRecord };
+  /** Mods that a person brought in, which no catalogue has or knows as they do. */
+  ownMods: { key: ModId; value: OwnMod };
   trials: { key: number; value: StoredTrial; indexes: { byInstall: string } };
 }
 

@@ -39,4 +39,16 @@ export const MIGRATIONS: readonly Migrate[] = [
       await surveys.put({ ...survey, modified, trusted: 0 });
     }
   },
+  // Releases carry what people reported of them, and a person can bring in mods that no catalogue has.
+  async (database, transaction) => {
+    database.createObjectStore('ownMods', { keyPath: 'id' });
+    const services = transaction.objectStore('services');
+    const record = await services.get('catalogue');
+    if (record?.name !== 'catalogue') return;
+    const mods = record.value.mods.map((mod) => ({
+      ...mod,
+      releases: mod.releases.map((release) => ({ ...release, reports: release.reports ?? [] })),
+    }));
+    await services.put({ ...record, value: { ...record.value, mods } });
+  },
 ];

@@ -1,7 +1,8 @@
 import type { BuildLabel, ModId, Ownership } from '#core/builds';
 import type { WireFailure } from '#core/failure';
 import type { HoldSheet } from '#core/hold';
-import type { Weight } from '#core/mods';
+import type { Mod, Weight } from '#core/mods';
+import type { EvidenceLevel } from '#core/mend';
 import type { GameAnswer } from '#core/outside';
 import type { QuickIdentity, Reading } from '#core/survey';
 
@@ -34,12 +35,21 @@ export interface Install {
   readonly weights: readonly (readonly [ModId, Weight])[];
   /** Mods that are to run at just this release, or not at all. */
   readonly pins?: readonly (readonly [ModId, string])[];
+  /** How weak the evidence may be that a release runs at a build; that its author says so, where it is left out. */
+  readonly evidence?: EvidenceLevel;
   readonly target?: Target;
   /** When something last changed the tree, in milliseconds since 1970; a survey from before does not count. */
   readonly changedAt: number;
   readonly arrived: boolean;
   /** Bytes free on the folder's drive, as the person said, where the folder does not tell. */
   readonly freeBytes?: number;
+}
+
+/** A mod that a person brought in. It stands in place of the catalogue's one of the same id. */
+export interface OwnMod extends Mod {
+  /** What it was read from: a file's name, or the form. */
+  readonly from: string;
+  readonly at: number;
 }
 
 /** The decision that Fetch and Assemble carry out. */

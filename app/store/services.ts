@@ -3,6 +3,8 @@ import { Failure } from '#core/failure';
 import type { Manifest } from '#core/manifest';
 import type { Catalogue } from '#core/mods';
 import { db } from './db';
+import { listOwnMods } from './own-mods';
+import type { OwnMod } from './records';
 
 /** @throws Failure `store/failed` when the depot service was never reached */
 export async function getIndex(): Promise<DepotIndex> {
@@ -11,11 +13,27 @@ export async function getIndex(): Promise<DepotIndex> {
   return record.value;
 }
 
-/** @throws Failure `store/failed` when the catalogue was never reached */
+let latest: { at: number; of: string; catalogue: Catalogue } | undefined;
+
+/** The service's mods, with those that a person brought in beside them or in their place. */
+function withOwn(catalogue: Catalogue, own: readonly OwnMod[]): Catalogue {
+  if (own.length === 0) return catalogue;
+  const ids = new Set(own.map(({ id }) => id));
+  return { ...catalogue, mods: [...catalogue.mods.filter(({ id }) => !ids.has(id)), ...own] };
+}
+
+/**
+ * All mods that are known. The same object until something is new, so that what was worked out of it counts on.
+ * @throws Failure `store/failed` when the catalogue was never reached
+ */
 export async function getCatalogue(): Promise<Catalogue> {
-  const record = await (await db()).get('services', 'catalogue');
+  const [record, own] = await Promise.all([(await db()).get('services', 'catalogue'), listOwnMods()]);
   if (record?.name !== 'catalogue') throw new Failure('store/failed', { what: 'mod catalogue' });
-  return record.value;
+  const of = own.map(({ id, at }) => `${id} ${at}`).join();
+  if (latest?.at !== record.at || latest.of !== of) {
+    latest = { at: record.at, of, catalogue: withOwn(record.value, own) };
+  }
+  return latest.catalogue;
 }
 
 export async function putServices(index: DepotIndex, catalogue: Catalogue): Promise<void> {

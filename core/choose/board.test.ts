@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { asBuild, asMod, DepotIndexSchema, type ModId } from '#core/builds';
 import type { Weight } from '#core/mods';
 import { builds, catalogueOf } from '../testing/mods';
-import { chooseAll, recommend } from './index';
+import { choiceDifferences, chooseAll, rankChoices } from './index';
 
 const BUILDS = builds('1', '2', '3', '4');
 const catalogue = catalogueOf({
@@ -51,9 +51,25 @@ describe('the board', () => {
     expect(choices[3]!.lost.get(asMod('old'))).toEqual({ why: 'no-release', newestWith: '2' });
   });
 
-  it('recommends the newest of the best builds that are open', () => {
-    expect(recommend(choices, index([]))?.build).toBe('2');
-    expect(recommend(choices, index(['2']))?.build).toBe(asBuild('1'));
-    expect(recommend([], index([]))).toBeUndefined();
+  it('ranks builds by value, of equal ones the newest first, without those behind a code', () => {
+    expect(rankChoices(choices, index([])).map(({ build }) => build)).toEqual(['2', '1', '4', '3']);
+    expect(rankChoices(choices, index(['2']))[0]?.build).toBe(asBuild('1'));
+    expect(rankChoices([], index([]))).toEqual([]);
+  });
+
+  it('tells two builds apart mod by mod', () => {
+    const [first, second, third] = choices;
+    expect(choiceDifferences(first!, second!)).toEqual([{ mod: 'new', here: '1', there: '2' }]);
+    expect(choiceDifferences(second!, third!)).toEqual([{ mod: 'old', here: '1', there: undefined }]);
+    expect(choiceDifferences(first!, first!)).toEqual([]);
+  });
+
+  it('goes by what counts at each build', () => {
+    const wider = catalogueOf({ old: [{ version: '1', builds: ['1', '2', '4'] }] });
+    const only = new Map<ModId, Weight>([[asMod('old'), 'must']]);
+    const catalogueAt = (build: string) => (build === '4' ? wider : catalogue);
+    expect(chooseAll(BUILDS, catalogue, only, new Map(), { catalogueAt }).map(({ running }) => running)).toEqual([
+      1, 1, 0, 1,
+    ]);
   });
 });

@@ -21,6 +21,8 @@ export interface BuildChoice extends BestSet {
 
 export interface ChooseOptions {
   readonly pins?: ReadonlyMap<ModId, string>;
+  /** The catalogue as it counts at a build, where evidence adds to what authors say or takes from it. */
+  readonly catalogueAt?: (build: BuildLabel) => Catalogue;
   /** How strong the evidence is that a release runs at a build, from 0 to 4. */
   readonly evidence?: (build: BuildLabel, mod: ModId, version: string) => number;
 }
@@ -31,11 +33,18 @@ export function chooseAll(
   catalogue: Catalogue,
   weights: ReadonlyMap<ModId, Weight>,
   installed: ReadonlyMap<ModId, string>,
-  { pins, evidence }: ChooseOptions = {},
+  { pins, evidence, catalogueAt }: ChooseOptions = {},
 ): BuildChoice[] {
   return builds.map((build) => {
     const evidenceHere = evidence && { evidence: (mod: ModId, version: string) => evidence(build, mod, version) };
-    const input = { catalogue, weights, build, installed, ...(pins && { pins }), ...evidenceHere };
+    const input = {
+      catalogue: catalogueAt?.(build) ?? catalogue,
+      weights,
+      build,
+      installed,
+      ...(pins && { pins }),
+      ...evidenceHere,
+    };
     const best = bestSet(input, builds);
     const changes = [...best.runs]
       .map(([mod, to]): ModChange => ({ mod, from: installed.get(mod), to }))
@@ -53,9 +62,27 @@ export function chooseAll(
   });
 }
 
-/** The build with the highest value that its branch (or an open one) gives; of equal ones the newest. */
-export function recommend(choices: readonly BuildChoice[], index: DepotIndex): BuildChoice | undefined {
+/**
+ * The builds that the choices were made for, the best first: the highest value, of equal ones the newest. Builds that only
+ * a branch with a code leads to are left out.
+ */
+export function rankChoices(choices: readonly BuildChoice[], index: DepotIndex): BuildChoice[] {
   const locked = new Set(index.branches.filter(({ needsCode }) => needsCode).map(({ build }) => build));
   const open = choices.filter(({ build }) => !locked.has(build));
-  return open.toReversed().toSorted((a, b) => b.value - a.value)[0];
+  return open.toReversed().toSorted((a, b) => b.value - a.value);
+}
+
+/** A mod that is not at the same release at two builds; undefined where it does not run. */
+export interface ModDifference {
+  readonly mod: ModId;
+  readonly here: string | undefined;
+  readonly there: string | undefined;
+}
+
+/** What two choices do not have in common, mod by mod in the order of the first one's mods. */
+export function choiceDifferences(here: BuildChoice, there: BuildChoice): ModDifference[] {
+  const mods = new Set([...here.runs.keys(), ...here.lost.keys(), ...there.runs.keys(), ...there.lost.keys()]);
+  return [...mods]
+    .map((mod) => ({ mod, here: here.runs.get(mod), there: there.runs.get(mod) }))
+    .filter((one) => one.here !== one.there);
 }

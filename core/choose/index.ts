@@ -1,6 +1,10 @@
 export { bestSet, candidatesAt } from './best-set';
 export type { BestSet, ChooseInput, Loss } from './best-set';
-export { chooseAll, recommend } from './board';
-export type { BuildChoice, ChooseOptions, ModChange } from './board';
+export { chooseAll, choiceDifferences, rankChoices } from './board';
+export { barsOf } from './bars';
+export type { Bar, Support } from './bars';
+export { whyNotAll } from './facts';
+export type { Fact, FactsInput } from './facts';
+export type { BuildChoice, ChooseOptions, ModChange, ModDifference } from './board';
 export { ChooseQuestionSchema } from './question';
 export type { ChooseQuestion } from './question';

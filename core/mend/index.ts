@@ -1,6 +1,7 @@
 export { patchImpact } from './impact';
 export type { FileChange, PatchImpact } from './impact';
-export { assess, withInferred } from './verdict';
-export type { Assessment, AssessInput, Reason, Trial, Verdict } from './verdict';
+export { assess, EVIDENCE_LEVELS, isAtLeast, strengthOf, VERDICTS, withInferred } from './verdict';
+export { shareThatRuns } from './reports';
+export type { Assessment, AssessInput, EvidenceLevel, Reason, Trial, Verdict } from './verdict';
 export { mendSteps } from './mend-steps';
 export type { MendStep } from './mend-steps';

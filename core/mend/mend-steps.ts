@@ -36,6 +36,6 @@ export function mendSteps(choice: BuildChoice, installed: ReadonlyMap<ModId, str
     const to = choice.runs.get(id);
     const release = (to === undefined ? undefined : releaseAt(mod, to)) ?? mod.releases.at(-1)!;
     const place = (version: string | undefined): number => (version === undefined ? -1 : releaseOrder(mod, version));
-    return [{ mod: id, from, to, action: actionFor(place(from), place(to)), ...assess(mod, release, input) }];
+    return [{ mod: id, from, to, action: actionFor(place(from), place(to)), ...assess(release, input) }];
   });
 }

@@ -7,7 +7,16 @@ import { modById, type Weight } from '#core/mods';
 import { compareTree } from '#core/survey';
 import { builds, catalogueOf } from '../testing/mods';
 import { treeArbitrary } from '../testing/trees';
-import { assess, type AssessInput, mendSteps, patchImpact, withInferred } from './index';
+import {
+  assess,
+  type AssessInput,
+  type EvidenceLevel,
+  mendSteps,
+  patchImpact,
+  strengthOf,
+  type Verdict,
+  withInferred,
+} from './index';
 
 const key = (letter: string) => contentKey(1, [letter.repeat(64)]);
 const file = (path: string, letter: string) => ({ path, size: 1, key: key(letter) });
@@ -62,7 +71,7 @@ const input: AssessInput = {
 };
 const newest = (id: string) => modById(catalogue, id)!;
 const verdict = (id: string, more: Partial<AssessInput> = {}) =>
-  assess(newest(id), newest(id).releases.at(-1)!, { ...input, ...more }).verdict;
+  assess(newest(id).releases.at(-1)!, { ...input, ...more }).verdict;
 
 describe('a verdict', () => {
   it.each([
@@ -82,8 +91,43 @@ describe('a verdict', () => {
     expect(verdict('paint', { trials: [{ ...trial(false, 1), mod: asMod('paint') }] })).toBe('broken');
   });
 
+  it.each([
+    [3, 0, 'in doubt'],
+    [180, 10, 'likely'],
+    [2, 30, 'in doubt'],
+  ])('of one with %i reports for and %i against is %s', (ran, against, expected) => {
+    const reports = [{ build: input.build, for: ran, against }];
+    const reported = catalogueOf({ table: [{ version: '1', builds: ['1'], touches: ['table'], reports }] });
+    const { verdict, reasons } = assess(reported.mods[0]!.releases[0]!, { ...input, catalogue: reported });
+    expect(verdict).toBe(expected);
+    expect(reasons).toContainEqual(expect.objectContaining({ kind: 'reports', for: ran, against }));
+  });
+
+  it('of many reports against outweighs that nothing changed, but not the author', () => {
+    const reports = [{ build: input.build, for: 1, against: 40 }];
+    const release = { version: '1', builds: ['1'], touches: ['texture'], reports };
+    const of = (sketch: typeof release) => {
+      const reported = catalogueOf({ paint: [sketch] });
+      return assess(reported.mods[0]!.releases[0]!, { ...input, catalogue: reported }).verdict;
+    };
+    expect(of(release)).toBe('in doubt');
+    expect(of({ ...release, builds: ['1', '2'] })).toBe('stated');
+  });
+
+  it('lets count what is as strong as one wants', () => {
+    const supported = (level: EvidenceLevel): string[] =>
+      withInferred(input, level)
+        .mods.filter(({ releases }) => releases.some((release) => release.builds.includes(input.build)))
+        .map(({ id }) => id);
+    expect(supported('stated')).toEqual(['loader']);
+    // What is tied to a loader that is not there counts by itself; that it cannot run is for the choosing to find out.
+    expect(supported('likely')).toEqual(['menu', 'loader', 'paint', 'tied']);
+    expect(supported('in doubt')).toEqual(['menu', 'loader', 'paint', 'table', 'tied']);
+    expect(['proven', 'in doubt', 'stuck'].map((verdict) => strengthOf(verdict as Verdict))).toEqual([4, 1, 0]);
+  });
+
   it('names the files that the patch touched', () => {
-    const { reasons } = assess(newest('table'), newest('table').releases[0]!, input);
+    const { reasons } = assess(newest('table').releases[0]!, input);
     expect(reasons).toContainEqual({ kind: 'touched', since: '1', paths: ['table'] });
   });
 });

@@ -1,9 +1,28 @@
+import { type ReportCounts, shareThatRuns } from './reports';
 import type { BuildLabel, ModId } from '#core/builds';
 import { type Catalogue, inRange, type Mod, modById, needsOf, type Release, type Requirement } from '#core/mods';
 import type { PatchImpact } from './impact';
 
-/** Strongest first: tried here · said by the author · nothing it touches changed · unsure · known not to run · a requirement has nothing. */
-export type Verdict = 'proven' | 'stated' | 'likely' | 'in doubt' | 'broken' | 'stuck';
+/**
+ * Strongest first: tried here · said by the author · reported by most, or nothing that it touches changed · unsure · known
+ * not to run · a requirement has nothing.
+ */
+export const VERDICTS = ['proven', 'stated', 'likely', 'in doubt', 'broken', 'stuck'] as const;
+export type Verdict = (typeof VERDICTS)[number];
+
+/** Verdicts that a person may count as running, from strong to weak. */
+export const EVIDENCE_LEVELS = ['proven', 'stated', 'likely', 'in doubt'] as const;
+export type EvidenceLevel = (typeof EVIDENCE_LEVELS)[number];
+
+/** Whether a verdict is as strong as `level`, or stronger. */
+export function isAtLeast(verdict: Verdict, level: EvidenceLevel): boolean {
+  return VERDICTS.indexOf(verdict) <= EVIDENCE_LEVELS.indexOf(level);
+}
+
+/** From 4 for what is proven to 0 for what does not run. */
+export function strengthOf(verdict: Verdict): number {
+  return Math.max(0, EVIDENCE_LEVELS.length - VERDICTS.indexOf(verdict));
+}
 
 /** A start of the game that was made here, with what came of one mod. */
 export interface Trial {
@@ -18,12 +37,15 @@ export interface Trial {
 export type Reason =
   | { readonly kind: 'tried'; readonly ran: boolean; readonly at: number }
   | { readonly kind: 'author'; readonly says: 'runs' | 'breaks' | 'nothing' }
+  | ({ readonly kind: 'reports'; readonly low: number; readonly high: number } & ReportCounts)
   | { readonly kind: 'untouched'; readonly since: BuildLabel }
   | { readonly kind: 'touched'; readonly since: BuildLabel; readonly paths: readonly string[] }
   | { readonly kind: 'requirement'; readonly needs: Requirement };
 
 export interface Assessment {
   readonly verdict: Verdict;
+  /** The verdict if all of its requirements were met. */
+  readonly byItself: Verdict;
   /** What the verdict rests on, strongest first. */
   readonly reasons: readonly Reason[];
 }
@@ -49,6 +71,7 @@ function hits(release: Release, { touched }: PatchImpact): string[] {
 function byEvidence(mod: Mod, release: Release, input: AssessInput): Assessment {
   const { build, builds, trials } = input;
   const reasons: Reason[] = [];
+  const verdict = (is: Verdict): Assessment => ({ verdict: is, byItself: is, reasons });
   const tried = trials
     .filter((t) => t.build === build && t.mod === mod.id && t.release === release.version)
     .toSorted((a, b) => a.at - b.at)
@@ -56,6 +79,9 @@ function byEvidence(mod: Mod, release: Release, input: AssessInput): Assessment 
   if (tried) reasons.push({ kind: 'tried', ran: tried.ran, at: tried.at });
   const says = release.brokenOn.includes(build) ? 'breaks' : release.builds.includes(build) ? 'runs' : 'nothing';
   reasons.push({ kind: 'author', says });
+  const reports = release.reports.find((report) => report.build === build);
+  const share = reports && shareThatRuns(reports);
+  if (share) reasons.push({ kind: 'reports', for: reports.for, against: reports.against, ...share });
   const place = builds.indexOf(build);
   const since = builds.findLast((other, i) => i < place && release.builds.includes(other));
   let untouched = false;
@@ -64,54 +90,72 @@ function byEvidence(mod: Mod, release: Release, input: AssessInput): Assessment 
     untouched = paths.length === 0;
     reasons.push(untouched ? { kind: 'untouched', since } : { kind: 'touched', since, paths });
   }
-  if (tried) return { verdict: tried.ran ? 'proven' : 'broken', reasons };
-  if (says === 'breaks') return { verdict: 'broken', reasons };
-  if (says === 'runs') return { verdict: 'stated', reasons };
-  return { verdict: untouched ? 'likely' : 'in doubt', reasons };
+  if (tried) return verdict(tried.ran ? 'proven' : 'broken');
+  if (says === 'breaks') return verdict('broken');
+  if (says === 'runs') return verdict('stated');
+  // More than half of all who try it, as far as the reports can tell.
+  if (share && share.low > 0.5) return verdict('likely');
+  if (share && share.high < 0.5) return verdict('in doubt');
+  return verdict(untouched ? 'likely' : 'in doubt');
 }
 
-const MAY_RUN: ReadonlySet<Verdict> = new Set(['proven', 'stated', 'likely']);
-
-/**
- * Whether a release runs on a build, with the reasons: a pure function of the evidence. A requirement for which no
- * release may run makes it `stuck`, unless it was tried here.
- */
-export function assess(
-  mod: Mod,
-  release: Release,
-  input: AssessInput,
-  asked: ReadonlySet<ModId> = new Set(),
-): Assessment {
-  const own = byEvidence(mod, release, input);
-  if (own.verdict === 'proven' || own.verdict === 'broken') return own;
-  const below = new Set([...asked, mod.id]);
-  const mayRun = (need: Requirement): boolean => {
-    const required = modById(input.catalogue, need.mod);
+/** All releases of the catalogue, each by its evidence, and stuck where a requirement has nothing that may run. */
+function assessAll(input: AssessInput): Map<Release, Assessment> {
+  const all = new Map(
+    input.catalogue.mods.flatMap((mod) =>
+      mod.releases.map((release): [Release, Assessment] => [release, byEvidence(mod, release, input)]),
+    ),
+  );
+  const mayRun = ({ mod: id, ...range }: Requirement): boolean => {
+    const mod = modById(input.catalogue, id);
     return (
-      required?.releases.some(
-        (candidate) =>
-          inRange(required, candidate.version, need) && MAY_RUN.has(assess(required, candidate, input, below).verdict),
+      mod?.releases.some(
+        (other) => isAtLeast(all.get(other)!.verdict, 'likely') && inRange(mod, other.version, { mod: id, ...range }),
       ) === true
     );
   };
-  for (const alternatives of needsOf(release)) {
-    if (alternatives.some((need) => below.has(need.mod) || mayRun(need))) continue;
-    return { verdict: 'stuck', reasons: [{ kind: 'requirement', needs: alternatives[0]! }, ...own.reasons] };
+  // One that gets stuck may leave others stuck; a circle of requirements stands as long as nothing else breaks it.
+  for (let changed = true; changed;) {
+    changed = false;
+    for (const [release, { verdict, byItself, reasons }] of all) {
+      if (verdict === 'proven' || verdict === 'broken' || verdict === 'stuck') continue;
+      const unmet = needsOf(release).find((alternatives) => !alternatives.some(mayRun));
+      if (!unmet) continue;
+      all.set(release, {
+        verdict: 'stuck',
+        byItself,
+        reasons: [{ kind: 'requirement', needs: unmet[0]! }, ...reasons],
+      });
+      changed = true;
+    }
   }
-  return own;
+  return all;
+}
+
+const assessed = new WeakMap<AssessInput, Map<Release, Assessment>>();
+
+/**
+ * Whether a release of the catalogue runs on a build, with the reasons: a pure function of the evidence. A requirement for
+ * which no release may run makes it `stuck`, unless it was tried here.
+ */
+export function assess(release: Release, input: AssessInput): Assessment {
+  let all = assessed.get(input);
+  if (!all) assessed.set(input, (all = assessAll(input)));
+  return all.get(release)!;
 }
 
 /**
- * The catalogue with support at `build` added or taken away by evidence: what is proven or likely counts as supported
- * there, what is broken or stuck does not. Choosing then works on evidence without knowing of it.
+ * The catalogue with support at `build` added or taken away by evidence: what has a verdict of `level` or better counts as
+ * supported there, all else does not. Whether its requirements are met is for the choosing to find out, which works on
+ * evidence so without knowing of it.
  */
-export function withInferred(input: AssessInput): Catalogue {
+export function withInferred(input: AssessInput, level: EvidenceLevel = 'likely'): Catalogue {
   const { catalogue, build } = input;
   const mods = catalogue.mods.map((mod) => ({
     ...mod,
     releases: mod.releases.map((release) => {
       const others = release.builds.filter((label) => label !== build);
-      const runs = MAY_RUN.has(assess(mod, release, input).verdict);
+      const runs = isAtLeast(assess(release, input).byItself, level);
       return { ...release, builds: runs ? [...others, build] : others, brokenOn: runs ? [] : release.brokenOn };
     }),
   }));

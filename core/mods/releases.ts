@@ -40,3 +40,11 @@ export function rangeWords({ from, to }: Requirement): string {
 export function needsOf({ requires, requiresOneOf }: Release): readonly (readonly Requirement[])[] {
   return [...requires.map((need) => [need]), ...requiresOneOf];
 }
+
+/** Whether two lists of alternatives say the same in the same words. */
+export function sameNeed(a: readonly Requirement[], b: readonly Requirement[]): boolean {
+  return (
+    a.length === b.length &&
+    a.every(({ mod, from, to }, i) => mod === b[i]!.mod && from === b[i]!.from && to === b[i]!.to)
+  );
+}

@@ -18,6 +18,16 @@ const ReleaseSchema = z.object({
   /** Of each of these lists one has to be met. */
   requiresOneOf: z.array(z.array(RequirementSchema).min(1)).default([]),
   conflicts: z.array(RequirementSchema).default([]),
+  /** How many people reported that it runs on a build, and how many that it does not. */
+  reports: z
+    .array(
+      z.object({
+        build: BuildLabelSchema,
+        for: z.number().int().nonnegative(),
+        against: z.number().int().nonnegative(),
+      }),
+    )
+    .default([]),
   /** Files of the game that it replaces, edits or reads. */
   touches: z.array(z.string()).default([]),
   files: z.array(

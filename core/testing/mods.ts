@@ -10,6 +10,7 @@ export interface ReleaseSketch {
   conflicts?: { mod: string; from?: string; to?: string }[];
   touches?: string[];
   brokenOn?: string[];
+  reports?: { build: string; for: number; against: number }[];
   files?: { path: string; size: number; sha256: string; href: string }[];
 }
 

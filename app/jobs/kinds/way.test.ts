@@ -12,6 +12,7 @@ import type { Folder } from '~/folders';
 import { KEEPSAKES, keepsakePath, RECORD_PATH, treePath } from '~/folders';
 import { memoryFolder } from '~/folders/memory-folder';
 import { ground, manifestsOf } from '~/reckoning/ground';
+import * as choosing from '~/reckoning/choosing';
 import * as reckoner from '~/reckoning/reckoner';
 import * as surveying from '~/reckoning/surveying';
 import { changeInstall } from '~/services/bring-in';
@@ -143,7 +144,7 @@ beforeAll(async () => {
   });
   await run('seed');
   await run('survey');
-  const { choices, recommended } = await reckoner.choose(INSTALL);
+  const { choices, recommended } = await choosing.choose(INSTALL);
   const runs = choices.find(({ build }) => build === recommended)!.runs;
   await updateInstall(INSTALL, (now) => ({
     ...now,
@@ -378,7 +379,7 @@ describe('what belongs in a folder', () => {
 it('a pinned mod is proposed at its release or not at all, in Choose and in Mend', async () => {
   const [mod, release] = [asMod('crew-rosters'), '5.1'];
   await updateInstall(INSTALL, (now) => ({ ...now, pins: [[mod, release]] }));
-  const { choices } = await reckoner.choose(INSTALL);
+  const { choices } = await choosing.choose(INSTALL);
   const chosen = choices.map(({ runs }) => runs.get(mod)).filter((version) => version !== undefined);
   expect([...new Set(chosen)]).toEqual([release]);
   const { choice } = (await reckoner.mend(INSTALL, asBuild('3.1.0')))!;

@@ -8,13 +8,13 @@ import {
   useRouteError,
 } from 'react-router';
 import { BuildLabelSchema } from '#core/builds';
-import type { MendStep, Reason } from '#core/mend';
-import { rangeWords } from '#core/mods';
+import type { MendStep } from '#core/mend';
 import { useFrame } from '~/frame/use-frame';
 import { jobs } from '~/jobs/job-center';
 import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { reasonWords } from '~/parts/evidence-words';
 import { FailurePage } from '~/parts/FailurePage';
-import { bytes, count, counted, exactTime, shortened } from '~/parts/format';
+import { bytes, count, counted, shortened } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
 import { modNames } from '~/parts/mod-names';
 import { Buttons, Empty, Figure, Figures, ItemLink, Notice, Pairs, Section } from '~/parts/parts';
@@ -175,23 +175,6 @@ function Mending({ view, trials }: { view: MendView; trials: Awaited<ReturnType<
       action={<MendAction view={view} />}
     />
   );
-}
-
-function reasonWords(reason: Reason, to: string, names: ReadonlyMap<string, string>): string {
-  switch (reason.kind) {
-    case 'tried':
-      return `Tried here ${exactTime(reason.at)}: it ${reason.ran ? 'ran' : 'did not run'}.`;
-    case 'author':
-      return reason.says === 'nothing'
-        ? `Its author says nothing of ${to}.`
-        : `Its author says that it ${reason.says === 'runs' ? 'runs' : 'breaks'} on ${to}.`;
-    case 'untouched':
-      return `Nothing that it touches changed since ${reason.since}, where it runs.`;
-    case 'touched':
-      return `Changed since ${reason.since}, where it runs: ${reason.paths.map((path) => shortened(path, 36)).join(', ')}.`;
-    case 'requirement':
-      return `It needs ${names.get(reason.needs.mod) ?? reason.needs.mod} ${rangeWords(reason.needs)}, of which none may run on ${to}.`;
-  }
 }
 
 function StepDetails({ step, view, names }: { step: MendStep; view: MendView; names: ReadonlyMap<string, string> }) {

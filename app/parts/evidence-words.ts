@@ -1,0 +1,25 @@
+import type { Reason } from '#core/mend';
+import { rangeWords } from '#core/mods';
+import { count, counted, exactTime, shortened } from './format';
+
+const percent = (share: number): string => `${Math.round(share * 100)} %`;
+
+/** What one piece of evidence says of a release at a build. */
+export function reasonWords(reason: Reason, to: string, names: ReadonlyMap<string, string>): string {
+  switch (reason.kind) {
+    case 'tried':
+      return `Tried here ${exactTime(reason.at)}: it ${reason.ran ? 'ran' : 'did not run'}.`;
+    case 'author':
+      return reason.says === 'nothing'
+        ? `Its author says nothing of ${to}.`
+        : `Its author says that it ${reason.says === 'runs' ? 'runs' : 'breaks'} on ${to}.`;
+    case 'reports':
+      return `${counted(reason.for, 'report')} that it runs on ${to}, ${count(reason.against)} that it does not: of all who try it, ${percent(reason.low)} to ${percent(reason.high)} can run it.`;
+    case 'untouched':
+      return `Nothing that it touches changed since ${reason.since}, where it runs.`;
+    case 'touched':
+      return `Changed since ${reason.since}, where it runs: ${reason.paths.map((path) => shortened(path, 36)).join(', ')}.`;
+    case 'requirement':
+      return `It needs ${names.get(reason.needs.mod) ?? reason.needs.mod} ${rangeWords(reason.needs)}, of which none may run on ${to}.`;
+  }
+}

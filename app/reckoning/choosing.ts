@@ -1,0 +1,127 @@
+import type { BuildLabel, ModId } from '#core/builds';
+import {
+  type Bar,
+  barsOf,
+  type BuildChoice,
+  chooseAll,
+  type Fact,
+  rankChoices,
+  type Support,
+  whyNotAll,
+} from '#core/choose';
+import { fetchTotals, targetTree, whatToFetch } from '#core/fetch';
+import { assess, type FileChange, isAtLeast, patchImpact } from '#core/mend';
+import { modById } from '#core/mods';
+import { isBelow } from '#core/paths';
+import { likeliestBuild } from '#core/survey';
+import { platformSha256 } from '~/services/sha256';
+import { listOwnMods } from '~/store/own-mods';
+import { catalogueAt, choosingBy, type Evidence, evidenceOf } from './evidence';
+import { type Ground, ground, identities, installedReleases } from './ground';
+import type { ChooseView, EvidenceView, TwoBuildsView } from './views';
+
+/* What Choose shows. See reckoner.ts. */
+
+/** The best set of the person's mods at each build, from old to new. */
+export function choicesOf(here: Ground, evidence: Evidence): BuildChoice[] {
+  const labels = here.index.builds.map(({ label }) => label);
+  const { weights, pins } = here.install;
+  const options = { pins: new Map(pins ?? []), ...choosingBy(evidence) };
+  return chooseAll(labels, here.catalogue, new Map(weights), installedReleases(here), options);
+}
+
+export async function choose(installId: string): Promise<ChooseView> {
+  const here = await ground(installId);
+  const { catalogue, index, trees, depots, found, installed, install } = here;
+  const evidence = await evidenceOf(here);
+  const choices = choicesOf(here, evidence);
+  const toFetch = new Map<BuildLabel, number>();
+  if (found.length > 0) {
+    for (const { build, runs } of choices) {
+      const laid = trees.get(build);
+      if (!laid) continue;
+      const filesHref = new Map(depots.map(({ id }) => [id, '']));
+      const target = await targetTree({ index, laid, filesHref, catalogue, releases: runs }, platformSha256);
+      toFetch.set(build, fetchTotals(whatToFetch(target, { files: found, fetched: new Set() })).toFetch);
+    }
+  }
+  const [best, second] = rankChoices(choices, index);
+  return {
+    catalogue,
+    choices,
+    recommended: best?.build,
+    runnerUp: second?.build,
+    installed,
+    toFetch,
+    level: evidence.level,
+    bars: barsAt(here, evidence),
+    onDisk: likeliestBuild(identities(here), trees.keys()),
+    ownMods: new Set((await listOwnMods()).map(({ id }) => id)),
+    unknownFiles: unknownModFiles(here),
+    weights: new Map(install.weights),
+  };
+}
+
+/** Each of the person's mods with the builds that its releases count for. */
+function barsAt({ index, catalogue, install }: Ground, evidence: Evidence): Map<ModId, Bar[]> {
+  const builds = index.builds.map(({ label }) => label);
+  const bars = install.weights.flatMap(([id]): [ModId, Bar[]][] => {
+    const mod = modById(catalogue, id);
+    if (!mod) return [];
+    const support = (release: number, build: number): Support | undefined => {
+      const { byItself } = assess(mod.releases[release]!, evidence.inputAt(builds[build]!));
+      if (!isAtLeast(byItself, evidence.level)) return undefined;
+      return byItself === 'stated' || byItself === 'proven' ? byItself : 'weaker';
+    };
+    return [[id, barsOf(mod.releases, builds.length, support)]];
+  });
+  return new Map(bars);
+}
+
+/** Files in the mods' folder that no release of a known mod has: mods that nobody knows, most likely. */
+function unknownModFiles({ found, installed, index }: Ground): { path: string; size: number }[] {
+  const { modsFolder, loadOrder: order } = index.game.rules;
+  const known = new Set(installed.flatMap(({ files }) => files.map(({ path }) => path)));
+  return found.filter(({ path }) => isBelow(path, modsFolder) && path !== order && !known.has(path));
+}
+
+/** What speaks for and against the releases of one mod at a build, newest first. */
+export async function evidence(installId: string, build: BuildLabel, id: ModId): Promise<EvidenceView> {
+  const here = await ground(installId);
+  const input = (await evidenceOf(here)).inputAt(build);
+  const mod = modById(here.catalogue, id);
+  return (mod?.releases ?? [])
+    .toReversed()
+    .map((release) => ({ release: release.version, note: release.note, ...assess(release, input) }));
+}
+
+/** Why not all must-haves run at a build, undefined where they do. */
+export async function whyNot(installId: string, build: BuildLabel): Promise<Fact[] | undefined> {
+  const here = await ground(installId);
+  const { weights, pins } = here.install;
+  return whyNotAll({
+    catalogue: catalogueAt(await evidenceOf(here), build),
+    mustHaves: weights.flatMap(([mod, weight]) => (weight === 'must' ? [mod] : [])),
+    build,
+    builds: here.index.builds.map(({ label }) => label),
+    pins: new Map(pins ?? []),
+  });
+}
+
+/** How far apart two builds are, and what is lost of each. */
+export async function twoBuilds(installId: string, from: BuildLabel, to: BuildLabel): Promise<TwoBuildsView> {
+  const { trees } = await ground(installId);
+  const { changes } = patchImpact(trees.get(from) ?? [], trees.get(to) ?? []);
+  const of = (kind: FileChange['change']): FileChange[] => changes.filter(({ change }) => change === kind);
+  const bytes = changes.reduce(
+    (sum, { change, bytes: size }) => (change === 'changed' || change === 'new' ? sum + size : sum),
+    0,
+  );
+  return {
+    changed: of('changed').length,
+    fresh: of('new').length,
+    gone: of('gone').length,
+    moved: of('moved').length,
+    bytes,
+  };
+}

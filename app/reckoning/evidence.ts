@@ -1,0 +1,83 @@
+import type { BuildLabel } from '#core/builds';
+import {
+  type AssessInput,
+  assess,
+  type EvidenceLevel,
+  patchImpact,
+  type PatchImpact,
+  strengthOf,
+  type Trial,
+  withInferred,
+} from '#core/mend';
+import { type Catalogue, modById, releaseAt } from '#core/mods';
+import type { ChooseOptions } from '#core/choose';
+import { listTrials } from '~/store/holds';
+import type { Ground } from './ground';
+
+/** What counts where a person has not said otherwise. */
+export const USUAL_EVIDENCE: EvidenceLevel = 'stated';
+
+/** What speaks for and against each release, at each build. */
+export interface Evidence {
+  readonly inputAt: (build: BuildLabel) => AssessInput;
+  readonly level: EvidenceLevel;
+}
+
+async function trialsOf(install: string): Promise<Trial[]> {
+  return (await listTrials(install)).flatMap(({ answer, at }) =>
+    answer.version === undefined
+      ? []
+      : answer.mods.map(({ mod, release, ran }) => ({ build: answer.version!, mod, release, ran, at })),
+  );
+}
+
+/** Inputs that were made of a catalogue, so that what was worked out of them counts until something is new. */
+const made = new WeakMap<Catalogue, Map<string, AssessInput>>();
+
+export async function evidenceOf({ install, index, catalogue, trees, depots }: Ground): Promise<Evidence> {
+  const trials = await trialsOf(install.id);
+  const builds = index.builds.map(({ label }) => label);
+  let inputs = made.get(catalogue);
+  if (!inputs) made.set(catalogue, (inputs = new Map()));
+  const known = inputs;
+  const inputAt = (build: BuildLabel): AssessInput => {
+    const key = JSON.stringify([build, install.id, trials.length, trees.size, depots.map(({ id }) => id), builds]);
+    let input = known.get(key);
+    if (!input) {
+      const impacts = new Map<BuildLabel, PatchImpact>();
+      const impactSince = (since: BuildLabel): PatchImpact => {
+        const impact = impacts.get(since) ?? patchImpact(trees.get(since) ?? [], trees.get(build) ?? []);
+        impacts.set(since, impact);
+        return impact;
+      };
+      known.set(key, (input = { catalogue, build, builds, trials, impactSince }));
+    }
+    return input;
+  };
+  return { inputAt, level: install.evidence ?? USUAL_EVIDENCE };
+}
+
+const inferred = new WeakMap<AssessInput, Map<EvidenceLevel, Catalogue>>();
+
+/** The catalogue as it counts at a build, worked out once. */
+export function catalogueAt({ inputAt, level }: Evidence, build: BuildLabel): Catalogue {
+  const input = inputAt(build);
+  let levels = inferred.get(input);
+  if (!levels) inferred.set(input, (levels = new Map()));
+  let catalogue = levels.get(level);
+  if (!catalogue) levels.set(level, (catalogue = withInferred(input, level)));
+  return catalogue;
+}
+
+/** What choosing needs of it. */
+export function choosingBy(evidence: Evidence): Required<Pick<ChooseOptions, 'catalogueAt' | 'evidence'>> {
+  return {
+    catalogueAt: (build) => catalogueAt(evidence, build),
+    evidence(build, id, version) {
+      const input = evidence.inputAt(build);
+      const mod = modById(input.catalogue, id);
+      const release = mod && releaseAt(mod, version);
+      return release ? strengthOf(assess(release, input).byItself) : 0;
+    },
+  };
+}
