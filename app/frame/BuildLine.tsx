@@ -1,13 +1,14 @@
 import { type KeyboardEvent, useEffect, useRef } from 'react';
 import { Link } from 'react-router';
-import type { BuildLabel } from '#core/builds';
+import type { BuildColumn, BuildLabel } from '#core/builds';
 import { bytes, counted, shortDay } from '~/parts/format';
 import { Ago } from '~/parts/parts';
 import { placeWords } from '~/parts/place-words';
 import { useAddress } from '~/parts/use-address';
 import type { FrameView } from '~/reckoning/views';
 import styles from './build-line.module.css';
-import { useBuild } from './use-frame';
+import { useBuildScroll } from './build-scroll';
+import { columnMiddle, columnTracks, useBuild, useColumns } from './use-frame';
 
 const BAR_HEIGHT = 44;
 
@@ -26,15 +27,14 @@ function describe(view: FrameView, build: FrameView['builds'][number]): string {
 }
 
 /** The way from what is on disk to the target, drawn over the columns. */
-function Arc({ view }: { view: FrameView }) {
-  const place = (label: BuildLabel | undefined): number => view.builds.findIndex((build) => build.label === label);
-  const from = place(view.likeliest);
-  const to = place(view.install.target?.build);
-  if (from < 0 || to < 0 || from === to) return null;
-  const [x1, x2] = [from + 0.5, to + 0.5];
-  const near = to < from ? x2 + 0.12 : x2 - 0.12;
+function Arc({ view, columns }: { view: FrameView; columns: readonly BuildColumn[] }) {
+  const from = columnMiddle(columns, view.likeliest);
+  const to = columnMiddle(columns, view.install.target?.build);
+  if (from === undefined || to === undefined || from === to) return null;
+  const [x1, x2] = [from * 1000, to * 1000];
+  const near = x2 + (to < from ? 1 : -1) * (120 / columns.length);
   return (
-    <svg className={styles.arc} viewBox={`0 0 ${view.builds.length} 100`} preserveAspectRatio="none" aria-hidden="true">
+    <svg className={styles.arc} viewBox="0 0 1000 100" preserveAspectRatio="none" aria-hidden="true">
       <path d={`M${x1} 96 Q${(x1 + x2) / 2} -62 ${near} 92`} />
     </svg>
   );
@@ -63,6 +63,8 @@ export function BuildLine({ view }: { view: FrameView }) {
   const { builds, install, mods } = view;
   const address = useAddress();
   const selected = useBuild(view);
+  const columns = useColumns(view);
+  const line = useBuildScroll();
   const selectedRef = useRef<HTMLAnchorElement>(null);
   const most = Math.max(1, ...builds.map(({ running }) => running ?? 0));
 
@@ -73,28 +75,30 @@ export function BuildLine({ view }: { view: FrameView }) {
   const move = (event: KeyboardEvent): void => {
     const step = event.key === 'ArrowLeft' ? -1 : event.key === 'ArrowRight' ? 1 : 0;
     // From the build that has the focus: a key may come before the address says which one is selected.
-    const focused = builds.findIndex(({ label }) => document.activeElement?.id === `build-${label}`);
-    const next = step && builds[focused + step];
+    const focused = columns.findIndex(([label]) => document.activeElement?.id === `build-${label}`);
+    const next = step && columns[focused + step];
     if (!next) return;
     event.preventDefault();
-    address.set({ build: next.label });
-    document.getElementById(`build-${next.label}`)?.focus();
+    if (next.length === 1) address.set({ build: next[0] });
+    document.getElementById(`build-${next[0]}`)?.focus();
   };
 
   return (
     <section className={styles.line} aria-label="Builds">
       <Install view={view} />
-      <div className={styles.scroll}>
+      <div className={styles.scroll} ref={line}>
         <div
           className={styles.columns}
-          style={{ gridTemplateColumns: `repeat(${builds.length}, minmax(46px, 1fr))` }}
+          style={{ gridTemplateColumns: columnTracks(columns) }}
           role="group"
           aria-label="Builds from old to new"
           onKeyDown={move}
         >
-          <Arc view={view} />
+          <Arc view={view} columns={columns} />
           <div className={styles.rail} />
-          {builds.map((build) => {
+          {columns.map((column) => {
+            const build = builds.find((one) => one.label === column[0])!;
+            if (column.length > 1) return <Folded key={column[0]} column={column} />;
             const { label, date, branches, running } = build;
             const isSelected = label === selected;
             const needsCode = view.index.branches.some((b) => b.build === label && b.needsCode);
@@ -131,6 +135,23 @@ export function BuildLine({ view }: { view: FrameView }) {
       </div>
       <Legend view={view} mods={mods} />
     </section>
+  );
+}
+
+/** Builds that nothing speaks of; opened, each has a column of its own. */
+function Folded({ column }: { column: BuildColumn }) {
+  const address = useAddress();
+  return (
+    <button
+      type="button"
+      id={`build-${column[0]}`}
+      className={styles.folded}
+      title={`${column[0]} to ${column.at(-1)}: nothing speaks of them`}
+      aria-label={`Unfold ${counted(column.length, 'build')}, ${column[0]} to ${column.at(-1)}, that nothing speaks of`}
+      onClick={() => address.set({ unfold: '1' })}
+    >
+      <span>{column.length}</span>
+    </button>
   );
 }
 

@@ -1,14 +1,16 @@
-import type { BuildLabel, ModId } from '#core/builds';
+import { type BuildLabel, type ModId, ownKind } from '#core/builds';
 import {
   type Bar,
   barsOf,
   type BuildChoice,
   chooseAll,
+  decisionFor,
   type Fact,
   rankChoices,
   type Support,
   whyNotAll,
 } from '#core/choose';
+import { Failure } from '#core/failure';
 import { fetchTotals, targetTree, whatToFetch } from '#core/fetch';
 import { assess, type FileChange, isAtLeast, patchImpact } from '#core/mend';
 import { modById } from '#core/mods';
@@ -16,6 +18,7 @@ import { isBelow } from '#core/paths';
 import { likeliestBuild } from '#core/survey';
 import { platformSha256 } from '~/services/sha256';
 import { listOwnMods } from '~/store/own-mods';
+import type { Target } from '~/store/records';
 import { catalogueAt, choosingBy, type Evidence, evidenceOf } from './evidence';
 import { type Ground, ground, identities, installedReleases } from './ground';
 import type { ChooseView, EvidenceView, TwoBuildsView } from './views';
@@ -54,18 +57,46 @@ export async function choose(installId: string): Promise<ChooseView> {
     installed,
     toFetch,
     level: evidence.level,
-    bars: barsAt(here, evidence),
+    bars: barsAt(here, evidence, choices),
     onDisk: likeliestBuild(identities(here), trees.keys()),
     ownMods: new Set((await listOwnMods()).map(({ id }) => id)),
     unknownFiles: unknownModFiles(here),
     weights: new Map(install.weights),
+    saves: savesAt(here),
   };
 }
 
-/** Each of the person's mods with the builds that its releases count for. */
-function barsAt({ index, catalogue, install }: Ground, evidence: Evidence): Map<ModId, Bar[]> {
+function savesAt({ survey, index }: Ground): number[] {
+  if (!survey) return [];
+  const isSave = (path: string): boolean => ownKind(index.game.rules, path) === 'saves';
+  return survey.paths.flatMap((path, i) => {
+    const modified = survey.modified[i]!;
+    return isSave(path) && !Number.isNaN(modified) ? [modified] : [];
+  });
+}
+
+/** The decision for a build, with its reasons, as it would be recorded now. */
+export async function decide(installId: string, build: BuildLabel): Promise<Target> {
+  const here = await ground(installId);
+  const evidence = await evidenceOf(here);
+  const choices = choicesOf(here, evidence);
+  const choice = choices.find((one) => one.build === build);
+  if (!choice) throw new Failure('store/failed', { what: 'build', build });
+  const at = Date.now();
+  const weights = new Map(here.install.weights);
+  const decision = decisionFor(choice, rankChoices(choices, here.index), weights, evidence.level, at);
+  return { build, releases: [...choice.runs], decidedBy: 'choice', at, decision };
+}
+
+/** Each of the person's mods, and of those that come in besides, with the builds that its releases count for. */
+function barsAt(
+  { index, catalogue, install }: Ground,
+  evidence: Evidence,
+  choices: readonly BuildChoice[],
+): Map<ModId, Bar[]> {
   const builds = index.builds.map(({ label }) => label);
-  const bars = install.weights.flatMap(([id]): [ModId, Bar[]][] => {
+  const ids = new Set([...install.weights.map(([id]) => id), ...choices.flatMap(({ runs }) => [...runs.keys()])]);
+  const bars = [...ids].flatMap((id): [ModId, Bar[]][] => {
     const mod = modById(catalogue, id);
     if (!mod) return [];
     const support = (release: number, build: number): Support | undefined => {

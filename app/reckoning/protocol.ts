@@ -8,7 +8,7 @@ export type Questions = Pick<
   typeof reckoner,
   'frame' | 'fetchView' | 'assemble' | 'plan' | 'holdView' | 'mend' | 'learn'
 > &
-  Pick<typeof choosing, 'choose' | 'evidence' | 'twoBuilds' | 'whyNot'> &
+  Pick<typeof choosing, 'choose' | 'decide' | 'evidence' | 'twoBuilds' | 'whyNot'> &
   Pick<
     typeof surveying,
     | 'survey'

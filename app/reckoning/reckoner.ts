@@ -10,7 +10,7 @@ import { layerFolders } from '#core/manifest';
 import { mendSteps, strengthOf } from '#core/mend';
 import { modById, releaseAt } from '#core/mods';
 import { topFolder } from '#core/paths';
-import { compareTree, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
+import { compareTree, type DepotIdentity, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
 import { browserDisk, INSTALL_DISK } from '~/folders';
 import { platformSha256 } from '~/services/sha256';
 import { getHold, listTrials } from '~/store/holds';
@@ -88,6 +88,7 @@ export async function frame(installId: string): Promise<FrameView> {
     })),
     onDisk: buildsOnDisk(ids, likeliest),
     likeliest,
+    spokenOf: spokenOf(here, [likeliest, hold?.sheet.build, install.target?.build]),
     learnedAs: expected?.learned?.record.label,
     survey: survey && {
       at: survey.at,
@@ -105,6 +106,15 @@ export async function frame(installId: string): Promise<FrameView> {
     },
     lostNow: lostAt(choices, likeliest ?? newest),
   };
+}
+
+function spokenOf({ index, catalogue, install }: Ground, more: readonly (BuildLabel | undefined)[]): Set<BuildLabel> {
+  const releases = install.weights.flatMap(([id]) => modById(catalogue, id)?.releases ?? []);
+  return new Set([
+    ...index.branches.map(({ build }) => build),
+    ...releases.flatMap(({ builds }) => builds),
+    ...more.filter((build) => build !== undefined),
+  ]);
 }
 
 function lostAt(choices: readonly BuildChoice[], build: BuildLabel | undefined): number | undefined {
@@ -237,6 +247,7 @@ async function draftSheet(here: Ground): Promise<HoldSheet> {
     }),
     loadOrder: loadOrder(catalogue, releases),
     weights: Object.fromEntries(install.weights),
+    ...(target.decision && { decision: target.decision }),
     means: ['update-setting', 'record-lock'],
   };
 }

@@ -34,6 +34,8 @@ export interface FrameView {
   /** Builds that the depots on disk are at; several where they disagree. Empty before the first survey. */
   readonly onDisk: readonly BuildLabel[];
   readonly likeliest: BuildLabel | undefined;
+  /** Builds that a branch, the folder, the target, the hold or a release of the person's mods speaks of. */
+  readonly spokenOf: ReadonlySet<BuildLabel>;
   /** The label of a person's own record, where the folder is more that than any known build. */
   readonly learnedAs: string | undefined;
   readonly survey: { readonly at: number; readonly fresh: boolean; readonly departures: number } | undefined;
@@ -119,6 +121,8 @@ export interface ChooseView {
   /** Files among the mods that belong to no known one. */
   readonly unknownFiles: readonly { path: string; size: number }[];
   readonly weights: ReadonlyMap<ModId, Weight>;
+  /** When each save in the folder was last written, where that is known. */
+  readonly saves: readonly number[];
 }
 
 /** The releases of a mod at a build, newest first. */

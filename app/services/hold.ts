@@ -65,6 +65,7 @@ export async function importHoldSheet(install: string, text: string, file: strin
       build: sheet.build,
       releases: sheet.releases.map(({ mod, release }) => [mod, release] as const),
       decidedBy: 'hold-sheet',
+      ...(sheet.decision && { decision: sheet.decision }),
       at: Date.now(),
     },
   }));

@@ -1,6 +1,7 @@
 import type { BuildLabel, ModId, Ownership } from '#core/builds';
 import type { WireFailure } from '#core/failure';
 import type { HoldSheet } from '#core/hold';
+import type { Decision } from '#core/choose';
 import type { Mod, Weight } from '#core/mods';
 import type { EvidenceLevel } from '#core/mend';
 import type { GameAnswer } from '#core/outside';
@@ -57,6 +58,8 @@ export interface Target {
   readonly build: BuildLabel;
   readonly releases: readonly (readonly [ModId, string])[];
   readonly decidedBy: 'choice' | 'hold-sheet' | 'mend';
+  /** The reasons, where it was chosen here or the sheet has them. */
+  readonly decision?: Decision;
   readonly at: number;
 }
 

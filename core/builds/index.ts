@@ -1,3 +1,4 @@
+export { type BuildColumn, foldBuilds } from './fold';
 export { ownKind } from './own';
 export { addOnRefused, buildOrder, countingDepots, newestBuild } from './ownership';
 export {

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { asBuild, asMod, DepotIndexSchema, type ModId } from '#core/builds';
 import type { Weight } from '#core/mods';
 import { builds, catalogueOf } from '../testing/mods';
-import { choiceDifferences, chooseAll, rankChoices } from './index';
+import { choiceDifferences, chooseAll, decisionFor, DecisionSchema, rankChoices } from './index';
 
 const BUILDS = builds('1', '2', '3', '4');
 const catalogue = catalogueOf({
@@ -62,6 +62,18 @@ describe('the board', () => {
     expect(choiceDifferences(first!, second!)).toEqual([{ mod: 'new', here: '1', there: '2' }]);
     expect(choiceDifferences(second!, third!)).toEqual([{ mod: 'old', here: '1', there: undefined }]);
     expect(choiceDifferences(first!, first!)).toEqual([]);
+  });
+
+  it('keeps the reasons of a decision, which its schema reads again', () => {
+    const [first, , third] = choices;
+    const decision = decisionFor(third!, rankChoices(choices, index([])), weights, 'stated', 0);
+    expect(DecisionSchema.parse(JSON.parse(JSON.stringify(decision)))).toEqual(decision);
+    expect(decision).toMatchObject({ running: 1, wanted: 2, runnerUp: { build: '2', running: 2 } });
+    expect(decision.lost).toEqual([{ mod: 'old', weight: 'must', why: 'no-release' }]);
+    expect(decisionFor(first!, [first!], weights, 'likely', 0)).toMatchObject({
+      at: '1970-01-01T00:00:00.000Z',
+      rolledBack: [{ mod: 'new', from: '2', to: '1' }],
+    });
   });
 
   it('goes by what counts at each build', () => {

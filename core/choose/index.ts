@@ -3,6 +3,7 @@ export type { BestSet, ChooseInput, Loss } from './best-set';
 export { chooseAll, choiceDifferences, rankChoices } from './board';
 export { barsOf } from './bars';
 export type { Bar, Support } from './bars';
+export { type Decision, decisionFor, DecisionSchema } from './decision';
 export { whyNotAll } from './facts';
 export type { Fact, FactsInput } from './facts';
 export type { BuildChoice, ChooseOptions, ModChange, ModDifference } from './board';

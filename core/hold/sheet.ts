@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { BuildLabelSchema, type DepotIndex, DepotIdSchema, ModIdSchema, OwnershipSchema } from '#core/builds';
+import { DecisionSchema } from '#core/choose';
 import { Failure } from '#core/failure';
 import { parseJson } from '#core/json';
 import { type Catalogue, modById, releaseAt } from '#core/mods';
@@ -28,6 +29,7 @@ export const HoldSheetSchema = z
     releases: z.array(z.object({ mod: ModIdSchema, name: z.string(), release: z.string(), files: z.int() })),
     loadOrder: z.array(ModIdSchema),
     weights: z.record(ModIdSchema, z.enum(['must', 'want', 'spare'])),
+    decision: DecisionSchema.optional().describe('Why this build was chosen'),
     means: z.array(z.enum(['update-setting', 'record-lock'])).describe('What keeps the storefront from updating'),
   })
   .strict();

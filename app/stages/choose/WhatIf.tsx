@@ -2,7 +2,6 @@ import { SegmentedControl, Select } from '@mantine/core';
 import type { ModId } from '#core/builds';
 import { type Mod, type Weight, WEIGHTS } from '#core/mods';
 import { useFrame } from '~/frame/use-frame';
-import { Section } from '~/parts/parts';
 import { broadcast } from '~/store/changes';
 import { updateInstall } from '~/store/installs';
 import type { Install } from '~/store/records';
@@ -20,10 +19,9 @@ function withEntry<T>(
   return known ? entries.map((entry) => (entry[0] === mod ? [mod, value] : entry)) : [...entries, [mod, value]];
 }
 
-/** What the person wants of one mod: how much it weighs, and whether it has to be at one release. Answers at once. */
-export function WhatIf({ mod }: { mod: Mod }) {
+/** What the person wants of a mod: how much it weighs, and whether it has to be at one release. Answers at once. */
+export function WhatIf({ mod, weight }: { mod: Mod; weight: Weight | undefined }) {
   const { install } = useFrame();
-  const weight = install.weights.find(([id]) => id === mod.id)?.[1];
   const pin = install.pins?.find(([id]) => id === mod.id)?.[1];
   // Changed from what the store has at that moment: two changes in a row, or another tab's, are both kept.
   const change = async (how: (now: Install) => Partial<Install>): Promise<void> => {
@@ -32,13 +30,18 @@ export function WhatIf({ mod }: { mod: Mod }) {
   };
   return (
     <>
-      <Section>{mod.name}</Section>
       <SegmentedControl
         size="xs"
         aria-label={`Weight of ${mod.name}`}
-        value={weight ?? ''}
-        onChange={(value) => void change(({ weights }) => ({ weights: withEntry(weights, mod.id, value as Weight) }))}
-        data={WEIGHTS.map((value) => ({ value, label: WEIGHT_WORDS[value] }))}
+        value={weight ?? 'none'}
+        onChange={(value) => {
+          const weight = WEIGHTS.find((one) => one === value);
+          void change(({ weights }) => ({ weights: withEntry(weights, mod.id, weight) }));
+        }}
+        data={[
+          ...WEIGHTS.map((value) => ({ value: value as string, label: WEIGHT_WORDS[value] })),
+          { value: 'none', label: 'not mine' },
+        ]}
       />
       <Select
         mt={6}

@@ -1,6 +1,7 @@
 import { CopyButton } from '@mantine/core';
+import type { Decision } from '#core/choose';
 import type { HoldSheet } from '#core/hold';
-import { bytes, count, exactTime, shortened } from '~/parts/format';
+import { bytes, count, counted, exactTime, shortened } from '~/parts/format';
 import styles from './hold.module.css';
 
 /** The hold sheet as a document that one would print. */
@@ -43,6 +44,7 @@ export function SheetPage({ sheet, held }: { sheet: HoldSheet; held: boolean }) 
           ))}
         </tbody>
       </table>
+      {sheet.decision && <WhyThisBuild decision={sheet.decision} />}
       <h3>{count(releases.length)} mods</h3>
       <ul className={styles.releases}>
         {releases.map(({ mod, name, release }) => (
@@ -52,5 +54,21 @@ export function SheetPage({ sheet, held }: { sheet: HoldSheet; held: boolean }) 
         ))}
       </ul>
     </article>
+  );
+}
+
+function WhyThisBuild({ decision }: { decision: Decision }) {
+  const { at, running, wanted, rolledBack, lost, runnerUp } = decision;
+  const mustLost = lost.filter(({ weight }) => weight === 'must').length;
+  return (
+    <>
+      <h3>Why this build</h3>
+      <p>
+        Decided {exactTime(Date.parse(at))}: {running} of {counted(wanted, 'wanted mod')} run,{' '}
+        {count(rolledBack.length)} rolled back,{' '}
+        {lost.length === 0 ? 'none given up' : `${count(lost.length)} given up, ${count(mustLost)} of them must-haves`}.
+        {runnerUp && ` The next best build, ${runnerUp.build}, would have run ${runnerUp.running}.`}
+      </p>
+    </>
   );
 }

@@ -2,11 +2,12 @@ import { Select } from '@mantine/core';
 import { bytes, count, exactTime, shortened } from '~/parts/format';
 import { Ago, FailureNotice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
+import { VirtualRows } from '~/parts/VirtualRows';
 import type { Address } from '~/parts/use-address';
 import { useReckoned } from '~/reckoning/use-reckoned';
 import type { DifferenceView } from '~/reckoning/views';
 import { failureToWire } from '#core/failure';
-import { VirtualRows } from './FileList';
+
 import styles from './survey.module.css';
 
 const WORDS: Record<DifferenceView['changes'][number], string> = {
@@ -76,6 +77,7 @@ export function Difference({
       {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
       {value && (
         <VirtualRows
+          height={27}
           label="Differences"
           length={value.paths.length}
           row={(i) => (

@@ -1,38 +1,14 @@
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { type ReactNode, useRef } from 'react';
 import { NOBODY, type SortBy, STATES, type SurveyTable } from '#core/survey';
 import { bytes, shortened } from '~/parts/format';
 import { ItemLink } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { StateMark } from '~/parts/state-marks';
 import { groupWords } from '~/parts/stray-words';
+import { VirtualRows } from '~/parts/VirtualRows';
 import type { Address } from '~/parts/use-address';
 import styles from './survey.module.css';
 
 const ROW = 27;
-
-/** Rows of which only those in sight are drawn, however many there are. */
-export function VirtualRows({ label, length, row }: { label: string; length: number; row: (i: number) => ReactNode }) {
-  const box = useRef<HTMLDivElement>(null);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer redraws this component itself
-  const rows = useVirtualizer({
-    count: length,
-    getScrollElement: () => box.current,
-    estimateSize: () => ROW,
-    overscan: 12,
-  });
-  return (
-    <div ref={box} className={styles.rows} role="region" aria-label={label} tabIndex={0}>
-      <div style={{ height: rows.getTotalSize(), position: 'relative' }}>
-        {rows.getVirtualItems().map(({ index, start }) => (
-          <div key={index} style={{ position: 'absolute', top: start, left: 0, right: 0, height: ROW }}>
-            {row(index)}
-          </div>
-        ))}
-      </div>
-    </div>
-  );
-}
 
 const HEADS: readonly { by: SortBy; title: string; className: string }[] = [
   { by: 'state', title: 'State', className: styles.state! },
@@ -87,6 +63,7 @@ export function FileList({
       <Heads sorting={sorting} address={address} />
       <VirtualRows
         label="Files"
+        height={ROW}
         length={shown.length}
         row={(i) => {
           const place = shown[i]!;

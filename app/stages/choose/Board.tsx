@@ -1,0 +1,282 @@
+import { Button, Menu, SegmentedControl, Select, TextInput } from '@mantine/core';
+import type { BuildChoice } from '#core/choose';
+import { scrollBuilds } from '~/frame/build-scroll';
+import { columnTracks, useColumns, useFrame } from '~/frame/use-frame';
+import { count, counted } from '~/parts/format';
+import { ItemLink } from '~/parts/parts';
+import parts from '~/parts/parts.module.css';
+import { saveFile } from '~/parts/save-file';
+import { type Address, useAddress } from '~/parts/use-address';
+import { VirtualRows } from '~/parts/VirtualRows';
+import type { ChooseView } from '~/reckoning/views';
+import { boardMarkdown, boardTable } from './board-export';
+import {
+  arrange,
+  type BoardEntry,
+  type BoardRow,
+  boardRows,
+  filterRows,
+  type Order,
+  ORDERS,
+  type Thread,
+  threadsOf,
+} from './board-rows';
+import { BoardTable } from './BoardTable';
+import styles from './choose.module.css';
+
+const ROW = 26;
+
+const ORDER_WORDS: Record<Order, string> = {
+  layer: 'by layer and weight',
+  weight: 'by weight',
+  loss: 'by what becomes of them',
+  author: 'by author',
+  name: 'by name',
+};
+
+/** Rows are mods, columns the builds of the build line; a bar for each release over the builds that it counts for. */
+export function Board({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+  const address = useAddress();
+  const order = ORDERS.find((one) => one === address.get('order')) ?? 'layer';
+  const unlike = view.choices.find(({ build }) => build === address.get('with'));
+  const onlyUnlike = unlike && address.get('differs') !== undefined;
+  const words = address.get('filter') ?? '';
+  const all = boardRows(view, choice);
+  const rows = filterRows(all, choice, { words, unlike: onlyUnlike ? unlike : undefined });
+  const entries = arrange(rows, order);
+  const asTable = address.get('as') === 'table';
+  return (
+    <div className={styles.page}>
+      <Tools view={view} choice={choice} rows={rows} all={all.length} order={order} words={words} address={address} />
+      {rows.length === 0 ? (
+        <p className={`quiet ${styles.nothing}`}>
+          {all.length === 0 ? 'No mods of yours are known yet.' : 'No mod fits the filter.'}
+        </p>
+      ) : asTable ? (
+        <BoardTable entries={entries} choice={choice} view={view} />
+      ) : (
+        <Bars view={view} choice={choice} entries={entries} address={address} />
+      )}
+    </div>
+  );
+}
+
+function Tools({
+  view,
+  choice,
+  rows,
+  all,
+  order,
+  words,
+  address,
+}: {
+  view: ChooseView;
+  choice: BuildChoice;
+  rows: readonly BoardRow[];
+  all: number;
+  order: Order;
+  words: string;
+  address: Address;
+}) {
+  const { install, index } = useFrame();
+  const compared = address.get('with');
+  const saveCsv = async (): Promise<void> => {
+    const { unparse } = await import('papaparse');
+    saveFile(`${install.id}-mods.csv`, `${unparse(boardTable(view, rows))}\r\n`, 'text/csv');
+  };
+  const saveMarkdown = (): void => {
+    const builds = new Map(index.builds.map(({ label, date }) => [label, date]));
+    const text = boardMarkdown(view, rows, choice, { title: index.game.title, builds });
+    saveFile(`${install.id}-${choice.build}.md`, text, 'text/markdown');
+  };
+  return (
+    <div className={styles.tools} role="group" aria-label="What the board shows">
+      <TextInput
+        data-filter
+        aria-label="Filter mods by name, author, kind or release"
+        placeholder="Filter mods"
+        value={words}
+        onChange={(event) => address.set({ filter: event.currentTarget.value })}
+        w={150}
+      />
+      <Select
+        size="xs"
+        w={172}
+        aria-label="Order of the rows"
+        allowDeselect={false}
+        data={ORDERS.map((value) => ({ value, label: ORDER_WORDS[value] }))}
+        value={order}
+        onChange={(value) => address.set({ order: value === 'layer' ? undefined : (value ?? undefined) })}
+      />
+      {compared !== undefined && (
+        <Button
+          size="xs"
+          variant={address.get('differs') ? 'filled' : 'default'}
+          aria-pressed={address.get('differs') !== undefined}
+          onClick={() => address.set({ differs: address.get('differs') ? undefined : '1' })}
+        >
+          Only what differs from {compared}
+        </Button>
+      )}
+      <span className="quiet">
+        {rows.length === all ? counted(all, 'mod') : `${count(rows.length)} of ${counted(all, 'mod')}`}
+      </span>
+      <SegmentedControl
+        size="xs"
+        ml="auto"
+        aria-label="How the mods are shown"
+        data={[
+          { value: 'bars', label: 'Bars' },
+          { value: 'table', label: 'Table' },
+        ]}
+        value={address.get('as') === 'table' ? 'table' : 'bars'}
+        onChange={(value) => address.set({ as: value === 'table' ? 'table' : undefined })}
+      />
+      <Menu position="bottom-end">
+        <Menu.Target>
+          <Button size="xs" variant="default" aria-label={`Export, ${counted(rows.length, 'mod')} shown`}>
+            Export
+          </Button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          <Menu.Item onClick={() => void saveCsv()}>The {count(rows.length)} shown at every build, as CSV</Menu.Item>
+          <Menu.Item onClick={saveMarkdown}>
+            The {count(rows.length)} shown at {choice.build}, as Markdown
+          </Menu.Item>
+        </Menu.Dropdown>
+      </Menu>
+    </div>
+  );
+}
+
+function Bars({
+  view,
+  choice,
+  entries,
+  address,
+}: {
+  view: ChooseView;
+  choice: BuildChoice;
+  entries: readonly BoardEntry[];
+  address: Address;
+}) {
+  const columns = useColumns(useFrame());
+  const tracks = columnTracks(columns);
+  const labels = useFrame().builds.map(({ label }) => label);
+  const columnOf = labels.map((label) => columns.findIndex((column) => column.includes(label)));
+  const here = columnOf[labels.indexOf(choice.build)]! + 1;
+  const selected = address.get('mod');
+  const threads = entries.flatMap((entry) =>
+    entry.kind === 'row' && entry.row.mod.id === selected ? threadsOf(view, choice, entry.row.mod.id) : [],
+  );
+  const tied = new Map(threads.map(({ mod, kind }) => [mod, kind]));
+  return (
+    <div
+      className={styles.board}
+      onWheel={({ deltaX }) => {
+        if (deltaX !== 0) scrollBuilds(deltaX);
+      }}
+    >
+      <VirtualRows
+        label="Mods"
+        height={ROW}
+        length={entries.length}
+        over={<Threads entries={entries} selected={selected} threads={threads} />}
+        row={(i) => {
+          const entry = entries[i]!;
+          if (entry.kind === 'title') {
+            return (
+              <div className={styles.row}>
+                <h3 className={`label ${styles.name}`}>
+                  {entry.title} <span className="quiet">{count(entry.mods)}</span>
+                </h3>
+                <Cells tracks={tracks} here={here} />
+              </div>
+            );
+          }
+          const { mod, chosen } = entry.row;
+          return (
+            <div className={styles.row} data-tied={tied.get(mod.id)}>
+              <div className={styles.name}>
+                <ItemLink to={address.with({ mod: mod.id })} current={selected === mod.id}>
+                  <span className={parts.grow} data-lost={chosen === undefined || undefined} title={mod.name}>
+                    {mod.name}
+                  </span>
+                  <span className="mono quiet">{chosen ?? 'lost'}</span>
+                </ItemLink>
+              </div>
+              <Cells tracks={tracks} here={here}>
+                {view.bars.get(mod.id)?.map(({ release, from, to, support }) => (
+                  <span
+                    key={`${release} ${from}`}
+                    className={styles.release}
+                    data-chosen={release === chosen || undefined}
+                    data-support={support}
+                    title={`${mod.name} ${release}: ${from === to ? labels[from] : `${labels[from]} to ${labels[to]}`}`}
+                    style={{ gridColumn: `${columnOf[from]! + 1} / ${columnOf[to]! + 2}` }}
+                  >
+                    {release}
+                  </span>
+                ))}
+                {!chosen && (
+                  <span
+                    className={styles.lost}
+                    style={{ gridColumn: here }}
+                    aria-label={`lost at ${choice.build}`}
+                    role="img"
+                  >
+                    ×
+                  </span>
+                )}
+              </Cells>
+            </div>
+          );
+        }}
+      />
+    </div>
+  );
+}
+
+/** A row of the build line's columns, scrolled as it is. */
+function Cells({ tracks, here, children }: { tracks: string; here: number; children?: React.ReactNode }) {
+  return (
+    <div className={styles.cells}>
+      <div className={styles.tracks} style={{ gridTemplateColumns: tracks }}>
+        <span className={styles.column} style={{ gridColumn: `${here} / ${here + 1}` }} />
+        {children}
+      </div>
+    </div>
+  );
+}
+
+const THREAD_WIDTH = 14;
+
+/** From the selected mod to what it needs (solid), to what needs it (dashed), and to what keeps it out (crossed ends). */
+function Threads({
+  entries,
+  selected,
+  threads,
+}: {
+  entries: readonly BoardEntry[];
+  selected: string | undefined;
+  threads: readonly Thread[];
+}) {
+  const place = (id: string | undefined): number =>
+    entries.findIndex((entry) => entry.kind === 'row' && entry.row.mod.id === id);
+  const from = place(selected);
+  if (from < 0 || threads.length === 0) return null;
+  const middle = (row: number): number => row * ROW + ROW / 2;
+  const drawn = threads.map((thread) => ({ ...thread, row: place(thread.mod) })).filter(({ row }) => row >= 0);
+  return (
+    <svg className={styles.threads} width={THREAD_WIDTH} height={entries.length * ROW} aria-hidden="true">
+      {drawn.map(({ mod, kind, row }) => (
+        <g key={`${kind} ${mod}`} data-kind={kind}>
+          <path
+            d={`M${THREAD_WIDTH} ${middle(from)}C2 ${middle(from)} 2 ${middle(row)} ${THREAD_WIDTH - 3} ${middle(row)}`}
+          />
+          <circle cx={THREAD_WIDTH - 4} cy={middle(row)} r="3" />
+        </g>
+      ))}
+    </svg>
+  );
+}

@@ -1,0 +1,178 @@
+import { Select } from '@mantine/core';
+import type { BuildLabel } from '#core/builds';
+import type { Bar, BuildChoice } from '#core/choose';
+import { EVIDENCE_LEVELS, type EvidenceLevel } from '#core/mend';
+import { useFrame } from '~/frame/use-frame';
+import { bytes, count, counted } from '~/parts/format';
+import { Ago, Figure, Figures, Notice, Pairs, Section } from '~/parts/parts';
+import parts from '~/parts/parts.module.css';
+import { useAddress } from '~/parts/use-address';
+import type { ChooseView } from '~/reckoning/views';
+import { broadcast } from '~/store/changes';
+import { updateInstall } from '~/store/installs';
+import { Compare } from './Compare';
+import { lossWords } from './loss-words';
+import { ModDetails } from './ModDetails';
+import { WhyNot } from './WhyNot';
+
+/** What a build means for the person's mods, and why. */
+export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+  const frame = useFrame();
+  const selected = useAddress().get('mod');
+  const names = new Map(view.catalogue.mods.map(({ id, name }) => [id, name]));
+  const shown = frame.builds.find(({ label }) => label === choice.build)!;
+  const mod = view.catalogue.mods.find(({ id }) => id === selected);
+  const lost = [...choice.lost].toSorted(([a], [b]) => Number(b === selected) - Number(a === selected));
+  const weak = weaklyRunning(view, choice);
+  return (
+    <>
+      <div className="label">At build</div>
+      <h2 className={parts.big}>{choice.build}</h2>
+      <div className="quiet">
+        {shown.date}, <Ago at={Date.parse(shown.date)} />
+        {shown.branches.map((name) => ` · ${name} branch`)}
+      </div>
+      <Figures>
+        <Figure value={count(choice.running)} label="run" color="var(--teal)" />
+        <Figure value={count(choice.back.length)} label="roll back" color="var(--ochre-fill)" />
+        <Figure value={count(choice.lost.size)} label="lost" color="var(--brick)" />
+      </Figures>
+      {mod && <ModDetails key={mod.id} mod={mod} view={view} choice={choice} />}
+      <Advice view={view} choice={choice} />
+      {weak > 0 && (
+        <p className="quiet">{counted(weak, 'mod runs', 'mods run')} by weaker evidence than their author’s word.</p>
+      )}
+      {!choice.exact && (
+        <Notice>
+          Searched as far as one waits for it: this set is valid, but not proven to be the best. A better one could be
+          worth up to {count(choice.gap)} more (a must-have counts 1,000,000, a want 1,000, a spare 1).
+        </Notice>
+      )}
+      <Saves choice={choice} view={view} />
+      {choice.mustLost > 0 && <WhyNot view={view} choice={choice} />}
+      {choice.back.length > 0 && (
+        <>
+          <Section>Roll back with the game</Section>
+          <Pairs rows={choice.back.map(({ mod, from, to }) => ({ name: names.get(mod), value: `${from} → ${to}` }))} />
+        </>
+      )}
+      {lost.length > 0 && (
+        <>
+          <Section>Lost, and why</Section>
+          {lost.map(([mod, loss]) => (
+            <p key={mod}>
+              <strong>{names.get(mod)}</strong> {lossWords(loss, choice.build, names)}
+            </p>
+          ))}
+        </>
+      )}
+      <Compare view={view} choice={choice} />
+      <Level level={view.level} />
+    </>
+  );
+}
+
+/** How many of the mods that run do so by weaker evidence than their author's word. */
+function weaklyRunning(view: ChooseView, choice: BuildChoice): number {
+  const place = view.choices.indexOf(choice);
+  const isWeak = (bar: Bar, release: string): boolean =>
+    bar.release === release && bar.support === 'weaker' && bar.from <= place && place <= bar.to;
+  return [...choice.runs].filter(([id, release]) => view.bars.get(id)?.some((bar) => isWeak(bar, release))).length;
+}
+
+/** Whether to take this build, and what the next best one would be. */
+function Advice({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+  const address = useAddress();
+  const { mods } = useFrame();
+  const at = (build: BuildLabel | undefined): BuildChoice | undefined =>
+    view.choices.find((one) => one.build === build);
+  const best = at(view.recommended);
+  if (best && best.build !== choice.build) {
+    return (
+      <Notice>
+        <a
+          className="link"
+          href={address.with({ build: best.build })}
+          onClick={(event) => {
+            event.preventDefault();
+            address.set({ build: best.build });
+          }}
+        >
+          {best.build}
+        </a>{' '}
+        runs more: {best.running} of {counted(mods, 'mod')}.
+      </Notice>
+    );
+  }
+  const second = at(view.runnerUp);
+  if (!second) return null;
+  const names = new Map(view.catalogue.mods.map(({ id, name }) => [id, name]));
+  const gone = [...second.lost.keys()].filter((id) => !choice.lost.has(id)).map((id) => names.get(id) ?? id);
+  const [here, there] = [view.toFetch.get(choice.build), view.toFetch.get(second.build)];
+  const more = here !== undefined && there !== undefined ? there - here : 0;
+  return (
+    <>
+      <Notice tone="right">No open build runs more of what you must have and want.</Notice>
+      <Section>Runner-up {second.build}</Section>
+      <p>
+        {second.running} run.{' '}
+        {gone.length > 0 &&
+          `Loses ${gone.slice(0, 2).join(', ')}${gone.length > 2 ? ` and ${count(gone.length - 2)} more` : ''}. `}
+        {more !== 0 && `${bytes(Math.abs(more))} ${more < 0 ? 'less' : 'more'} to fetch. `}
+        <a
+          className="link"
+          href={address.with({ with: second.build })}
+          onClick={(event) => {
+            event.preventDefault();
+            address.set({ with: second.build });
+          }}
+        >
+          Compare
+        </a>
+      </p>
+    </>
+  );
+}
+
+/** Saves that may be too new: written while a newer build than this one was out. */
+function Saves({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+  const builds = useFrame().builds;
+  const place = builds.findIndex(({ label }) => label === choice.build);
+  const onDisk = builds.findIndex(({ label }) => label === view.onDisk);
+  const next = builds[place + 1];
+  if (onDisk < 0 || place >= onDisk || !next) return null;
+  const tooNew = view.saves.filter((modified) => modified >= Date.parse(next.date)).length;
+  if (tooNew === 0) return null;
+  return (
+    <Notice>
+      {count(tooNew)} of {counted(view.saves.length, 'save')} {tooNew === 1 ? 'was' : 'were'} written after {next.label}{' '}
+      came out, and may be too new for {choice.build}. Keep a copy in Survey first.
+    </Notice>
+  );
+}
+
+const LEVEL_WORDS: Record<EvidenceLevel, string> = {
+  proven: 'only what was tried here',
+  stated: 'what authors state, or better',
+  likely: 'what is likely, or better',
+  'in doubt': 'even what is in doubt',
+};
+
+function Level({ level }: { level: EvidenceLevel }) {
+  const { install } = useFrame();
+  async function change(evidence: EvidenceLevel): Promise<void> {
+    await updateInstall(install.id, (now) => ({ ...now, evidence }));
+    broadcast({ type: 'changed' });
+  }
+  return (
+    <Select
+      mt={12}
+      size="xs"
+      label="Evidence that counts"
+      allowDeselect={false}
+      data={EVIDENCE_LEVELS.map((value) => ({ value: value as string, label: LEVEL_WORDS[value] }))}
+      value={level}
+      onChange={(value) => void change(EVIDENCE_LEVELS.find((one) => one === value)!)}
+    />
+  );
+}

@@ -1,0 +1,91 @@
+import { Select } from '@mantine/core';
+import { type BuildChoice, choiceDifferences } from '#core/choose';
+import { useFrame } from '~/frame/use-frame';
+import { bytes, count, counted } from '~/parts/format';
+import { Pairs, Section } from '~/parts/parts';
+import { useAddress } from '~/parts/use-address';
+import { useReckoned } from '~/reckoning/use-reckoned';
+import type { ChooseView } from '~/reckoning/views';
+import styles from './choose.module.css';
+
+const MOST_SHOWN = 12;
+
+/** The build that is looked at beside another one: figures, files, and mod by mod. */
+export function Compare({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+  const address = useAddress();
+  const { install } = useFrame();
+  const there = view.choices.find(({ build }) => build === address.get('with') && build !== choice.build);
+  const files = useReckoned('twoBuilds', there && [install.id, there.build, choice.build], view.level).value;
+  return (
+    <>
+      <Select
+        mt={12}
+        size="xs"
+        label={`Compare ${choice.build} with`}
+        placeholder="no other build"
+        clearable
+        data={view.choices.map(({ build }) => build as string).filter((build) => build !== choice.build)}
+        value={there?.build ?? null}
+        onChange={(value) => address.set({ with: value ?? undefined, differs: undefined })}
+      />
+      {there && <SideBySide view={view} here={choice} there={there} />}
+      {there && files && (
+        <p className="quiet">
+          From {there.build} to {choice.build}: {counted(files.changed, 'file')} changed, {count(files.fresh)} new,{' '}
+          {count(files.gone)} gone, {count(files.moved)} moved; {bytes(files.bytes)} of other contents.
+        </p>
+      )}
+    </>
+  );
+}
+
+function SideBySide({ view, here, there }: { view: ChooseView; here: BuildChoice; there: BuildChoice }) {
+  const names = new Map(view.catalogue.mods.map(({ id, name }) => [id, name]));
+  const toFetch = ({ build }: BuildChoice): string => {
+    const size = view.toFetch.get(build);
+    return size === undefined ? '–' : bytes(size);
+  };
+  const differences = choiceDifferences(here, there);
+  const rows: readonly [string, (choice: BuildChoice) => string][] = [
+    ['run', ({ running }) => count(running)],
+    ['lost', ({ lost }) => count(lost.size)],
+    ['must-haves lost', ({ mustLost }) => count(mustLost)],
+    ['roll back', ({ back }) => count(back.length)],
+    ['to fetch', toFetch],
+  ];
+  return (
+    <>
+      <table className={styles.side}>
+        <caption className="unseen">
+          {here.build} beside {there.build}
+        </caption>
+        <thead>
+          <tr>
+            <td />
+            <th scope="col">{here.build}</th>
+            <th scope="col">{there.build}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(([title, of]) => (
+            <tr key={title}>
+              <th scope="row">{title}</th>
+              <td>{of(here)}</td>
+              <td>{of(there)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Section>{counted(differences.length, 'mod')} not the same</Section>
+      <Pairs
+        rows={differences.slice(0, MOST_SHOWN).map((one) => ({
+          name: names.get(one.mod) ?? one.mod,
+          value: `${one.here ?? 'lost'} · ${one.there ?? 'lost'}`,
+        }))}
+      />
+      {differences.length > MOST_SHOWN && (
+        <p className="quiet">and {count(differences.length - MOST_SHOWN)} more: the board can show only these.</p>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,46 @@
+import { Button } from '@mantine/core';
+import type { BuildChoice } from '#core/choose';
+import { useFrame } from '~/frame/use-frame';
+import { Section } from '~/parts/parts';
+import { useReckoned } from '~/reckoning/use-reckoned';
+import type { ChooseView } from '~/reckoning/views';
+import { broadcast } from '~/store/changes';
+import { updateInstall } from '~/store/installs';
+import styles from './choose.module.css';
+import { factWords } from './fact-words';
+
+/** Where not all must-haves run: the facts that show it, and the fewest weights to lower. */
+export function WhyNot({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+  const { install } = useFrame();
+  const facts = useReckoned('whyNot', [install.id, choice.build], view).value;
+  const names = new Map(view.catalogue.mods.map(({ id, name }) => [id, name]));
+  // The best set keeps as many must-haves as can be, so those that it loses are the fewest.
+  const toLower = [...choice.lost.keys()].filter((id) => view.weights.get(id) === 'must');
+  async function lower(): Promise<void> {
+    const lowered = new Set(toLower);
+    await updateInstall(install.id, (now) => ({
+      ...now,
+      weights: now.weights.map(([id, weight]) => [id, lowered.has(id) ? 'want' : weight] as const),
+    }));
+    broadcast({ type: 'changed' });
+  }
+  return (
+    <>
+      <Section>Why not all that you must have</Section>
+      {facts && (
+        <ul className={styles.facts}>
+          {facts.map((fact, i) => (
+            <li key={i}>{factWords(fact, choice.build, names)}</li>
+          ))}
+        </ul>
+      )}
+      <p className="quiet">
+        {choice.exact ? 'The fewest that have to give' : 'Enough that give'}:{' '}
+        {toLower.map((id) => names.get(id) ?? id).join(', ')}.
+      </p>
+      <Button size="xs" variant="default" onClick={() => void lower()}>
+        {toLower.length === 1 ? `Only want ${names.get(toLower[0]!)}` : `Only want these ${toLower.length}`}
+      </Button>
+    </>
+  );
+}

@@ -1,0 +1,28 @@
+import type { BuildLabel, ModId } from '#core/builds';
+import type { Fact } from '#core/choose';
+import { rangeWords, type Requirement } from '#core/mods';
+
+/** A fact that stands against all must-haves running at a build, as a sentence. */
+export function factWords(fact: Fact, build: BuildLabel, names: ReadonlyMap<ModId, string>): string {
+  const nameOf = (id: ModId): string => names.get(id) ?? id;
+  const words = (range: Requirement): string => `${nameOf(range.mod)} ${rangeWords(range)}`;
+  const name = nameOf(fact.mod);
+  switch (fact.kind) {
+    case 'wanted':
+      return `You must have ${name}.`;
+    case 'pinned':
+      return `You pinned ${name} to ${fact.release}.`;
+    case 'needs':
+      return `${name} ${fact.releases.join(', ')} needs ${fact.oneOf.map(words).join(' or ')}.`;
+    case 'conflict':
+      return `${name} ${fact.releases.join(', ')} cannot run beside ${words(fact.with)}.`;
+    case 'only-here':
+      return `For ${build} there is only ${name} ${fact.releases.join(', ')}.`;
+    case 'none-here': {
+      const which =
+        fact.ranges.length === 0 ? `No release of ${name}` : `No ${name} ${fact.ranges.map(rangeWords).join(' and ')}`;
+      const newest = fact.newestWith === undefined ? '' : `; the newest build with one is ${fact.newestWith}`;
+      return `${which} is for ${build}${newest}.`;
+    }
+  }
+}
