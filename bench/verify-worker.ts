@@ -57,5 +57,11 @@ async function answer(message: Message): Promise<unknown> {
 }
 
 self.onmessage = async ({ data }: MessageEvent<Message>): Promise<void> => {
-  self.postMessage(await answer(data));
+  // What fails has to be answered too: the page would wait for ever.
+  self.postMessage(
+    await answer(data).then(
+      (value) => ({ value }),
+      (error: unknown) => ({ failed: String(error) }),
+    ),
+  );
 };

@@ -81,7 +81,7 @@ async function inBrowser(scale) {
       window.workers = Array.from({ length: n }, () => new Worker('/worker.js', { type: 'module' }));
       window.ask = (worker, message) =>
         new Promise((resolve, reject) => {
-          worker.onmessage = ({ data }) => resolve(data);
+          worker.onmessage = ({ data }) => ('failed' in data ? reject(new Error(data.failed)) : resolve(data.value));
           worker.onerror = (event) => reject(new Error(event.message));
           worker.postMessage(message);
         });

@@ -30,6 +30,9 @@ export default function Palette({ view, asked }: { view: FrameView; asked: numbe
       () => jobs.start('start', id),
       'See whether it reaches its title screen, and which mods load',
     ),
+    action('Bring mods in', () => navigate(`/${id}/mods`), 'From the folder, a table, the catalogue, a sheet, by hand'),
+    action('Bring in a folder', () => navigate(`/${id}/folders`)),
+    action('Compare the checksums of a log', () => navigate(`/${id}/log`)),
     action('Open the stand-ins', () => address.set({ panel: 'stand-ins' })),
     ...view.builds.map(({ label, running }) =>
       action(

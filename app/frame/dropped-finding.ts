@@ -58,10 +58,20 @@ async function fileFinding(file: File, install: Install): Promise<Finding> {
           return `/${install.id}/log`;
         },
       };
+    case 'mod-table':
+      return {
+        title: `${name} is a table of mods`,
+        says: 'You see what its columns are taken for, and which cells do not fit, before anything is taken over.',
+        act: 'Look it over',
+        run: async () => {
+          handTextOver({ name, text });
+          return `/${install.id}/mods`;
+        },
+      };
     case 'unknown':
       return {
         title: `${name} is nothing that Regressum knows`,
-        says: 'It knows game folders, checksum lists, Metalink documents, hold sheets, and texts with checksums in them.',
+        says: 'It knows game folders, checksum lists, Metalink documents, hold sheets, tables of mods, and texts with checksums in them.',
       };
   }
 }

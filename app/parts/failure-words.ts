@@ -45,6 +45,14 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     what: `The pieces of "${facts.path}" do not add up: ${facts.found} where ${facts.expected} is expected${at(facts)}.`,
     next: 'Nothing of the manifest was taken over.',
   }),
+  'table/malformed': (facts) => ({
+    what: `A quotation mark is missing or stands in the wrong place${at(facts)}.`,
+    next: 'Nothing of the table was taken over.',
+  }),
+  'table/empty': (facts) => ({
+    what: `There are no rows in the table${at(facts)}.`,
+    next: 'The first line names the columns, each line below it is one release.',
+  }),
   'list/no-entry': (facts) => ({
     what: `"${facts.found}" is no entry of a checksum list${at(facts)}.`,
     next: 'Each line has a checksum and a path. Nothing of the list was taken over.',

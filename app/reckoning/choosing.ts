@@ -13,7 +13,7 @@ import {
 import { Failure } from '#core/failure';
 import { fetchTotals, targetTree, whatToFetch } from '#core/fetch';
 import { assess, type FileChange, isAtLeast, patchImpact } from '#core/mend';
-import { modById } from '#core/mods';
+import { modById, releaseFileKey } from '#core/mods';
 import { isBelow } from '#core/paths';
 import { likeliestBuild } from '#core/survey';
 import { platformSha256 } from '~/services/sha256';
@@ -110,10 +110,13 @@ function barsAt(
 }
 
 /** Files in the mods' folder that no release of a known mod has: mods that nobody knows, most likely. */
-function unknownModFiles({ found, installed, index }: Ground): { path: string; size: number }[] {
+function unknownModFiles({ found, catalogue, index }: Ground): { path: string; size: number }[] {
   const { modsFolder, loadOrder: order } = index.game.rules;
-  const known = new Set(installed.flatMap(({ files }) => files.map(({ path }) => path)));
-  return found.filter(({ path }) => isBelow(path, modsFolder) && path !== order && !known.has(path));
+  const releases = catalogue.mods.flatMap((mod) => mod.releases);
+  const known = new Set(releases.flatMap(({ files }) => files.map(releaseFileKey)));
+  return found
+    .filter(({ path, key }) => isBelow(path, modsFolder) && path !== order && !known.has(key))
+    .map(({ path, size }) => ({ path, size }));
 }
 
 /** What speaks for and against the releases of one mod at a build, newest first. */

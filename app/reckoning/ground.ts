@@ -9,7 +9,7 @@ import {
 import { Failure } from '#core/failure';
 import { targetTree, type TargetFile } from '#core/fetch';
 import { type LaidFile, type Manifest, overlay, parseMetalink } from '#core/manifest';
-import { type Catalogue, type InstalledMod, recogniseMods } from '#core/mods';
+import { type Catalogue, type InstalledMod, knownReleases, recogniseMods } from '#core/mods';
 import { type DepotIdentity, type FoundFile, identifyDepots, type Trees } from '#core/survey';
 import { request } from '~/services/http';
 import { platformSha256 } from '~/services/sha256';
@@ -117,7 +117,10 @@ export function installedReleases({ installed }: Ground): Map<InstalledMod['mod'
   return new Map(installed.map(({ mod, release }) => [mod, release]));
 }
 
-/** The tree that a target is to become; undefined while the manifests of its build are not here. */
+/**
+ * The tree that a target is to become, without releases that the catalogue no longer has; undefined while the manifests
+ * of its build are not here.
+ */
 export async function treeOfTarget(
   { index, catalogue, trees, depots }: Ground,
   target: Pick<Target, 'build' | 'releases'>,
@@ -125,5 +128,6 @@ export async function treeOfTarget(
   const laid = trees.get(target.build);
   if (!laid) return undefined;
   const filesHref = new Map(depots.map(({ id }) => [id, entryOf(index, target.build, id).filesHref]));
-  return targetTree({ index, laid, filesHref, catalogue, releases: new Map(target.releases) }, platformSha256);
+  const releases = knownReleases(catalogue, target.releases);
+  return targetTree({ index, laid, filesHref, catalogue, releases }, platformSha256);
 }

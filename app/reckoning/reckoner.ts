@@ -1,5 +1,5 @@
 import { layDownPlan, type LayDownPlan, roomOverTime } from '#core/assemble';
-import { type BuildLabel, buildOrder, newestBuild } from '#core/builds';
+import { type BuildLabel, buildOrder, type ModId, newestBuild } from '#core/builds';
 import { type BuildChoice, chooseAll } from '#core/choose';
 import type { ContentKey } from '#core/digest';
 import { treeDigest } from '#core/digest';
@@ -8,7 +8,7 @@ import { fetchTotals, type FetchItem, loadOrder, whatToFetch } from '#core/fetch
 import { drift, HOLD_SHEET_VERSION, type HoldSheet } from '#core/hold';
 import { layerFolders } from '#core/manifest';
 import { mendSteps, strengthOf } from '#core/mend';
-import { modById, releaseAt } from '#core/mods';
+import { knownReleases, modById, releaseAt } from '#core/mods';
 import { topFolder } from '#core/paths';
 import { compareTree, type DepotIdentity, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
 import { browserDisk, INSTALL_DISK } from '~/folders';
@@ -142,8 +142,22 @@ export async function fetchView(installId: string): Promise<FetchView | undefine
     items,
     depots: here.depots,
     notCounting: here.index.depots.filter(({ id }) => !counting.has(id)),
+    withoutFiles: withoutFiles(here, here.install.target!.releases),
     needsCode: branches.every(({ needsCode }) => needsCode) ? branches.map(({ name }) => name) : [],
   };
+}
+
+/** Releases that cannot be fetched: the catalogue has them no longer, or nobody but the person ever knew them. */
+function withoutFiles(
+  { catalogue }: Ground,
+  releases: readonly (readonly [ModId, string])[],
+): FetchView['withoutFiles'] {
+  return releases.flatMap(([id, version]) => {
+    const mod = modById(catalogue, id);
+    const release = mod && releaseAt(mod, version);
+    if (release && release.files.length > 0) return [];
+    return [{ name: mod?.name ?? id, release: version, why: release ? ('no-files' as const) : ('withdrawn' as const) }];
+  });
 }
 
 async function planOf(here: Ground): Promise<{ plan: LayDownPlan; items: FetchItem[] } | undefined> {
@@ -226,7 +240,7 @@ async function draftSheet(here: Ground): Promise<HoldSheet> {
   const { install, index, catalogue, depots } = here;
   const target = install.target!;
   const files = (await treeOfTarget(here, target))!;
-  const releases = new Map(target.releases);
+  const releases = knownReleases(catalogue, target.releases);
   return {
     format: 'regressum-hold-sheet',
     version: HOLD_SHEET_VERSION,
@@ -241,7 +255,7 @@ async function draftSheet(here: Ground): Promise<HoldSheet> {
     treeDigest: await treeDigest(files, platformSha256),
     files: files.length,
     bytes: files.reduce((sum, { size }) => sum + size, 0),
-    releases: target.releases.map(([mod, release]) => {
+    releases: [...releases].map(([mod, release]) => {
       const known = modById(catalogue, mod)!;
       return { mod, name: known.name, release, files: releaseAt(known, release)?.files.length ?? 0 };
     }),

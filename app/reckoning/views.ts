@@ -143,6 +143,8 @@ export interface FetchView {
   readonly items: readonly FetchItem[];
   readonly depots: readonly Depot[];
   readonly notCounting: readonly Depot[];
+  /** Releases of the target of which no files can be had. */
+  readonly withoutFiles: readonly { name: string; release: string; why: 'no-files' | 'withdrawn' }[];
   /** Names of the target's branches that need a code, where no open branch leads to its build. */
   readonly needsCode: readonly string[];
 }

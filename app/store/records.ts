@@ -46,7 +46,7 @@ export interface Install {
   readonly freeBytes?: number;
 }
 
-/** A mod that a person brought in. It stands in place of the catalogue's one of the same id. */
+/** A mod that a person brought in. It is laid over the catalogue's one of the same id. */
 export interface OwnMod extends Mod {
   /** What it was read from: a file's name, or the form. */
   readonly from: string;

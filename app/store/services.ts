@@ -1,5 +1,6 @@
 import type { DepotIndex } from '#core/builds';
 import { Failure } from '#core/failure';
+import { mergeMod } from '#core/tables';
 import type { Manifest } from '#core/manifest';
 import type { Catalogue } from '#core/mods';
 import { db } from './db';
@@ -15,11 +16,16 @@ export async function getIndex(): Promise<DepotIndex> {
 
 let latest: { at: number; of: string; catalogue: Catalogue } | undefined;
 
-/** The service's mods, with those that a person brought in beside them or in their place. */
+/** The service's mods, with what a person brought in laid over them or beside them. */
 function withOwn(catalogue: Catalogue, own: readonly OwnMod[]): Catalogue {
   if (own.length === 0) return catalogue;
-  const ids = new Set(own.map(({ id }) => id));
-  return { ...catalogue, mods: [...catalogue.mods.filter(({ id }) => !ids.has(id)), ...own] };
+  const left = new Map(own.map((mod) => [mod.id, mod]));
+  const known = catalogue.mods.map((mod) => {
+    const mine = left.get(mod.id);
+    left.delete(mod.id);
+    return mine ? mergeMod(mod, mine) : mod;
+  });
+  return { ...catalogue, mods: [...known, ...left.values()] };
 }
 
 /**

@@ -1,4 +1,5 @@
 export { type BuildColumn, foldBuilds } from './fold';
+export { compareLabels } from './labels';
 export { ownKind } from './own';
 export { addOnRefused, buildOrder, countingDepots, newestBuild } from './ownership';
 export {

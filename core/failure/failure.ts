@@ -18,6 +18,8 @@ export const FAILURE_CODES = [
   'list/too-long',
   'list/encoding',
   'list/kind-not-known',
+  'table/malformed',
+  'table/empty',
   'json/malformed',
   'json/does-not-fit',
   'hold-sheet/unknown-version',

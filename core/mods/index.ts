@@ -1,5 +1,5 @@
 export { CatalogueSchema, WEIGHTS } from './schema';
 export type { Catalogue, Mod, Release, ReleaseFile, Requirement, Weight } from './schema';
-export { inRange, modById, needsOf, releaseAt, releaseOrder, rangeWords, sameNeed } from './releases';
+export { inRange, knownReleases, modById, needsOf, releaseAt, releaseOrder, rangeWords, sameNeed } from './releases';
 export { recogniseMods, releaseFileKey } from './recognise';
 export type { InstalledMod } from './recognise';

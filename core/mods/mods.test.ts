@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { asMod } from '#core/builds';
 import { digest, keyOf } from '../testing/digest';
 import { catalogueOf } from '../testing/mods';
-import { inRange, modById, rangeWords, recogniseMods, releaseAt, releaseOrder } from './index';
+import { inRange, knownReleases, modById, rangeWords, recogniseMods, releaseAt, releaseOrder } from './index';
 
 const need = (from?: string, to?: string) => ({ mod: asMod('tow'), from, to });
 
@@ -39,6 +39,17 @@ describe('a range of releases', () => {
     [need(), 'any release'],
   ])('is put in words', (range, words) => {
     expect(rangeWords(range)).toBe(words);
+  });
+
+  it('releases that are there no longer are told from the others', () => {
+    const catalogue = catalogueOf({ tow: [{ version: '1' }] });
+    const asked = [
+      ['tow', '1'],
+      ['tow', '2'],
+      ['gone', '1'],
+    ].map(([id, version]) => [asMod(id!), version!] as const);
+    expect([...knownReleases(catalogue, asked.slice(0, 1))]).toEqual([['tow', '1']]);
+    expect([...knownReleases(catalogue, asked.slice(1))]).toEqual([]);
   });
 
   it('releases are found by version', () => {

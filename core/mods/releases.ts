@@ -1,3 +1,4 @@
+import type { ModId } from '#core/builds';
 import type { Catalogue, Mod, Release, Requirement } from './schema';
 
 const byId = new WeakMap<Catalogue, ReadonlyMap<string, Mod>>();
@@ -39,6 +40,15 @@ export function rangeWords({ from, to }: Requirement): string {
 /** All that a release requires, as lists of alternatives of which one has to be met. */
 export function needsOf({ requires, requiresOneOf }: Release): readonly (readonly Requirement[])[] {
   return [...requires.map((need) => [need]), ...requiresOneOf];
+}
+
+/** Those of some releases that the catalogue still has; others were withdrawn since, or forgotten. */
+export function knownReleases(catalogue: Catalogue, releases: Iterable<readonly [ModId, string]>): Map<ModId, string> {
+  const isKnown = ([id, version]: readonly [ModId, string]): boolean => {
+    const mod = modById(catalogue, id);
+    return mod !== undefined && releaseAt(mod, version) !== undefined;
+  };
+  return new Map([...releases].filter(isKnown));
 }
 
 /** Whether two lists of alternatives say the same in the same words. */

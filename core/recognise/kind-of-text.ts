@@ -1,8 +1,9 @@
 import { isFailure } from '#core/failure';
 import { digestsInText, parseChecksumList } from '#core/lists';
+import { guessColumns, NEEDED_FIELDS } from '#core/tables';
 
 /** What a text is that somebody hands over without a word. */
-export type TextKind = 'metalink' | 'hold-sheet' | 'checksum-list' | 'log' | 'unknown';
+export type TextKind = 'metalink' | 'hold-sheet' | 'checksum-list' | 'mod-table' | 'log' | 'unknown';
 
 /** Lines at the head of a text that decide whether it is a checksum list; the rest is read when it is taken over. */
 const TELLING_LINES = 20;
@@ -21,6 +22,19 @@ function isChecksumList(text: string): boolean {
   return lines.length > 0 && lines.filter(isEntry).length > lines.length / 2;
 }
 
+/** Whether the heads of its columns, or the fields of its first object, are those of a table of mods. */
+function isModTable(text: string): boolean {
+  const json = /^\[\s*\{([^}]*)/.exec(text);
+  const heads = json
+    ? [...json[1]!.matchAll(/"([^"]+)"\s*:/g)].map(([, key]) => key!)
+    : text
+        .split(/\r?\n/, 1)[0]!
+        .split(/[,;\t|]/)
+        .map((head) => head.replace(/^"|"$/g, ''));
+  const columns = guessColumns(heads);
+  return NEEDED_FIELDS.every((field) => columns[field] !== undefined);
+}
+
 /**
  * Tells a text by what is in it, not by its file's name. A text that claims to be of a kind and has faults is still of
  * that kind: whoever reads it says where the fault is.
@@ -30,6 +44,7 @@ export function kindOfText(text: string): TextKind {
   if (/^<\?xml|^<metalink/.test(start) && /<metalink[\s>]/.test(start.slice(0, 4096))) return 'metalink';
   if (start.startsWith('{') && /"format"\s*:\s*"regressum-hold-sheet"/.test(text)) return 'hold-sheet';
   if (isChecksumList(text)) return 'checksum-list';
+  if (isModTable(start)) return 'mod-table';
   const { digests, mistyped } = digestsInText(text);
   return digests.length + mistyped.length > 0 ? 'log' : 'unknown';
 }

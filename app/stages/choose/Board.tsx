@@ -1,8 +1,10 @@
-import { Button, Menu, SegmentedControl, Select, TextInput } from '@mantine/core';
+import { Button, Menu, SegmentedControl, Select } from '@mantine/core';
+import { Link } from 'react-router';
 import type { BuildChoice } from '#core/choose';
 import { scrollBuilds } from '~/frame/build-scroll';
 import { columnTracks, useColumns, useFrame } from '~/frame/use-frame';
 import { count, counted } from '~/parts/format';
+import { FilterInput } from '~/parts/FilterInput';
 import { ItemLink } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { saveFile } from '~/parts/save-file';
@@ -47,7 +49,7 @@ export function Board({ view, choice }: { view: ChooseView; choice: BuildChoice 
   const asTable = address.get('as') === 'table';
   return (
     <div className={styles.page}>
-      <Tools view={view} choice={choice} rows={rows} all={all.length} order={order} words={words} address={address} />
+      <Tools view={view} choice={choice} rows={rows} all={all.length} order={order} address={address} />
       {rows.length === 0 ? (
         <p className={`quiet ${styles.nothing}`}>
           {all.length === 0 ? 'No mods of yours are known yet.' : 'No mod fits the filter.'}
@@ -67,7 +69,6 @@ function Tools({
   rows,
   all,
   order,
-  words,
   address,
 }: {
   view: ChooseView;
@@ -75,7 +76,6 @@ function Tools({
   rows: readonly BoardRow[];
   all: number;
   order: Order;
-  words: string;
   address: Address;
 }) {
   const { install, index } = useFrame();
@@ -91,13 +91,12 @@ function Tools({
   };
   return (
     <div className={styles.tools} role="group" aria-label="What the board shows">
-      <TextInput
-        data-filter
-        aria-label="Filter mods by name, author, kind or release"
+      <FilterInput
+        address={address}
+        name="filter"
+        label="Filter mods by name, author, kind or release"
         placeholder="Filter mods"
-        value={words}
-        onChange={(event) => address.set({ filter: event.currentTarget.value })}
-        w={150}
+        width={150}
       />
       <Select
         size="xs"
@@ -121,9 +120,11 @@ function Tools({
       <span className="quiet">
         {rows.length === all ? counted(all, 'mod') : `${count(rows.length)} of ${counted(all, 'mod')}`}
       </span>
+      <Button size="xs" variant="default" ml="auto" component={Link} to={`/${install.id}/mods`}>
+        Bring mods in
+      </Button>
       <SegmentedControl
         size="xs"
-        ml="auto"
         aria-label="How the mods are shown"
         data={[
           { value: 'bars', label: 'Bars' },

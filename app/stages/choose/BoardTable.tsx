@@ -1,4 +1,5 @@
 import type { BuildChoice } from '#core/choose';
+import { modNames } from '~/parts/mod-names';
 import { ItemLink } from '~/parts/parts';
 import { useAddress } from '~/parts/use-address';
 import type { ChooseView } from '~/reckoning/views';
@@ -17,7 +18,7 @@ export function BoardTable({
   view: ChooseView;
 }) {
   const address = useAddress();
-  const names = new Map(view.catalogue.mods.map(({ id, name }) => [id, name]));
+  const names = modNames(view.catalogue);
   return (
     <div className={styles.scrolls} role="region" aria-label="Mods" tabIndex={0}>
       <table className={styles.table}>

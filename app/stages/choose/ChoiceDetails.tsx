@@ -3,6 +3,7 @@ import type { BuildLabel } from '#core/builds';
 import type { Bar, BuildChoice } from '#core/choose';
 import { EVIDENCE_LEVELS, type EvidenceLevel } from '#core/mend';
 import { useFrame } from '~/frame/use-frame';
+import { modNames } from '~/parts/mod-names';
 import { bytes, count, counted } from '~/parts/format';
 import { Ago, Figure, Figures, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
@@ -19,7 +20,7 @@ import { WhyNot } from './WhyNot';
 export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const frame = useFrame();
   const selected = useAddress().get('mod');
-  const names = new Map(view.catalogue.mods.map(({ id, name }) => [id, name]));
+  const names = modNames(view.catalogue);
   const shown = frame.builds.find(({ label }) => label === choice.build)!;
   const mod = view.catalogue.mods.find(({ id }) => id === selected);
   const lost = [...choice.lost].toSorted(([a], [b]) => Number(b === selected) - Number(a === selected));
@@ -106,7 +107,7 @@ function Advice({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   }
   const second = at(view.runnerUp);
   if (!second) return null;
-  const names = new Map(view.catalogue.mods.map(({ id, name }) => [id, name]));
+  const names = modNames(view.catalogue);
   const gone = [...second.lost.keys()].filter((id) => !choice.lost.has(id)).map((id) => names.get(id) ?? id);
   const [here, there] = [view.toFetch.get(choice.build), view.toFetch.get(second.build)];
   const more = here !== undefined && there !== undefined ? there - here : 0;

@@ -1,6 +1,7 @@
 import { Select } from '@mantine/core';
 import { type BuildChoice, choiceDifferences } from '#core/choose';
 import { useFrame } from '~/frame/use-frame';
+import { modNames } from '~/parts/mod-names';
 import { bytes, count, counted } from '~/parts/format';
 import { Pairs, Section } from '~/parts/parts';
 import { useAddress } from '~/parts/use-address';
@@ -40,7 +41,7 @@ export function Compare({ view, choice }: { view: ChooseView; choice: BuildChoic
 }
 
 function SideBySide({ view, here, there }: { view: ChooseView; here: BuildChoice; there: BuildChoice }) {
-  const names = new Map(view.catalogue.mods.map(({ id, name }) => [id, name]));
+  const names = modNames(view.catalogue);
   const toFetch = ({ build }: BuildChoice): string => {
     const size = view.toFetch.get(build);
     return size === undefined ? '–' : bytes(size);

@@ -1,6 +1,7 @@
 import type { BuildChoice } from '#core/choose';
 import type { Mod } from '#core/mods';
 import { useFrame } from '~/frame/use-frame';
+import { modNames } from '~/parts/mod-names';
 import { reasonWords } from '~/parts/evidence-words';
 import { Section } from '~/parts/parts';
 import type { ChooseView } from '~/reckoning/views';
@@ -11,7 +12,7 @@ import { WhatIf } from './WhatIf';
 /** What is wanted of the selected mod, and what speaks for and against each of its releases at the build. */
 export function ModDetails({ mod, view, choice }: { mod: Mod; view: ChooseView; choice: BuildChoice }) {
   const { install } = useFrame();
-  const names = new Map(view.catalogue.mods.map(({ id, name }) => [id, name]));
+  const names = modNames(view.catalogue);
   const { value } = useReckoned('evidence', [install.id, choice.build, mod.id], view);
   const chosen = choice.runs.get(mod.id);
   return (

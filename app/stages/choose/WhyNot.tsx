@@ -1,6 +1,7 @@
 import { Button } from '@mantine/core';
 import type { BuildChoice } from '#core/choose';
 import { useFrame } from '~/frame/use-frame';
+import { modNames } from '~/parts/mod-names';
 import { Section } from '~/parts/parts';
 import { useReckoned } from '~/reckoning/use-reckoned';
 import type { ChooseView } from '~/reckoning/views';
@@ -13,7 +14,7 @@ import { factWords } from './fact-words';
 export function WhyNot({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const { install } = useFrame();
   const facts = useReckoned('whyNot', [install.id, choice.build], view).value;
-  const names = new Map(view.catalogue.mods.map(({ id, name }) => [id, name]));
+  const names = modNames(view.catalogue);
   // The best set keeps as many must-haves as can be, so those that it loses are the fewest.
   const toLower = [...choice.lost.keys()].filter((id) => view.weights.get(id) === 'must');
   async function lower(): Promise<void> {

@@ -1,5 +1,6 @@
 import type { BuildLabel } from '#core/builds';
 import type { BuildChoice } from '#core/choose';
+import { modNames } from '~/parts/mod-names';
 import type { ChooseView } from '~/reckoning/views';
 import { type BoardRow, CHANGE_TITLES, WEIGHT_TITLES } from './board-rows';
 import { lossWords } from './loss-words';
@@ -30,7 +31,7 @@ export function boardMarkdown(
   choice: BuildChoice,
   game: { title: string; builds: ReadonlyMap<BuildLabel, string> },
 ): string {
-  const names = new Map(view.catalogue.mods.map(({ id, name }) => [id, name]));
+  const names = modNames(view.catalogue);
   const words = (row: BoardRow): string =>
     row.loss ? lossWords(row.loss, choice.build, names) : CHANGE_TITLES[row.change].toLowerCase();
   return [

@@ -3,7 +3,7 @@ import type { Fact } from '#core/choose';
 import { rangeWords, type Requirement } from '#core/mods';
 
 /** A fact that stands against all must-haves running at a build, as a sentence. */
-export function factWords(fact: Fact, build: BuildLabel, names: ReadonlyMap<ModId, string>): string {
+export function factWords(fact: Fact, build: BuildLabel, names: ReadonlyMap<string, string>): string {
   const nameOf = (id: ModId): string => names.get(id) ?? id;
   const words = (range: Requirement): string => `${nameOf(range.mod)} ${rangeWords(range)}`;
   const name = nameOf(fact.mod);

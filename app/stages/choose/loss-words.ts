@@ -1,9 +1,9 @@
-import type { BuildLabel, ModId } from '#core/builds';
+import type { BuildLabel } from '#core/builds';
 import type { Loss } from '#core/choose';
 import { rangeWords } from '#core/mods';
 
 /** Why a mod does not run at a build, down to the fact that decides it. */
-export function lossWords(loss: Loss, build: BuildLabel, names: ReadonlyMap<ModId, string>): string {
+export function lossWords(loss: Loss, build: BuildLabel, names: ReadonlyMap<string, string>): string {
   switch (loss.why) {
     case 'no-release':
       return loss.newestWith === undefined

@@ -172,6 +172,14 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
           ) : (
             <Account view={view} session={session} needed={needsSession} />
           )}
+          {view.withoutFiles.map(({ name, release, why }) => (
+            <Notice key={name}>
+              {name} {release}{' '}
+              {why === 'no-files'
+                ? 'is known to you alone: put its files in by hand once the build is laid down.'
+                : 'is in the catalogue no longer, and is not laid down. Choose anew to leave it out.'}
+            </Notice>
+          ))}
           <Section>What need not come</Section>
           <Pairs
             rows={[

@@ -1,7 +1,8 @@
-import { SegmentedControl, TextInput } from '@mantine/core';
+import { SegmentedControl } from '@mantine/core';
 import { useDeferredValue, useMemo } from 'react';
 import { filterTable, folderTree, type SortBy, sortTable, STATES } from '#core/survey';
 import { useFrame } from '~/frame/use-frame';
+import { FilterInput } from '~/parts/FilterInput';
 import { counted } from '~/parts/format';
 import { modNames } from '~/parts/mod-names';
 import { StagePage } from '~/parts/StagePage';
@@ -75,13 +76,7 @@ export function Surveyed({
           <div className={styles.picture}>
             <FolderMap table={table} root={root} folder={folder} title={install.title} address={address} />
             <div className={styles.filter}>
-              <TextInput
-                data-filter
-                aria-label="Filter by path"
-                placeholder="Filter by path"
-                value={words}
-                onChange={(event) => address.set({ find: event.currentTarget.value })}
-              />
+              <FilterInput address={address} name="find" label="Filter by path" placeholder="Filter by path" />
               <SegmentedControl
                 size="xs"
                 aria-label="Show files that are"

@@ -1,21 +1,11 @@
 import { Button, FileButton, Textarea } from '@mantine/core';
 import { type ReactNode, useRef, useState } from 'react';
+import { Way, WayColumns } from '~/parts/Way';
 import { canPick, droppedFolder, type FolderOffer, inputFolder, listFile, pickFolder } from '~/services/offers';
 import styles from './folders.module.css';
 import { ServedWay } from './ServedWay';
 
 type OnOffer = (offer: Promise<FolderOffer | undefined>) => void;
-
-function Way({ title, can, cannot, children }: { title: string; can: ReactNode; cannot: string; children: ReactNode }) {
-  return (
-    <section className={styles.way} aria-label={title}>
-      <h2>{title}</h2>
-      <div>{can}</div>
-      <div className="quiet">{cannot}</div>
-      <div className={styles.act}>{children}</div>
-    </section>
-  );
-}
 
 function HandOver({ onOffer }: { onOffer: OnOffer }) {
   const input = useRef<HTMLInputElement>(null);
@@ -99,7 +89,7 @@ export function Ways({ onOffer, failure }: { onOffer: OnOffer; failure: ReactNod
         changed.
       </p>
       {failure}
-      <div className={styles.columns}>
+      <WayColumns>
         <Way
           title="Pick it"
           can="Remembered: the next visit opens it again once you allow it. Read file by file, as large as it is."
@@ -137,7 +127,7 @@ export function Ways({ onOffer, failure }: { onOffer: OnOffer; failure: ReactNod
         >
           <PasteList onOffer={onOffer} />
         </Way>
-      </div>
+      </WayColumns>
     </div>
   );
 }

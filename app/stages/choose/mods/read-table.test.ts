@@ -1,0 +1,29 @@
+import { expect, it } from 'vitest';
+import { isFailure } from '#core/failure';
+import { readRawTable } from './read-table';
+
+it.each([',', ';', '\t'])('reads CSV with %j between the cells, and knows each row’s line', async (separator) => {
+  const text = [['mod', 'builds'], ['Fog', '"2.9.4\nor so"'], [], ['Ice', '3.0.0']].map((row) => row.join(separator));
+  const { heads, rows } = await readRawTable('mods.csv', `\ufeff${text.join('\n')}\n`);
+  expect(heads).toEqual(['mod', 'builds']);
+  expect(rows).toEqual([
+    { line: 2, cells: ['Fog', '2.9.4\nor so'] },
+    { line: 5, cells: ['Ice', '3.0.0'] },
+  ]);
+});
+
+it('reads JSON', async () => {
+  const { heads, rows } = await readRawTable('mods.json', ' [{"mod":"Fog"}]');
+  expect(heads).toEqual(['mod']);
+  expect(rows).toEqual([{ line: 1, cells: ['Fog'] }]);
+});
+
+it.each([
+  ['mod,builds\nFog,"2.9.4', 'table/malformed'],
+  ['mod,builds\n', 'table/empty'],
+  ['', 'table/empty'],
+  ['[{"mod":', 'json/malformed'],
+])('refuses %j', async (text, code) => {
+  const failure = await readRawTable('mods.csv', text).catch((error: unknown) => error);
+  expect(isFailure(failure) && failure.code).toBe(code);
+});

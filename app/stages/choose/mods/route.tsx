@@ -1,0 +1,401 @@
+import { Button, FileButton, Textarea, TextInput } from '@mantine/core';
+import { useEffect, useEffectEvent, useState } from 'react';
+import { type ClientLoaderFunctionArgs, Link, useLoaderData, useRouteError } from 'react-router';
+import type { ModId } from '#core/builds';
+import { type Mod, type Weight } from '#core/mods';
+import { MOD_FIELDS, modTable } from '#core/tables';
+import { useFrame } from '~/frame/use-frame';
+import { errorWords } from '~/parts/failure-words';
+import { FailurePage } from '~/parts/FailurePage';
+import { bytes, count, counted } from '~/parts/format';
+import { Buttons, ItemLink, Notice, Section } from '~/parts/parts';
+import parts from '~/parts/parts.module.css';
+import { saveFile } from '~/parts/save-file';
+import { StagePage } from '~/parts/StagePage';
+import { unlessOnlyLookedAt, useAddress } from '~/parts/use-address';
+import { VirtualRows } from '~/parts/VirtualRows';
+import { Way, WayColumns } from '~/parts/Way';
+import { reckon } from '~/reckoning/client';
+import type { ChooseView } from '~/reckoning/views';
+import { type HandedText, readHandedTexts } from '~/services/handed';
+import { forgetOwnMod, wantMods, wantModsOfSheet } from '~/services/own-mods';
+import { decodeText } from '~/services/text-file';
+import { WhatIf } from '../WhatIf';
+import { ByHand } from './ByHand';
+import styles from './mods.module.css';
+import { type RawTable, readRawTable } from './read-table';
+import { TablePreview } from './TablePreview';
+
+export const clientLoader = ({ params }: ClientLoaderFunctionArgs) => reckon('choose', params.install!);
+clientLoader.hydrate = true as const;
+
+export const shouldRevalidate = unlessOnlyLookedAt;
+
+export function HydrateFallback() {
+  return <p style={{ padding: 24 }}>Opening your mods</p>;
+}
+
+export function ErrorBoundary() {
+  return <FailurePage error={useRouteError()} />;
+}
+
+/** The mods that the builds are chosen for, and the ways to bring more in. */
+export default function Mods() {
+  const view = useLoaderData<typeof clientLoader>();
+  const { install } = useFrame();
+  const address = useAddress();
+  const [table, setTable] = useState<RawTable>();
+  const [says, setSays] = useState<{ tone: 'right' | 'wrong'; words: string }>();
+
+  async function attempt(work: () => Promise<string | undefined>): Promise<void> {
+    setSays(undefined);
+    try {
+      const words = await work();
+      if (words) setSays({ tone: 'right', words });
+    } catch (error) {
+      const { what, next } = errorWords(error);
+      setSays({ tone: 'wrong', words: `${what} ${next}` });
+    }
+  }
+  const readTable = (name: string, text: string): Promise<void> =>
+    attempt(async () => void setTable(await readRawTable(name, text)));
+  const readHanded = useEffectEvent(({ name, text }: HandedText) => void readTable(name, text));
+  useEffect(() => readHandedTexts(readHanded), []);
+
+  const mine = view.catalogue.mods.filter(({ id }) => view.weights.has(id));
+  const selected = view.catalogue.mods.find(({ id }) => id === address.get('mod'));
+  return (
+    <StagePage
+      title="Mods"
+      left={<Mine mods={mine} weights={view.weights} />}
+      middle={
+        table ? (
+          <TablePreview
+            key={table.name}
+            table={table}
+            view={view}
+            onClose={(words) => {
+              setTable(undefined);
+              setSays(words ? { tone: 'right', words } : undefined);
+            }}
+          />
+        ) : (
+          <div className={styles.page}>
+            <h2 className={styles.title}>Bring your mods in</h2>
+            <p className="quiet">Builds are chosen for the mods on the left. These ways add to them.</p>
+            {says && <Notice tone={says.tone}>{says.words}</Notice>}
+            <WayColumns>
+              <FromFolder view={view} attempt={attempt} />
+              <FromTable mods={mine} view={view} readTable={readTable} attempt={attempt} />
+              <FromCatalogue view={view} attempt={attempt} />
+              <Way
+                title="From a hold sheet"
+                can="Takes over the mods and weights that somebody else’s sheet names; builds and files stay as they are."
+              >
+                <FileButton
+                  onChange={(file) =>
+                    file &&
+                    void attempt(async () => {
+                      const wanted = await wantModsOfSheet(install.id, await file.text(), file.name);
+                      return `${counted(wanted, 'mod')} of ${file.name} are yours now.`;
+                    })
+                  }
+                  inputProps={{ 'aria-label': 'Hold sheet with mods' }}
+                >
+                  {(props) => (
+                    <Button variant="default" {...props}>
+                      Take the mods of a hold sheet
+                    </Button>
+                  )}
+                </FileButton>
+              </Way>
+              <Way title="By hand" can="One release of a mod that no catalogue has, or whose author is wrong about it.">
+                <ByHand key={address.get('name')} view={view} name={address.get('name') ?? ''} />
+              </Way>
+            </WayColumns>
+          </div>
+        )
+      }
+      right={
+        <>
+          {selected ? (
+            <Selected mod={selected} view={view} attempt={attempt} />
+          ) : (
+            <>
+              <Section>{counted(mine.length, 'mod')} of yours</Section>
+              <p className="quiet">Select one to change how much it weighs, or to take it off.</p>
+            </>
+          )}
+          <p>
+            <Link className="link" to={`/${install.id}/choose`}>
+              Back to the board
+            </Link>
+          </p>
+        </>
+      }
+    />
+  );
+}
+
+type Attempt = (work: () => Promise<string | undefined>) => Promise<void>;
+
+const ROW = 27;
+
+function Mine({ mods, weights }: { mods: readonly Mod[]; weights: ReadonlyMap<ModId, Weight> }) {
+  const address = useAddress();
+  return (
+    <div style={{ display: 'flex', flexDirection: 'column', height: '100%' }}>
+      <div className={`label ${parts.heading}`}>Your mods</div>
+      {mods.length === 0 && <p className={`quiet ${parts.item}`}>None yet.</p>}
+      <VirtualRows
+        label="Your mods"
+        height={ROW}
+        length={mods.length}
+        row={(i) => {
+          const { id, name } = mods[i]!;
+          return (
+            <ItemLink to={address.with({ mod: id })} current={address.get('mod') === id}>
+              <span className={parts.grow} title={name}>
+                {name}
+              </span>
+              <span className="quiet">{weights.get(id)}</span>
+            </ItemLink>
+          );
+        }}
+      />
+    </div>
+  );
+}
+
+/** Files that nobody knows, by the folder that they lie in below the mods' folder. */
+function foldersOf(
+  files: ChooseView['unknownFiles'],
+  modsFolder: string,
+): [folder: string, files: number, size: number][] {
+  const folders = new Map<string, { files: number; size: number }>();
+  const depth = modsFolder.split('/').filter(Boolean).length;
+  for (const { path, size } of files) {
+    const folder = path
+      .split('/')
+      .slice(0, depth + 1)
+      .join('/');
+    const sum = folders.get(folder) ?? { files: 0, size: 0 };
+    folders.set(folder, { files: sum.files + 1, size: sum.size + size });
+  }
+  return [...folders].map(([folder, sum]) => [folder, sum.files, sum.size]);
+}
+
+function FromFolder({ view, attempt }: { view: ChooseView; attempt: Attempt }) {
+  const { install, index, survey } = useFrame();
+  const address = useAddress();
+  const found = view.installed.filter(({ mod }) => !view.weights.has(mod));
+  const unknown = foldersOf(view.unknownFiles, index.game.rules.modsFolder);
+  return (
+    <Way
+      title="From the folder"
+      can={
+        survey
+          ? `${counted(view.installed.length, 'mod')} lie in ${install.folder}, recognised by the bytes of their files.`
+          : 'Mods are recognised by the bytes of their files, once the folder was surveyed.'
+      }
+    >
+      {found.length > 0 && (
+        <Button
+          variant="default"
+          onClick={() =>
+            void attempt(async () => {
+              await wantMods(install.id, new Map(found.map(({ mod }) => [mod, 'want'])));
+              return `${counted(found.length, 'mod')} of the folder are yours now.`;
+            })
+          }
+        >
+          Want the {counted(found.length, 'mod')} that {found.length === 1 ? 'is' : 'are'} not yours yet
+        </Button>
+      )}
+      {survey && unknown.length === 0 && <p className="quiet">Every file among them belongs to a known mod.</p>}
+      {unknown.length > 0 && (
+        <>
+          <p>{counted(unknown.length, 'place')} with files that no known release has:</p>
+          <ul className={styles.found}>
+            {unknown.map(([folder, files, size]) => (
+              <li key={folder}>
+                <code>{folder}</code>
+                <span className="quiet">
+                  {counted(files, 'file')}, {bytes(size)}
+                </span>
+                <Button
+                  size="compact-xs"
+                  variant="default"
+                  aria-label={`Write down the mod in ${folder}`}
+                  onClick={() => address.set({ name: folder.split('/').at(-1) })}
+                >
+                  Write it down
+                </Button>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </Way>
+  );
+}
+
+function FromTable({
+  mods,
+  view,
+  readTable,
+  attempt,
+}: {
+  mods: readonly Mod[];
+  view: ChooseView;
+  readTable: (name: string, text: string) => Promise<void>;
+  attempt: Attempt;
+}) {
+  const { install, index } = useFrame();
+  const [text, setText] = useState('');
+  const table = () =>
+    modTable(mods, view.weights, { catalogue: view.catalogue, builds: index.builds.map(({ label }) => label) });
+  const saveCsv = async (): Promise<undefined> => {
+    const { unparse } = await import('papaparse');
+    const { fields, data } = table();
+    saveFile(`${install.id}-mods.csv`, `${unparse({ fields: [...fields], data })}\r\n`, 'text/csv');
+  };
+  const saveJson = (): void => {
+    const { fields, data } = table();
+    const rows = data.map((cells) => Object.fromEntries(fields.map((field, i) => [field, cells[i]])));
+    saveFile(`${install.id}-mods.json`, `${JSON.stringify(rows, null, 2)}\n`, 'application/json');
+  };
+  return (
+    <Way
+      title="From a table"
+      can="CSV or JSON, one release a row. You say which column is what, and see every cell that does not fit before anything is taken over."
+    >
+      <FileButton
+        onChange={(file) =>
+          file &&
+          void attempt(async () => {
+            await readTable(file.name, decodeText(new Uint8Array(await file.arrayBuffer()), file.name));
+            return undefined;
+          })
+        }
+        inputProps={{ 'aria-label': 'Table of mods' }}
+      >
+        {(props) => (
+          <Button variant="default" {...props}>
+            Choose a table
+          </Button>
+        )}
+      </FileButton>
+      <Textarea
+        mt={8}
+        label="or paste it"
+        rows={3}
+        classNames={{ input: 'mono' }}
+        placeholder={`${MOD_FIELDS.slice(0, 4).join(',')}\nFog,2.2,up to 3.0,Towline 1.12 or newer`}
+        value={text}
+        onChange={(event) => setText(event.currentTarget.value)}
+      />
+      <Buttons>
+        <Button
+          mt={8}
+          variant="default"
+          disabled={text.trim() === ''}
+          onClick={() => void readTable('pasted table', text)}
+        >
+          Read the pasted table
+        </Button>
+      </Buttons>
+      {mods.length > 0 && (
+        <Buttons>
+          <Button mt={8} size="xs" variant="default" onClick={() => void attempt(saveCsv)}>
+            Your {count(mods.length)} as CSV
+          </Button>
+          <Button mt={8} size="xs" variant="default" onClick={saveJson}>
+            as JSON
+          </Button>
+        </Buttons>
+      )}
+    </Way>
+  );
+}
+
+const MOST_FOUND = 8;
+
+function FromCatalogue({ view, attempt }: { view: ChooseView; attempt: Attempt }) {
+  const { install } = useFrame();
+  const [words, setWords] = useState('');
+  const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
+  const fitting = view.catalogue.mods.filter(({ id, name, author, summary, kind }) => {
+    const text = `${name} ${author} ${summary} ${kind}`.toLowerCase();
+    return !view.weights.has(id) && wanted.every((word) => text.includes(word));
+  });
+  return (
+    <Way
+      title="From the catalogue"
+      can={`${counted(view.catalogue.mods.length, 'mod')} are known, with what their authors say.`}
+    >
+      <TextInput
+        data-filter
+        aria-label="Search the catalogue"
+        placeholder="Name, author, what it does"
+        value={words}
+        onChange={(event) => setWords(event.currentTarget.value)}
+      />
+      {fitting.length === 0 && <p className="quiet">{words ? 'No other mod fits.' : 'All of them are yours.'}</p>}
+      <ul className={styles.found}>
+        {fitting.slice(0, MOST_FOUND).map((mod) => (
+          <li key={mod.id}>
+            <span>
+              {mod.name} <span className="quiet">{mod.summary}</span>
+            </span>
+            <Button
+              size="compact-xs"
+              variant="default"
+              aria-label={`Want ${mod.name}`}
+              onClick={() =>
+                void attempt(async () => {
+                  await wantMods(install.id, new Map([[mod.id, 'want']]));
+                  return `${mod.name} is one of your mods now.`;
+                })
+              }
+            >
+              Want it
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {fitting.length > MOST_FOUND && <p className="quiet">and {count(fitting.length - MOST_FOUND)} more</p>}
+    </Way>
+  );
+}
+
+function Selected({ mod, view, attempt }: { mod: Mod; view: ChooseView; attempt: Attempt }) {
+  const { install } = useFrame();
+  return (
+    <>
+      <Section>{mod.name}</Section>
+      <p className="quiet">
+        {mod.summary} By {mod.author}, {counted(mod.releases.length, 'release')}.
+      </p>
+      <WhatIf mod={mod} weight={view.weights.get(mod.id)} />
+      {view.ownMods.has(mod.id) && (
+        <>
+          <p className="quiet">You brought in what is said of it here, or some of it.</p>
+          <Button
+            mb={8}
+            size="xs"
+            variant="default"
+            onClick={() =>
+              void attempt(async () => {
+                await forgetOwnMod(install.id, mod.id);
+                return `What you brought in of ${mod.name} is forgotten.`;
+              })
+            }
+          >
+            Forget what I brought in of {mod.name}
+          </Button>
+        </>
+      )}
+    </>
+  );
+}

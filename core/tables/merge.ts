@@ -1,0 +1,17 @@
+import type { Mod } from '#core/mods';
+
+/**
+ * What a person says of a mod, laid over what the catalogue has of it: of a release that both know, builds and
+ * requirements are the person's, and the files the catalogue's. Releases that only the person knows are newer.
+ */
+export function mergeMod(known: Mod, own: Mod): Mod {
+  const said = new Map(own.releases.map((release) => [release.version, release]));
+  const both = known.releases.map((release) => {
+    const mine = said.get(release.version);
+    if (!mine) return release;
+    const { builds, requires, requiresOneOf, conflicts } = mine;
+    return { ...release, builds, brokenOn: [], requires, requiresOneOf, conflicts };
+  });
+  const versions = new Set(known.releases.map(({ version }) => version));
+  return { ...known, releases: [...both, ...own.releases.filter(({ version }) => !versions.has(version))] };
+}

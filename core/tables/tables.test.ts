@@ -1,0 +1,189 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { asMod, type ModId } from '#core/builds';
+import type { Weight } from '#core/mods';
+import { failureCode } from '../testing/digest';
+import { builds, catalogueOf, type ReleaseSketch } from '../testing/mods';
+import {
+  buildsInRange,
+  guessColumns,
+  idOfName,
+  jsonRows,
+  mergeMod,
+  MOD_FIELDS,
+  modTable,
+  parseRange,
+  readModTable,
+} from './index';
+
+const BUILDS = builds('2.8.1', '2.9.4', '2.9.4a', '3.0.0-t1', '3.0.0', '3.1.0');
+const catalogue = catalogueOf({
+  towline: [
+    { version: '1.12', builds: ['2.8.1'] },
+    { version: '1.14', builds: ['2.9.4'] },
+    { version: '2.0', builds: ['3.0.0'] },
+  ],
+});
+const known = { catalogue, builds: BUILDS };
+
+describe('a range', () => {
+  it.each([
+    ['1.12 to 1.14', { from: '1.12', to: '1.14' }],
+    ['1.12 - 1.14', { from: '1.12', to: '1.14' }],
+    ['1.12–1.14', { from: '1.12', to: '1.14' }],
+    ['up to 3.0', { to: '3.0' }],
+    ['3.0 or older', { to: '3.0' }],
+    ['2.0 or newer', { from: '2.0' }],
+    ['from 2.0', { from: '2.0' }],
+    ['3.0.0-t1', { from: '3.0.0-t1', to: '3.0.0-t1' }],
+    ['any', {}],
+    ['whatever you like', undefined],
+    ['', undefined],
+  ])('%j is read', (text, range) => {
+    expect(parseRange(text)).toEqual(range);
+  });
+
+  it('holds builds by their order, and places an end that is none of them by its spelling', () => {
+    expect(buildsInRange({ from: '2.9.4', to: '3.0.0-t1' }, BUILDS)).toEqual(['2.9.4', '2.9.4a', '3.0.0-t1']);
+    expect(buildsInRange({ to: '2.9.9' }, BUILDS)).toEqual(['2.8.1', '2.9.4', '2.9.4a']);
+    expect(buildsInRange({ from: '3' }, BUILDS)).toEqual(['3.0.0-t1', '3.0.0', '3.1.0']);
+    expect(buildsInRange({ from: '4' }, BUILDS)).toEqual([]);
+  });
+});
+
+const read = (...lines: string[][]) => {
+  const [heads, ...rows] = lines;
+  return readModTable(
+    rows.map((cells, i) => ({ line: i + 2, cells })),
+    guessColumns(heads!),
+    known,
+  );
+};
+const HEADS = ['Name', 'Version', 'Supported builds', 'Needs', 'Weight', 'Type'];
+
+describe('a table of mods', () => {
+  it('gives mods with releases, builds, requirements and weights', () => {
+    const { mods, weights, faults } = read(
+      HEADS,
+      ['Honest fuel', '1.8', 'up to 2.9.4', 'Towline 1.12 to 1.14', 'must have', 'native'],
+      ['Honest fuel', '1.9', '2.9.4, 3.1.0', 'towline 1.14 or newer | Night pilotage', '', ''],
+      ['Night pilotage', '0.8', '2.9.4', '', 'Spare', ''],
+    );
+    expect(faults).toEqual([]);
+    expect(mods.map(({ id, name, kind }) => [id, name, kind])).toEqual([
+      ['honest-fuel', 'Honest fuel', 'native'],
+      ['night-pilotage', 'Night pilotage', 'script'],
+    ]);
+    expect([...weights]).toEqual([
+      ['honest-fuel', 'must'],
+      ['night-pilotage', 'spare'],
+    ]);
+    const [first, second] = mods[0]!.releases;
+    expect(first).toMatchObject({
+      builds: ['2.8.1', '2.9.4'],
+      requires: [{ mod: 'towline', from: '1.12', to: '1.14' }],
+    });
+    expect(second).toMatchObject({
+      builds: ['2.9.4', '3.1.0'],
+      requiresOneOf: [[{ mod: 'towline', from: '1.14' }, { mod: 'night-pilotage' }]],
+    });
+  });
+
+  it('tells every fault with line, field and cell', () => {
+    const { faults } = read(
+      HEADS,
+      ['', '1', '2.9.4', '', '', ''],
+      ['Fog', '', '2.9.4', '', '', ''],
+      ['Fog', '1', '2.9.4; 4.0', 'Nobody 2', 'much', 'fog'],
+      ['Fog', '1', 'often enough', 'Towline 9', '', ''],
+    );
+    expect(faults.map(({ line, field, cell, fault }) => [line, field, cell, fault])).toEqual([
+      [2, 'mod', '', 'empty'],
+      [3, 'release', '', 'empty'],
+      [5, 'release', '1', 'twice'],
+      [4, 'weight', 'much', 'no-such-weight'],
+      [4, 'kind', 'fog', 'no-such-kind'],
+      [4, 'builds', '4.0', 'no-such-build'],
+      [4, 'requires', 'Nobody 2', 'no-such-mod'],
+      [5, 'builds', 'often enough', 'no-range'],
+      [5, 'requires', 'Towline 9', 'no-such-release'],
+    ]);
+  });
+
+  it('refuses two weights of one mod', () => {
+    const { faults } = read(HEADS, ['Fog', '1', 'any', '', 'must', ''], ['Fog', '2', 'any', '', 'want', '']);
+    expect(faults).toEqual([{ line: 3, field: 'weight', cell: 'want', fault: 'two-weights' }]);
+  });
+
+  it('of JSON is a list of objects', () => {
+    const { heads, rows } = jsonRows('[{"mod":"Fog","release":2,"builds":["2.9.4","3.1.0"]},{"mod":"Ice"}]', 'f.json');
+    expect(heads).toEqual(['mod', 'release', 'builds']);
+    expect(rows).toEqual([
+      { line: 1, cells: ['Fog', '2', '2.9.4; 3.1.0'] },
+      { line: 2, cells: ['Ice', '', ''] },
+    ]);
+    expect(failureCode(() => jsonRows('{"mod":"Fog"}', 'f.json'))).toBe('json/does-not-fit');
+  });
+});
+
+it('what is written is read back as it was', () => {
+  const names = ['Fog over, the Reach', 'Ice season', 'Towline | two'];
+  const range = fc.record({ mod: fc.constantFrom(...names.map(idOfName)) });
+  const release = fc.record({
+    builds: fc.subarray([...BUILDS] as string[]),
+    requires: fc.array(range, { maxLength: 2 }),
+    requiresOneOf: fc.array(fc.array(range, { minLength: 2, maxLength: 2 }), { maxLength: 1 }),
+    conflicts: fc.array(range, { maxLength: 1 }),
+  });
+  fc.assert(
+    fc.property(fc.array(fc.array(release, { minLength: 1, maxLength: 3 }), { minLength: 3, maxLength: 3 }), (mods) => {
+      const sketches = mods.map((releases, i): [string, ReleaseSketch[]] => [
+        idOfName(names[i]!),
+        releases.map((one, place) => ({ version: `1.${place}`, ...one })),
+      ]);
+      const own = catalogueOf(Object.fromEntries(sketches)).mods.map((mod, i) => ({ ...mod, name: names[i]! }));
+      const weights = new Map<ModId, Weight>(own.map(({ id }, i) => [id, (['must', 'want', 'spare'] as const)[i]!]));
+      const { fields, data } = modTable(own, weights, known);
+      const rows = data.map((cells, i) => ({ line: i + 1, cells }));
+      const back = readModTable(rows, Object.fromEntries(fields.map((field, i) => [field, i])), known);
+      expect(back.faults).toEqual([]);
+      expect(back.weights).toEqual(weights);
+      expect(back.mods.map(({ releases }) => releases.map(({ date: _, ...rest }) => rest))).toEqual(
+        own.map(({ releases }) => releases.map(({ date: _, ...rest }) => rest)),
+      );
+    }),
+  );
+});
+
+it('what a person says is laid over the catalogue, whose files stay', () => {
+  const file = { path: 'mods/towline/a', size: 1, sha256: 'a'.repeat(64), href: '' };
+  const theirs = catalogueOf({
+    tow: [
+      { version: '1', builds: ['1'], files: [file] },
+      { version: '2', builds: ['2'] },
+    ],
+  });
+  const mine = catalogueOf({
+    tow: [
+      { version: '1', builds: ['1', '2'] },
+      { version: '3', builds: ['3'] },
+    ],
+  });
+  const { releases } = mergeMod(theirs.mods[0]!, mine.mods[0]!);
+  expect(releases.map(({ version, builds: on }) => [version, on])).toEqual([
+    ['1', ['1', '2']],
+    ['2', ['2']],
+    ['3', ['3']],
+  ]);
+  expect(releases[0]!.files).toEqual([file]);
+});
+
+it('ids are made of any name', () => {
+  fc.assert(
+    fc.property(fc.string({ minLength: 1, maxLength: 90 }), (name) => {
+      expect(idOfName(name)).toMatch(/^[a-z0-9-]{1,60}$/);
+    }),
+  );
+  expect(idOfName('Fog over the Réach!')).toBe(asMod('fog-over-the-reach'));
+  expect(MOD_FIELDS).toContain('mod');
+});

@@ -1,0 +1,93 @@
+import { readFileSync } from 'node:fs';
+import { expect, test } from '@playwright/test';
+import { choose, dropFile, open, surveyed } from './demo-way';
+
+test('the board is filtered, ordered, compared, read as a table and handed on', async ({ page }, info) => {
+  await surveyed(page);
+  await open(page, 'Choose');
+  await page.getByRole('link', { name: /^2\.9\.4, / }).click();
+  const mods = page.getByRole('region', { name: 'Mods' });
+  await page.keyboard.press('/');
+  await page.keyboard.type('honest fuel');
+  await expect(page.getByText('1 of 38 mods')).toBeVisible();
+  await expect(mods.getByRole('link')).toHaveCount(1);
+  await page.getByLabel(/^Filter mods/).fill('');
+
+  await expect(page.getByRole('heading', { name: 'Runner-up 2.8.1' })).toBeVisible();
+  await page.getByRole('link', { name: 'Compare', exact: true }).click();
+  await expect(page.getByRole('table', { name: '2.9.4 beside 2.8.1' })).toBeVisible();
+  await expect(page.getByText(/^From 2\.8\.1 to 2\.9\.4: [\d,]+ files changed/)).toBeVisible();
+  await page.getByRole('button', { name: 'Only what differs from 2.8.1' }).click();
+  await expect(page.getByText(/^\d+ of 38 mods$/)).toBeVisible();
+
+  await page.getByText('Table', { exact: true }).click();
+  const row = mods.getByRole('row', { name: /^Night pilotage/ });
+  await expect(row).toContainText('Must have');
+  await page.getByRole('button', { name: /^Export, / }).click();
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('menuitem', { name: /as Markdown$/ }).click(),
+  ]);
+  const file = info.outputPath('mods.md');
+  await download.saveAs(file);
+  const text = readFileSync(file, 'utf8');
+  expect(text).toContain('38 of 38 mods run');
+  expect(text).toMatch(/^\| Night pilotage \| must have \| 0\.8 \| 0\.8 \|/m);
+});
+
+test('why not all must-haves run, what has to give, and weaker evidence', async ({ page }) => {
+  await surveyed(page);
+  await open(page, 'Choose');
+  await page.getByRole('link', { name: /^3\.1\.0, / }).click();
+  await expect(page.getByRole('heading', { name: 'Why not all that you must have' })).toBeVisible();
+  await expect(page.getByText(/^You must have /)).toBeVisible();
+  const give = page.getByText(/^The fewest that have to give: /);
+  await expect(give).toContainText('Honest fuel');
+  await page.getByRole('button', { name: /^Only want / }).click();
+  await expect(give).toBeHidden();
+
+  await page.getByRole('link', { name: /^3\.2\.0, .*4 of 38 mods run/ }).click();
+  await page.getByRole('link', { name: /^Signal lamps/ }).click();
+  await page.locator('summary', { hasText: '1.1' }).click();
+  await expect(page.getByText(/^62 reports that it runs on 3\.2\.0, 3 that it does not/)).toBeVisible();
+  await page.getByRole('combobox', { name: 'Evidence that counts' }).click();
+  await page.getByRole('option', { name: 'what is likely, or better' }).click();
+  await expect(page.getByRole('link', { name: /^3\.2\.0, .*\b(?!4 of)\d+ of 38 mods run/ })).toBeVisible();
+  await expect(page.getByText(/mods? runs? by weaker evidence than their author’s word/)).toBeVisible();
+});
+
+test('mods come in from a table once every cell fits, and go with the decision', async ({ page }) => {
+  await surveyed(page);
+  const heads = 'Name;Version;Supported builds;Needs;How much';
+  const good = 'Lantern glow;1.0;up to 2.9.4;Towline 1.12 to 1.14;spare';
+  await dropFile(page, 'mine.csv', `${heads}\n${good}\nKeel noise;0.3;4.0;Nobody 2;\n`);
+  await page.getByRole('button', { name: 'Look it over' }).click();
+  await expect(page.getByText('Line 3: Supported builds “4.0” holds no build that is known.')).toBeVisible();
+  await expect(page.getByText('Line 3: Requirements “Nobody 2” is no mod')).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Take over/ })).toBeDisabled();
+  await page.getByRole('button', { name: 'Leave it' }).click();
+
+  await page.getByLabel('or paste it').fill(`${heads}\n${good}\n`);
+  await page.getByRole('button', { name: 'Read the pasted table' }).click();
+  await page.getByRole('combobox', { name: 'What the column How much is' }).click();
+  await page.getByRole('option', { name: 'weight', exact: true }).click();
+  await page.getByRole('button', { name: 'Take over 1 mod with 1 release' }).click();
+  await expect(page.getByText('1 mod with 1 release taken over from pasted table.')).toBeVisible();
+  await page.getByRole('link', { name: 'Back to the board' }).click();
+  await expect(page.getByRole('link', { name: /^2\.9\.4, .*39 of 39 mods run/ })).toBeVisible();
+  await choose(page, '2.9.4');
+  await page.reload();
+  await expect(page.getByRole('link', { name: /^2\.9\.4, .*39 of 39 mods run, target/ })).toBeVisible();
+
+  await page.getByRole('link', { name: 'Bring mods in' }).click();
+  await page.getByLabel('Search the catalogue').fill('pilots');
+  await page.getByRole('button', { name: 'Want Harbour pilots' }).click();
+  await expect(page.getByText('Harbour pilots is one of your mods now.')).toBeVisible();
+  await page.goto(page.url().replace(/mods.*/, 'mods?mod=lantern-glow'));
+  await page.getByRole('button', { name: 'Forget what I brought in of Lantern glow' }).click();
+  await expect(page.getByText('What you brought in of Lantern glow is forgotten.')).toBeVisible();
+  await expect(page.getByRole('link', { name: /^2\.9\.4, .* of 39 mods run/ })).toBeVisible();
+  // The decision still speaks of it.
+  await open(page, 'Fetch');
+  await expect(page.getByText(/^lantern-glow 1\.0 is in the catalogue no longer/)).toBeVisible();
+});
