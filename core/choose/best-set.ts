@@ -195,14 +195,8 @@ function withinReach({ mods }: Group, weights: ReadonlyMap<ModId, Weight>): Set<
   return reach;
 }
 
-/*
- * Sums of ties order sets by one thing after the other: fewer mods that nobody asked for, then evidence, then fewer
- * changes, then newer releases. For 1,000 mods all stay within the whole numbers that a double holds.
- */
-const NEWER = 1;
-const UNCHANGED = 2 ** 15;
-const EVIDENCE = 2 ** 25;
-const EXTRA = 2 ** 38;
+/** Evidence goes from 0 to this. */
+const MOST_EVIDENCE = 4;
 
 function worthsOf(
   { mods }: Group,
@@ -216,14 +210,16 @@ function worthsOf(
     releases.forEach(({ version }, bit) => {
       if (reach.has(mod.id) && (pin === undefined || pin === version)) allowed |= 1 << bit;
     });
-    const ties = releases.map(
-      ({ version }, bit) =>
-        (weight ? 0 : -EXTRA) +
-        (evidence?.(mod.id, version) ?? 0) * EVIDENCE +
-        (installed?.get(mod.id) === version ? UNCHANGED : 0) +
-        // Candidates stand newest first.
-        (releases.length - bit) * NEWER,
-    );
+    const each = (worth: (release: Release, bit: number) => number): number[] => releases.map(worth);
+    // What nobody asked for is to be as little as can be, and only then as good.
+    const worthIfAsked = (worth: number, most: number): number => (weight ? worth : worth - most);
+    const ties = [
+      each(() => (weight ? 0 : -1)),
+      each(({ version }) => worthIfAsked(evidence?.(mod.id, version) ?? 0, MOST_EVIDENCE)),
+      each(({ version }) => worthIfAsked(installed?.get(mod.id) === version ? 1 : 0, 1)),
+      // Candidates stand newest first.
+      each((_, bit) => worthIfAsked(releases.length - bit, releases.length)),
+    ];
     return { value: weight ? VALUE[weight] : 0, ties, allowed };
   });
 }

@@ -125,7 +125,7 @@ function isImpossible(clauses: readonly Clause[], { catalogue, build, pins }: Fa
       const may = (release: Release): boolean =>
         (!here || isFor(release, build)) && (pin === undefined || release.version === pin);
       const allowed = releasesOf[i]!.reduce((sum, release, bit) => (may(release) ? sum | (1 << bit) : sum), 0);
-      return { value: wanted.has(id) ? 1 : 0, ties: releasesOf[i]!.map(() => (wanted.has(id) ? 0 : -1)), allowed };
+      return { value: wanted.has(id) ? 1 : 0, ties: [], allowed };
     }),
   );
   return exact && value < wanted.size;

@@ -23,7 +23,7 @@ const solverOf = (options: readonly (readonly SolverMod['options'][number][])[])
   );
 
 const worthsOf = (values: readonly number[]): Worth[] =>
-  values.map((value) => ({ value, ties: value > 0 ? [1, 2] : [-9, -8], allowed: 3 }));
+  values.map((value) => ({ value, ties: [value > 0 ? [1, 2] : [-9, -8]], allowed: 3 }));
 
 describe('the search', () => {
   it('that is stopped early never gives less away than it says, and its set is never better than the best', () => {
@@ -48,7 +48,9 @@ describe('the search', () => {
         const solver = solverOf(options);
         const first = solver.solve(worthsOf(values));
         solver.solve(worthsOf(others));
-        expect(solver.solve(worthsOf(values))).toEqual(first);
+        const { conflicts: _, ...again } = solver.solve(worthsOf(values));
+        const { conflicts: __, ...before } = first;
+        expect(again).toEqual(before);
       }),
       { numRuns: 500, seed: 12 },
     );
@@ -62,11 +64,11 @@ describe('the search', () => {
         options: [{ needs: [], forbids: i % 2 === 0 ? forbid(i + 1) : [] }],
       })),
     );
-    const { value, exact, nodes } = solver.solve(
-      Array.from({ length: 2 * pairs }, (_, i) => ({ value: 1 + (i % 2), ties: [0], allowed: 1 })),
+    const { value, exact, conflicts } = solver.solve(
+      Array.from({ length: 2 * pairs }, (_, i) => ({ value: 1 + (i % 2), ties: [[0]], allowed: 1 })),
     );
     expect([value, exact]).toEqual([2 * pairs, true]);
-    expect(nodes).toBeLessThan(4 * pairs);
+    expect(conflicts).toBeLessThan(4 * pairs);
   });
 
   it('takes in what is needed to any depth, and nothing that is not', () => {
@@ -77,7 +79,7 @@ describe('the search', () => {
     const solver = new Solver([...chain(6), { options: [{ needs: [[{ mod: 5, mask: 1 }]], forbids: [] }] }]);
     const worths = worthsOf([5, 0, 0, 0, 0, 0, 0]).map((worth) => ({
       ...worth,
-      ties: worth.ties.slice(0, 1),
+      ties: worth.ties.map((order) => order.slice(0, 1)),
       allowed: 1,
     }));
     expect([...solver.solve(worths).chosen.keys()].sort()).toEqual([0, 1, 2, 3, 4, 5]);
