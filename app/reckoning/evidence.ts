@@ -10,7 +10,7 @@ import {
   withInferred,
 } from '#core/mend';
 import { type Catalogue, modById, releaseAt } from '#core/mods';
-import type { ChooseOptions } from '#core/choose';
+import type { ChooseInput, ChooseOptions } from '#core/choose';
 import { listTrials } from '~/store/holds';
 import type { Ground } from './ground';
 
@@ -69,15 +69,26 @@ export function catalogueAt({ inputAt, level }: Evidence, build: BuildLabel): Ca
   return catalogue;
 }
 
+const strengths = new WeakMap<AssessInput, NonNullable<ChooseInput['evidence']>>();
+
+/** How strong the evidence for a release is; the same function for the same evidence. */
+function strengthBy(input: AssessInput): NonNullable<ChooseInput['evidence']> {
+  let strength = strengths.get(input);
+  if (!strength) {
+    strength = (id, version) => {
+      const mod = modById(input.catalogue, id);
+      const release = mod && releaseAt(mod, version);
+      return release ? strengthOf(assess(release, input).byItself) : 0;
+    };
+    strengths.set(input, strength);
+  }
+  return strength;
+}
+
 /** What choosing needs of it. */
 export function choosingBy(evidence: Evidence): Required<Pick<ChooseOptions, 'catalogueAt' | 'evidence'>> {
   return {
     catalogueAt: (build) => catalogueAt(evidence, build),
-    evidence(build, id, version) {
-      const input = evidence.inputAt(build);
-      const mod = modById(input.catalogue, id);
-      const release = mod && releaseAt(mod, version);
-      return release ? strengthOf(assess(release, input).byItself) : 0;
-    },
+    evidence: (build) => strengthBy(evidence.inputAt(build)),
   };
 }

@@ -21,7 +21,7 @@ export interface ChooseInput {
   readonly pins?: ReadonlyMap<ModId, string>;
   /** Releases that lie in the folder; of equal sets the one that changes least is chosen. */
   readonly installed?: ReadonlyMap<ModId, string>;
-  /** How strong the evidence is that a release runs at the build, from 0 to 4. */
+  /** How strong the evidence is that a release runs at the build, from 0 to 4. The same function always says the same. */
   readonly evidence?: (mod: ModId, version: string) => number;
 }
 
@@ -122,7 +122,11 @@ interface Group {
   /** Whether a mod has more releases for the build than the solver can tell apart; the oldest are left out then. */
   readonly cut: boolean;
   readonly mods: readonly { readonly mod: Mod; readonly releases: readonly Release[] }[];
+  /** For each of them the places of the mods that its releases could need. */
+  readonly needed: readonly (readonly number[])[];
   readonly solver: Solver;
+  /** What was asked last. */
+  asked: { readonly evidence: ChooseInput['evidence']; readonly wishes: readonly Wish[] };
 }
 
 function groupOf(
@@ -161,7 +165,12 @@ function groupOf(
       })),
     })),
   );
-  return { mods, solver, cut: ids.some((id) => candidates.get(id)!.length > MOST_OPTIONS) };
+  const needed = mods.map(({ releases }) => {
+    const ranges = releases.flatMap((release) => needsOf(release).flat());
+    return [...new Set(ranges.flatMap(({ mod }) => place.get(mod) ?? []))];
+  });
+  const asked = { evidence: undefined, wishes: [] };
+  return { mods, needed, solver, asked, cut: ids.some((id) => candidates.get(id)!.length > MOST_OPTIONS) };
 }
 
 /** What is worked out of a catalogue for a build, whatever the person wants of it. */
@@ -185,12 +194,16 @@ function prepare(catalogue: Catalogue, build: BuildLabel): Prepared {
   return known;
 }
 
-/** The mods that somebody asked for or that these could need, to any depth. */
-function withinReach({ mods }: Group, weights: ReadonlyMap<ModId, Weight>): Set<ModId> {
-  const releasesOf = new Map(mods.map(({ mod, releases }) => [mod.id, releases]));
-  const reach = new Set(mods.flatMap(({ mod }) => (weights.has(mod.id) ? [mod.id] : [])));
-  for (const id of reach) {
-    for (const release of releasesOf.get(id) ?? []) for (const need of needsOf(release).flat()) reach.add(need.mod);
+/** By place in the group: whether somebody asked for the mod or for one that could need it, to any depth. */
+function withinReach({ mods, needed }: Group, weights: ReadonlyMap<ModId, Weight>): boolean[] {
+  const reach = mods.map(({ mod }) => weights.has(mod.id));
+  const open = [...reach.keys()].filter((place) => reach[place]);
+  for (let place = open.pop(); place !== undefined; place = open.pop()) {
+    for (const next of needed[place]!) {
+      if (reach[next]) continue;
+      reach[next] = true;
+      open.push(next);
+    }
   }
   return reach;
 }
@@ -198,30 +211,58 @@ function withinReach({ mods }: Group, weights: ReadonlyMap<ModId, Weight>): Set<
 /** Evidence goes from 0 to this. */
 const MOST_EVIDENCE = 4;
 
-function worthsOf(
-  { mods }: Group,
-  { weights, pins, installed, evidence }: ChooseInput,
-  reach: ReadonlySet<ModId>,
-): Worth[] {
-  return mods.map(({ mod, releases }): Worth => {
-    const weight = weights.get(mod.id);
-    const pin = pins?.get(mod.id);
-    let allowed = 0;
-    releases.forEach(({ version }, bit) => {
-      if (reach.has(mod.id) && (pin === undefined || pin === version)) allowed |= 1 << bit;
-    });
-    const each = (worth: (release: Release, bit: number) => number): number[] => releases.map(worth);
-    // What nobody asked for is to be as little as can be, and only then as good.
-    const worthIfAsked = (worth: number, most: number): number => (weight ? worth : worth - most);
-    const ties = [
-      each(() => (weight ? 0 : -1)),
-      each(({ version }) => worthIfAsked(evidence?.(mod.id, version) ?? 0, MOST_EVIDENCE)),
-      each(({ version }) => worthIfAsked(installed?.get(mod.id) === version ? 1 : 0, 1)),
-      // Candidates stand newest first.
-      each((_, bit) => worthIfAsked(releases.length - bit, releases.length)),
-    ];
-    return { value: weight ? VALUE[weight] : 0, ties, allowed };
+/** What is wanted of a mod, and what that makes it worth. */
+interface Wish {
+  readonly weight: Weight | undefined;
+  readonly pin: string | undefined;
+  readonly installed: string | undefined;
+  readonly reach: boolean;
+  readonly worth: Worth;
+}
+
+function worthOf(
+  { mod, releases }: Group['mods'][number],
+  { weight, pin, installed, reach }: Omit<Wish, 'worth'>,
+  evidence: ChooseInput['evidence'],
+): Worth {
+  let allowed = 0;
+  releases.forEach(({ version }, bit) => {
+    if (reach && (pin === undefined || pin === version)) allowed |= 1 << bit;
   });
+  const each = (worth: (release: Release, bit: number) => number): number[] => releases.map(worth);
+  // What nobody asked for is to be as little as can be, and only then as good.
+  const worthIfAsked = (worth: number, most: number): number => (weight ? worth : worth - most);
+  const ties = [
+    each(() => (weight ? 0 : -1)),
+    each(({ version }) => worthIfAsked(evidence?.(mod.id, version) ?? 0, MOST_EVIDENCE)),
+    each(({ version }) => worthIfAsked(installed === version ? 1 : 0, 1)),
+    // Candidates stand newest first.
+    each((_, bit) => worthIfAsked(releases.length - bit, releases.length)),
+  ];
+  return { value: weight ? VALUE[weight] : 0, ties, allowed };
+}
+
+/** Worths of the mods of which nothing else is wanted than before are the same objects, which the solver sees at once. */
+function worthsOf(
+  group: Group,
+  { weights, pins, installed, evidence }: ChooseInput,
+  reach: readonly boolean[],
+): Worth[] {
+  const before = group.asked.evidence === evidence ? group.asked.wishes : [];
+  const wishes = group.mods.map((one, place): Wish => {
+    const { id } = one.mod;
+    const wish = { weight: weights.get(id), pin: pins?.get(id), installed: installed?.get(id), reach: reach[place]! };
+    const same = before[place];
+    const isSame =
+      same &&
+      same.weight === wish.weight &&
+      same.pin === wish.pin &&
+      same.installed === wish.installed &&
+      same.reach === wish.reach;
+    return isSame ? same : { ...wish, worth: worthOf(one, wish, evidence) };
+  });
+  group.asked = { evidence, wishes };
+  return wishes.map(({ worth }) => worth);
 }
 
 /** A conflict holds both ways, whichever of the two names it. */

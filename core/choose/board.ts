@@ -1,6 +1,6 @@
 import type { BuildLabel, DepotIndex, ModId } from '#core/builds';
 import { type Catalogue, modById, type Weight } from '#core/mods';
-import { type BestSet, bestSet, goesBack } from './best-set';
+import { type BestSet, bestSet, type ChooseInput, goesBack } from './best-set';
 
 export interface ModChange {
   readonly mod: ModId;
@@ -24,7 +24,7 @@ export interface ChooseOptions {
   /** The catalogue as it counts at a build, where evidence adds to what authors say or takes from it. */
   readonly catalogueAt?: (build: BuildLabel) => Catalogue;
   /** How strong the evidence is that a release runs at a build, from 0 to 4. */
-  readonly evidence?: (build: BuildLabel, mod: ModId, version: string) => number;
+  readonly evidence?: (build: BuildLabel) => NonNullable<ChooseInput['evidence']>;
 }
 
 /** The choice at each build, in the order of `builds`. */
@@ -36,7 +36,7 @@ export function chooseAll(
   { pins, evidence, catalogueAt }: ChooseOptions = {},
 ): BuildChoice[] {
   return builds.map((build) => {
-    const evidenceHere = evidence && { evidence: (mod: ModId, version: string) => evidence(build, mod, version) };
+    const evidenceHere = evidence && { evidence: evidence(build) };
     const input = {
       catalogue: catalogueAt?.(build) ?? catalogue,
       weights,

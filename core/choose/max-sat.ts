@@ -16,6 +16,11 @@ export interface Optimum {
   readonly leastLoss: number;
   /** Whether the best answer was proven to be the best, and all further questions are about such answers alone. */
   readonly exact: boolean;
+  /**
+   * How much of each soft literal's weight the proof rests on. With any weights that are not below these the proof holds as
+   * well; where they are above for all that holds in the best answer, it has the same best answers.
+   */
+  readonly needed: ReadonlyMap<Literal, number>;
 }
 
 const lossOf = (model: readonly boolean[], softs: readonly Soft[]): number =>
@@ -66,6 +71,10 @@ function trimmed(sat: Sat, found: readonly Literal[]): Literal[] {
 export function minimizeLoss(sat: Sat, softs: readonly Soft[], stopAt: number): Optimum {
   const left = new Map<Literal, number>();
   for (const { literal, weight } of softs) left.set(literal, (left.get(literal) ?? 0) + weight);
+  const needed = new Map<Literal, number>();
+  const lose = (literal: Literal, weight: number): void => {
+    needed.set(literal, (needed.get(literal) ?? 0) + weight);
+  };
   let leastLoss = 0;
   let best: { model: readonly boolean[]; loss: number } | undefined;
   let stratum = Math.max(0, ...left.values());
@@ -73,13 +82,22 @@ export function minimizeLoss(sat: Sat, softs: readonly Soft[], stopAt: number): 
   const keepModel = (): void => {
     const loss = lossOf(sat.model, softs);
     if (!best || loss < best.loss) best = { model: sat.model, loss };
-    // What weighs more than could still be won holds in every better answer.
+  };
+
+  /** What holds anyway need not be assumed, and what cannot hold is lost without a search. */
+  const settle = (): void => {
     for (const [literal, weight] of left) {
-      if (weight > best.loss - leastLoss) sat.clause([literal]);
+      const fixed = sat.fixed(literal);
+      if (fixed === undefined) continue;
+      left.delete(literal);
+      if (fixed) continue;
+      leastLoss += weight;
+      lose(literal, weight);
     }
   };
 
   for (;;) {
+    settle();
     const assumed = [...left].filter(([, weight]) => weight >= stratum).map(([literal]) => literal);
     const answer = sat.solve(assumed, Math.max(0, stopAt - sat.conflicts));
     if (answer === undefined) break;
@@ -88,7 +106,7 @@ export function minimizeLoss(sat: Sat, softs: readonly Soft[], stopAt: number): 
       const lighter = [...left.values()].filter((weight) => weight < stratum);
       if (lighter.length === 0) {
         for (const literal of left.keys()) sat.clause([literal]);
-        return { model: best!.model, loss: best!.loss, leastLoss, exact: true };
+        return { model: best!.model, loss: best!.loss, leastLoss, exact: true, needed };
       }
       stratum = Math.max(...lighter);
       continue;
@@ -100,10 +118,11 @@ export function minimizeLoss(sat: Sat, softs: readonly Soft[], stopAt: number): 
     leastLoss += least;
     for (const literal of core) {
       const weight = left.get(literal)! - least;
+      lose(literal, least);
       if (weight > 0) left.set(literal, weight);
       else left.delete(literal);
     }
     for (const literal of relax(sat, core)) left.set(literal, least);
   }
-  return { model: best?.model, loss: best?.loss ?? Infinity, leastLoss, exact: false };
+  return { model: best?.model, loss: best?.loss ?? Infinity, leastLoss, exact: false, needed };
 }

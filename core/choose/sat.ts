@@ -144,13 +144,23 @@ export class Sat {
   /** Adds that one of the literals holds, for good. */
   clause(given: readonly Literal[]): void {
     this.#backTo(0);
-    const literals = [...new Set(given)].filter((literal) => this.#values[literal] !== -1);
-    if (literals.some((literal) => this.#values[literal] === 1 || literals.includes(not(literal)))) return;
+    const literals: Literal[] = [];
+    for (const literal of given) {
+      if (this.#values[literal] === 1 || literals.includes(not(literal))) return;
+      if (this.#values[literal] !== -1 && !literals.includes(literal)) literals.push(literal);
+    }
     if (literals.length === 0) this.#broken = true;
     else if (literals.length === 1) {
       this.#hold(literals[0]!, undefined);
       this.#broken ||= this.#propagate() !== undefined;
     } else this.#attach({ literals, learnt: false, activity: 0, dropped: false });
+  }
+
+  /** Whether the literal holds, or cannot hold, whatever is assumed; undefined where that is not known. */
+  fixed(literal: Literal): boolean | undefined {
+    this.#backTo(0);
+    const value = this.#values[literal]!;
+    return value === 0 ? undefined : value === 1;
   }
 
   #attach(clause: Clause): void {
@@ -209,7 +219,7 @@ export class Sat {
         this.#head = this.#trail.length;
         return clause;
       }
-      watches.length = kept;
+      if (kept < watches.length) watches.length = kept;
     }
     return undefined;
   }
@@ -342,7 +352,8 @@ export class Sat {
         this.#backTo(0);
         return answer;
       }
-      this.#backTo(0);
+      // The assumptions would only be made again.
+      this.#backTo(assumptions.length);
     }
   }
 

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type OptionSet, Solver, type SolverMod, type Worth } from './solver';
+import { type OptionSet, type Solution, Solver, type SolverMod, type Worth } from './solver';
 
 const MODS = 9;
 const setArbitrary = fc.record({ mod: fc.nat({ max: MODS - 1 }), mask: fc.integer({ min: 1, max: 3 }) });
@@ -53,6 +53,28 @@ describe('the search', () => {
         expect(again).toEqual(before);
       }),
       { numRuns: 500, seed: 12 },
+    );
+  });
+
+  it('answers after a change of values as one does that was never asked before', () => {
+    const change = fc.tuple(fc.nat({ max: MODS - 1 }), fc.constantFrom(1, 2, 3, 10, 30));
+    fc.assert(
+      fc.property(modsArbitrary, valuesArbitrary, fc.array(change, { maxLength: 6 }), (options, values, changes) => {
+        const solver = solverOf(options);
+        const now: number[] = [...values];
+        for (const [mod, value] of changes) {
+          solver.solve(worthsOf(now));
+          // What nobody asked for stays so: that is another question.
+          if (now[mod]! > 0) now[mod] = value;
+          const fresh = solverOf(options).solve(worthsOf(now));
+          const ties = ({ chosen }: Solution): number[] => [
+            [...chosen].reduce((sum, [at, bit]) => sum + worthsOf(now)[at]!.ties[0]![bit]!, 0),
+          ];
+          const again = solver.solve(worthsOf(now));
+          expect([again.value, again.exact, ...ties(again)]).toEqual([fresh.value, true, ...ties(fresh)]);
+        }
+      }),
+      { numRuns: 1000, seed: 13 },
     );
   });
 
