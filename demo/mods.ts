@@ -11,6 +11,7 @@ interface ReleaseSketch {
   readonly to: number;
   readonly requires?: readonly string[];
   readonly conflicts?: readonly string[];
+  readonly optional?: readonly string[];
   /** Shown only after the next patch has come out. */
   readonly afterPatch?: boolean;
   readonly note?: string;
@@ -241,7 +242,10 @@ export const MODS: readonly ModSketch[] = [
     'Edda Kolk',
     'Room for two barges in every chamber.',
     ['tables/locks.csv', 'tables/depths.csv'],
-    [r('1.1 3-7'), r('1.2 8 patch')],
+    [
+      { ...r('1.1 3-7'), optional: ['fog-over-the-reach'] },
+      { ...r('1.2 8 patch'), optional: ['fog-over-the-reach'] },
+    ],
   ),
   mod(
     'slow-canals',
@@ -429,6 +433,7 @@ export function demoCatalogue(seed: number, digest: (bytes: Uint8Array) => strin
         builds: BUILDS.slice(sketchRelease.from, sketchRelease.to + 1).map(({ label }) => label),
         requires: (sketchRelease.requires ?? []).map(requirement),
         conflicts: (sketchRelease.conflicts ?? []).map(requirement),
+        optional: (sketchRelease.optional ?? []).map(requirement),
         reports: REPORTS.filter(([id, version]) => id === sketch.id && version === sketchRelease.version).map(
           ([, , build, ran, against]) => ({ build: BUILDS[build]!.label, for: ran, against }),
         ),

@@ -4,6 +4,7 @@ import { openBlob } from './blob-file';
 import { naming } from './file-failures';
 import type { Folder, OpenFile } from './folder';
 import { entriesBelow } from './walk';
+import { whileHeld } from './while-held';
 
 /** Marks a file as read-only: the origin's private file system has no such flag of its own. */
 const FLAG = '.~read-only';
@@ -47,6 +48,11 @@ function openSync(access: SyncAccess, size: number): OpenFile {
   };
 }
 
+const fileIn = (above: FileSystemDirectoryHandle, name: string, create: boolean): Promise<FileSystemFileHandle> =>
+  whileHeld(above, above.getFileHandle(name, { create }));
+
+const blobOf = (handle: FileSystemFileHandle): Promise<File> => whileHeld(handle, handle.getFile());
+
 /**
  * A folder of the origin's private file system, made where it is missing. Works in pages and workers.
  * @param root path of the folder below the private file system's root
@@ -60,7 +66,9 @@ export function browserDisk(root: string): Folder {
     const opened =
       path === ''
         ? openRoot()
-        : folder(folderOf(path), create).then((above) => above.getDirectoryHandle(fileName(path), { create }));
+        : folder(folderOf(path), create).then((above) =>
+            whileHeld(above, above.getDirectoryHandle(fileName(path), { create })),
+          );
     handles.set(path, opened);
     // A folder that is not there now may be made later.
     opened.catch(() => handles.delete(path));
@@ -69,25 +77,27 @@ export function browserDisk(root: string): Folder {
 
   async function openRoot(): Promise<FileSystemDirectoryHandle> {
     let handle = await navigator.storage.getDirectory();
-    for (const part of root.split('/')) handle = await handle.getDirectoryHandle(part, { create: true });
+    for (const part of root.split('/')) {
+      handle = await whileHeld(handle, handle.getDirectoryHandle(part, { create: true }));
+    }
     return handle;
   }
 
   async function file(path: string, create = false): Promise<FileSystemFileHandle> {
     try {
-      return await (await folder(folderOf(path), create)).getFileHandle(fileName(path), { create });
+      return await fileIn(await folder(folderOf(path), create), fileName(path), create);
     } catch (error) {
       // Somebody else may have removed and made the folder anew; its old handle is then of no use.
       if (!(error instanceof DOMException) || error.name !== 'NotFoundError' || folderOf(path) === '') throw error;
       handles.clear();
-      return (await folder(folderOf(path), create)).getFileHandle(fileName(path), { create });
+      return fileIn(await folder(folderOf(path), create), fileName(path), create);
     }
   }
 
   /** Asks the folder directly: that a flag is missing is the usual case, and says nothing about the known handles. */
   async function isReadOnly(path: string): Promise<boolean> {
     const above = await folder(folderOf(path), false).catch(() => undefined);
-    const flag = await above?.getFileHandle(fileName(path) + FLAG).catch(() => undefined);
+    const flag = above && (await fileIn(above, fileName(path) + FLAG, false).catch(() => undefined));
     return flag !== undefined;
   }
 
@@ -106,52 +116,54 @@ export function browserDisk(root: string): Folder {
     async stat(path) {
       const handle = await file(path).catch(() => undefined);
       if (!handle) return undefined;
-      const { size, lastModified } = await handle.getFile();
+      const { size, lastModified } = await blobOf(handle);
       return { path, size, modified: lastModified };
     },
     open: (path) =>
       naming(path, async () => {
         const handle: SyncHandle = await file(path);
-        const blob = await handle.getFile();
+        const blob = await blobOf(handle);
         if (blob.size < SYNC_FROM || !handle.createSyncAccessHandle) return openBlob(blob);
         // Another tab may have it open to write; its bytes can be read all the same, only slower.
-        const access = await handle.createSyncAccessHandle({ mode: 'read-only' }).catch(() => undefined);
+        const asked = handle.createSyncAccessHandle({ mode: 'read-only' });
+        const access = await whileHeld(handle, asked).catch(() => undefined);
         return access ? openSync(access, blob.size) : openBlob(blob);
       }),
     read: (path, start = 0, end) =>
-      naming(path, async () => openBlob(await (await file(path)).getFile()).read(start, end ?? Infinity)),
+      naming(path, async () => openBlob(await blobOf(await file(path))).read(start, end ?? Infinity)),
     writeWhole: (path, bytes) =>
       naming(path, async () => {
         await assertWritable(path);
         if (!inWorker) {
           // In a page only the stream is to be had: it writes to a copy that takes the file's place on close.
-          const stream = await (await file(path, true)).createWritable();
+          const handle = await file(path, true);
+          const stream = await whileHeld(handle, handle.createWritable());
           await stream.write(bytes);
           await stream.close();
           return;
         }
         const fresh = (await file(path + FRESH, true)) as MovableHandle & Required<SyncHandle>;
         // In a worker this is several times as fast as the stream; the move is what makes it whole or nothing.
-        const access = await fresh.createSyncAccessHandle();
+        const access = await whileHeld(fresh, fresh.createSyncAccessHandle());
         try {
           access.truncate(0);
           if (access.write(bytes, { at: 0 }) < bytes.length) throw new Failure('folder/full', { path });
         } finally {
           access.close();
         }
-        await fresh.move(await folder(folderOf(path), true), fileName(path));
+        await whileHeld(fresh, fresh.move(await folder(folderOf(path), true), fileName(path)));
       }),
     writeAt: (path, offset, bytes) =>
       naming(path, async () => {
         await assertWritable(path);
         const handle: SyncHandle = await file(path, true);
         if (!handle.createSyncAccessHandle) {
-          const stream = await handle.createWritable({ keepExistingData: true });
+          const stream = await whileHeld(handle, handle.createWritable({ keepExistingData: true }));
           await stream.write({ type: 'write', position: offset, data: bytes });
           await stream.close();
           return;
         }
-        const access = await handle.createSyncAccessHandle();
+        const access = await whileHeld(handle, handle.createSyncAccessHandle());
         try {
           const written = access.write(bytes, { at: offset });
           if (written < bytes.length) throw new Failure('folder/full', { path });
@@ -164,7 +176,7 @@ export function browserDisk(root: string): Folder {
         await assertWritable(from);
         await assertWritable(to);
         const handle = (await file(from)) as MovableHandle;
-        await handle.move(await folder(folderOf(to), true), fileName(to));
+        await whileHeld(handle, handle.move(await folder(folderOf(to), true), fileName(to)));
       }),
     remove: (path) =>
       naming(path, async () => {
@@ -175,7 +187,8 @@ export function browserDisk(root: string): Folder {
         const names = path === '' ? [] : [fileName(path)];
         if (path === '' && above) for await (const name of above.keys()) names.push(name);
         for (const name of names) {
-          await above?.removeEntry(name, { recursive: true }).catch((error: unknown) => {
+          if (!above) continue;
+          await whileHeld(above, above.removeEntry(name, { recursive: true })).catch((error: unknown) => {
             if (!(error instanceof DOMException) || error.name !== 'NotFoundError') throw error;
           });
         }
@@ -185,7 +198,10 @@ export function browserDisk(root: string): Folder {
       naming(path, async () => {
         await file(path);
         if (readOnly) await file(path + FLAG, true);
-        else await (await folder(folderOf(path), false)).removeEntry(fileName(path) + FLAG).catch(() => undefined);
+        else {
+          const above = await folder(folderOf(path), false);
+          await whileHeld(above, above.removeEntry(fileName(path) + FLAG)).catch(() => undefined);
+        }
       }),
     isReadOnly,
     async room() {

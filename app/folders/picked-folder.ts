@@ -3,6 +3,7 @@ import { openBlob } from './blob-file';
 import { naming } from './file-failures';
 import { type FolderReader, LOOK_ONLY } from './folder';
 import { entriesBelow } from './walk';
+import { whileHeld } from './while-held';
 
 /**
  * A folder that a person picked (File System Access), to look at. Works in pages and workers, as long as the browser
@@ -11,13 +12,15 @@ import { entriesBelow } from './walk';
 export function pickedFolder(root: FileSystemDirectoryHandle): FolderReader {
   async function folder(path: string): Promise<FileSystemDirectoryHandle> {
     let handle = root;
-    if (path !== '') for (const part of path.split('/')) handle = await handle.getDirectoryHandle(part);
+    if (path !== '')
+      for (const part of path.split('/')) handle = await whileHeld(handle, handle.getDirectoryHandle(part));
     return handle;
   }
 
   const blob = async (path: string): Promise<File> => {
     const above = await folder(folderOf(path));
-    return (await above.getFileHandle(fileName(path))).getFile();
+    const handle = await whileHeld(above, above.getFileHandle(fileName(path)));
+    return whileHeld(handle, handle.getFile());
   };
 
   async function startOf(path: string): Promise<FileSystemDirectoryHandle | undefined> {

@@ -1,4 +1,5 @@
 import type { FolderEntry } from './folder';
+import { whileHeld } from './while-held';
 
 /** Files whose size and time are asked for at once: each takes a round trip to another process. */
 const AT_ONCE = 64;
@@ -31,7 +32,7 @@ export async function entriesBelow(
     for (let next = await files.next(); !next.done; next = await files.next()) {
       const { path, handle } = next.value;
       if (!counts(path)) continue;
-      const file = await handle.getFile().catch((error: unknown) => {
+      const file = await whileHeld(handle, handle.getFile()).catch((error: unknown) => {
         if (error instanceof DOMException && error.name === 'NotFoundError') return undefined;
         throw error;
       });

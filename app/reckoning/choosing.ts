@@ -12,7 +12,7 @@ import {
 } from '#core/choose';
 import { Failure } from '#core/failure';
 import { fetchTotals, targetTree, whatToFetch } from '#core/fetch';
-import { assess, type FileChange, isAtLeast, patchImpact } from '#core/mend';
+import { assess, type AssessInput, type FileChange, isAtLeast, patchImpact } from '#core/mend';
 import { modById, releaseFileKey } from '#core/mods';
 import { isBelow } from '#core/paths';
 import { likeliestBuild } from '#core/survey';
@@ -35,18 +35,13 @@ export function choicesOf(here: Ground, evidence: Evidence): BuildChoice[] {
 
 export async function choose(installId: string): Promise<ChooseView> {
   const here = await ground(installId);
-  const { catalogue, index, trees, depots, found, installed, install } = here;
+  const { catalogue, index, trees, installed, install } = here;
   const evidence = await evidenceOf(here);
   const choices = choicesOf(here, evidence);
   const toFetch = new Map<BuildLabel, number>();
-  if (found.length > 0) {
-    for (const { build, runs } of choices) {
-      const laid = trees.get(build);
-      if (!laid) continue;
-      const filesHref = new Map(depots.map(({ id }) => [id, '']));
-      const target = await targetTree({ index, laid, filesHref, catalogue, releases: runs }, platformSha256);
-      toFetch.set(build, fetchTotals(whatToFetch(target, { files: found, fetched: new Set() })).toFetch);
-    }
+  for (const choice of choices) {
+    const bytes = await bytesToFetch(here, choice);
+    if (bytes !== undefined) toFetch.set(choice.build, bytes);
   }
   const [best, second] = rankChoices(choices, index);
   return {
@@ -56,6 +51,7 @@ export async function choose(installId: string): Promise<ChooseView> {
     runnerUp: second?.build,
     installed,
     toFetch,
+    at: Date.now(),
     level: evidence.level,
     bars: barsAt(here, evidence, choices),
     onDisk: likeliestBuild(identities(here), trees.keys()),
@@ -64,6 +60,25 @@ export async function choose(installId: string): Promise<ChooseView> {
     weights: new Map(install.weights),
     saves: savesAt(here),
   };
+}
+
+const bytesKnown = new Map<string, number>();
+const MOST_BYTES_KNOWN = 5000;
+
+/** Bytes that a choice would have to fetch, undefined before the first survey; worked out once for the same choice. */
+async function bytesToFetch(here: Ground, { build, runs }: BuildChoice): Promise<number | undefined> {
+  const { index, trees, depots, catalogue, found, survey, install } = here;
+  const laid = trees.get(build);
+  if (!laid || !survey || found.length === 0) return undefined;
+  const key = JSON.stringify([install.id, survey.at, build, depots.map(({ id }) => id), [...runs]]);
+  const known = bytesKnown.get(key);
+  if (known !== undefined) return known;
+  const filesHref = new Map(depots.map(({ id }) => [id, '']));
+  const target = await targetTree({ index, laid, filesHref, catalogue, releases: runs }, platformSha256);
+  const { toFetch } = fetchTotals(whatToFetch(target, { files: found, fetched: new Set() }));
+  bytesKnown.set(key, toFetch);
+  if (bytesKnown.size > MOST_BYTES_KNOWN) bytesKnown.delete(bytesKnown.keys().next().value!);
+  return toFetch;
 }
 
 function savesAt({ survey, index }: Ground): number[] {
@@ -88,25 +103,35 @@ export async function decide(installId: string, build: BuildLabel): Promise<Targ
   return { build, releases: [...choice.runs], decidedBy: 'choice', at, decision };
 }
 
+const barsKnown = new WeakMap<AssessInput, { readonly key: string; readonly bars: Map<ModId, Bar[]> }>();
+
 /** Each of the person's mods, and of those that come in besides, with the builds that its releases count for. */
 function barsAt(
   { index, catalogue, install }: Ground,
   evidence: Evidence,
   choices: readonly BuildChoice[],
 ): Map<ModId, Bar[]> {
-  const builds = index.builds.map(({ label }) => label);
+  const inputs = index.builds.map(({ label }) => evidence.inputAt(label));
+  const [first] = inputs;
+  if (!first) return new Map();
   const ids = new Set([...install.weights.map(([id]) => id), ...choices.flatMap(({ runs }) => [...runs.keys()])]);
-  const bars = [...ids].flatMap((id): [ModId, Bar[]][] => {
-    const mod = modById(catalogue, id);
-    if (!mod) return [];
-    const support = (release: number, build: number): Support | undefined => {
-      const { byItself } = assess(mod.releases[release]!, evidence.inputAt(builds[build]!));
-      if (!isAtLeast(byItself, evidence.level)) return undefined;
-      return byItself === 'stated' || byItself === 'proven' ? byItself : 'weaker';
-    };
-    return [[id, barsOf(mod.releases, builds.length, support)]];
-  });
-  return new Map(bars);
+  const key = JSON.stringify([evidence.level, [...ids].sort()]);
+  const known = barsKnown.get(first);
+  if (known?.key === key) return known.bars;
+  const bars = new Map(
+    [...ids].flatMap((id): [ModId, Bar[]][] => {
+      const mod = modById(catalogue, id);
+      if (!mod) return [];
+      const support = (release: number, build: number): Support | undefined => {
+        const { byItself } = assess(mod.releases[release]!, inputs[build]!);
+        if (!isAtLeast(byItself, evidence.level)) return undefined;
+        return byItself === 'stated' || byItself === 'proven' ? byItself : 'weaker';
+      };
+      return [[id, barsOf(mod.releases, inputs.length, support)]];
+    }),
+  );
+  barsKnown.set(first, { key, bars });
+  return bars;
 }
 
 /** Files in the mods' folder that no release of a known mod has: mods that nobody knows, most likely. */

@@ -111,6 +111,8 @@ export interface ChooseView {
   readonly installed: readonly InstalledMod[];
   /** Bytes that would have to come for each build; undefined before the first survey. */
   readonly toFetch: ReadonlyMap<BuildLabel, number>;
+  /** When this was worked out, for whoever waits for a change of it. */
+  readonly at: number;
   /** How weak the evidence may be. */
   readonly level: EvidenceLevel;
   /** For each of the person's mods the builds that its releases count for. */

@@ -39,7 +39,7 @@ export const MIGRATIONS: readonly Migrate[] = [
       await surveys.put({ ...survey, modified, trusted: 0 });
     }
   },
-  // Releases carry what people reported of them, and a person can bring in mods that no catalogue has.
+  // Releases carry what people reported of them and what they make use of, and a person can bring in mods that no catalogue has.
   async (database, transaction) => {
     database.createObjectStore('ownMods', { keyPath: 'id' });
     const services = transaction.objectStore('services');
@@ -47,7 +47,11 @@ export const MIGRATIONS: readonly Migrate[] = [
     if (record?.name !== 'catalogue') return;
     const mods = record.value.mods.map((mod) => ({
       ...mod,
-      releases: mod.releases.map((release) => ({ ...release, reports: release.reports ?? [] })),
+      releases: mod.releases.map((release) => ({
+        ...release,
+        reports: release.reports ?? [],
+        optional: release.optional ?? [],
+      })),
     }));
     await services.put({ ...record, value: { ...record.value, mods } });
   },

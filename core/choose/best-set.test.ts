@@ -164,6 +164,27 @@ describe('the best set', () => {
     expect(lost.get(asMod('w1'))).toEqual({ why: 'conflict', release: '1', with: 'must' });
   });
 
+  it('heeds optional requirements, which only add', () => {
+    const catalogue = catalogueOf({
+      lamp: [{ version: '1', builds: ['1'], optional: [{ mod: 'fog', to: '1' }, { mod: 'spare' }, { mod: 'nobody' }] }],
+      fog: [
+        { version: '1', builds: ['1'] },
+        { version: '2', builds: ['1'] },
+      ],
+      spare: [{ version: '1', builds: ['1'] }],
+    });
+    const weights = new Map<ModId, Weight>([
+      [asMod('lamp'), 'want'],
+      [asMod('fog'), 'want'],
+    ]);
+    const { runs } = bestSet({ catalogue, weights, build: asBuild('1') }, builds('1'));
+    // The older fog is the one that the lamps can use; a mod that nobody wants does not come in for it.
+    expect([...runs]).toEqual([
+      ['lamp', '1'],
+      ['fog', '1'],
+    ]);
+  });
+
   it('does not bring in a mod that nobody asked for or needs', () => {
     const catalogue = catalogueOf({
       mine: [{ version: '1', builds: ['1'], requires: [{ mod: 'base' }] }],

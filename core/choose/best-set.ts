@@ -92,7 +92,7 @@ function tiedGroups(candidates: ReadonlyMap<ModId, readonly Release[]>): ModId[]
   const ties = new Map<ModId, Set<ModId>>([...candidates.keys()].map((id) => [id, new Set()]));
   for (const [id, releases] of candidates) {
     for (const release of releases) {
-      for (const { mod } of [...needsOf(release).flat(), ...release.conflicts]) {
+      for (const { mod } of [...needsOf(release).flat(), ...release.conflicts, ...release.optional]) {
         if (!ties.has(mod)) continue;
         ties.get(id)!.add(mod);
         ties.get(mod)!.add(id);
@@ -129,6 +129,9 @@ interface Group {
   asked: { readonly evidence: ChooseInput['evidence']; readonly wishes: readonly Wish[] };
 }
 
+/** Orders of ties that come before optional requirements; see `worthOf`. */
+const EXTRAS_AND_EVIDENCE = 2;
+
 function groupOf(
   ids: readonly ModId[],
   candidates: ReadonlyMap<ModId, readonly Release[]>,
@@ -162,8 +165,10 @@ function groupOf(
         needs: needsOf(release).map(setsOf),
         // A release is no alternative to itself: that two of one mod cannot be in goes without saying.
         forbids: setsOf(release.conflicts).filter(({ mod }) => mod !== own),
+        uses: setsOf(release.optional).filter(({ mod }) => mod !== own),
       })),
     })),
+    EXTRAS_AND_EVIDENCE,
   );
   const needed = mods.map(({ releases }) => {
     const ranges = releases.flatMap((release) => needsOf(release).flat());
@@ -323,7 +328,8 @@ function explain(
 /**
  * The best set of releases at one build: requirements hold to any depth, no two conflict, one release a mod, a pinned mod
  * at its release or not at all; first the must-haves, then the wants, then the spares are as many as can be; of equal sets
- * the one with fewer mods that nobody asked for, then with stronger evidence, then with fewer changes from what is
+ * the one with fewer mods that nobody asked for, then with stronger evidence, then with more optional requirements met,
+ * then with fewer changes from what is
  * installed, then with newer releases.
  * @param builds all builds from old to new, for the reasons
  */

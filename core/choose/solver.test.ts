@@ -78,6 +78,28 @@ describe('the search', () => {
     );
   });
 
+  it('meets as many uses as can be, without giving up value or what stands before them', () => {
+    const option = { needs: [], forbids: [] };
+    const solver = new Solver([
+      { options: [{ ...option, uses: [{ mod: 1, mask: 1 }] }] },
+      { options: [option, option] },
+      { options: [{ ...option, uses: [{ mod: 3, mask: 1 }] }] },
+      { options: [option] },
+    ]);
+    const worth = (value: number, ...ties: number[]): Worth => ({ value, ties: [ties], allowed: 2 ** ties.length - 1 });
+    const { chosen, tieExact } = solver.solve([worth(5, 1), worth(5, 1, 2), worth(5, 1), worth(0, -1)]);
+    expect(tieExact).toBe(true);
+    // The newer option of the second would win without the use; the fourth, which nobody asked for, comes in for it.
+    expect([...chosen]).toEqual([
+      [0, 0],
+      [1, 0],
+      [2, 0],
+      [3, 0],
+    ]);
+    const after = new Solver([{ options: [{ ...option, uses: [{ mod: 1, mask: 1 }] }] }, { options: [option] }], 1);
+    expect([...after.solve([worth(5, 1), worth(0, -1)]).chosen]).toEqual([[0, 0]]);
+  });
+
   it('proves what it gives up of many pairs that cannot be beside one another without trying each way', () => {
     const pairs = 40;
     const forbid = (mod: number): OptionSet[] => [{ mod, mask: 1 }];

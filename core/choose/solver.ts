@@ -30,6 +30,8 @@ export interface SolverOption {
   readonly needs: readonly (readonly OptionSet[])[];
   /** None of these may be in beside it. It is enough that one of two names the other. */
   readonly forbids: readonly OptionSet[];
+  /** Of sets that are equal up to these, one is better where more of them are met. */
+  readonly uses?: readonly OptionSet[];
 }
 
 export interface Solution {
@@ -62,7 +64,7 @@ class Encoding {
   readonly #ins: (Literal | undefined)[];
 
   constructor(
-    mods: readonly SolverMod[],
+    private readonly mods: readonly SolverMod[],
     private readonly worths: readonly Worth[],
   ) {
     const { sat } = this;
@@ -111,6 +113,25 @@ class Encoding {
   neededOf(mod: number, needed: ReadonlyMap<Literal, number>): number {
     const literal = this.#ins[mod];
     return literal === undefined ? 0 : (needed.get(literal) ?? 0);
+  }
+
+  /** One for each use of an option: it holds only where both are in. */
+  useSofts(): Soft[] {
+    const { sat } = this;
+    return this.mods.flatMap(({ options }, mod) =>
+      options.flatMap(({ uses = [] }, bit) => {
+        const option = this.#options[mod]![bit];
+        if (option === undefined) return [];
+        return uses.flatMap((use): Soft[] => {
+          const used = this.#literals(use);
+          if (used.length === 0) return [];
+          const both = sat.variable(true);
+          sat.clause([not(both), option]);
+          sat.clause([not(both), ...used]);
+          return [{ literal: both, weight: 1 }];
+        });
+      }),
+    );
   }
 
   /** What a choice loses by one order of ties, against the best option of each mod. */
@@ -215,7 +236,11 @@ function stillProven({ worths, solution, needed }: Proof, now: readonly Worth[])
 export class Solver {
   #proof: Proof | undefined;
 
-  constructor(private readonly mods: readonly SolverMod[]) {}
+  /** @param usesAfter how many orders of ties come before the uses */
+  constructor(
+    private readonly mods: readonly SolverMod[],
+    private readonly usesAfter = 0,
+  ) {}
 
   /**
    * @param worths one for each mod
@@ -240,15 +265,18 @@ export class Solver {
     let tieExact = exact;
     const stopAt = sat.conflicts + mostTieConflicts;
     const levels = worths[0]?.ties.length ?? 0;
-    for (let level = 0; level < levels && tieExact; level++) {
-      if (encoding.tieLoss(level, chosen) === 0) {
-        // Nothing is lost: what loses nothing is all that the next orders may decide among.
-        for (const { literal } of encoding.tieSofts(level)) sat.clause([literal]);
-        continue;
-      }
-      const optimum = minimizeLoss(sat, encoding.tieSofts(level), stopAt);
+    const decide = (softs: readonly Soft[]): void => {
+      const optimum = minimizeLoss(sat, softs, stopAt);
       if (optimum.model) chosen = encoding.chosen(optimum.model);
       tieExact = optimum.exact;
+    };
+    for (let level = 0; level <= levels && tieExact; level++) {
+      const uses = level === this.usesAfter ? encoding.useSofts() : [];
+      if (uses.length > 0) decide(uses);
+      if (level === levels || !tieExact) break;
+      // Where nothing is lost, what loses nothing is all that the next orders may decide among.
+      if (encoding.tieLoss(level, chosen) > 0) decide(encoding.tieSofts(level));
+      else for (const { literal } of encoding.tieSofts(level)) sat.clause([literal]);
     }
     const value = model ? most - loss : 0;
     const gap = exact ? 0 : most - leastLoss - value;

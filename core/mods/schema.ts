@@ -17,6 +17,8 @@ const ReleaseSchema = z.object({
   requires: z.array(RequirementSchema).default([]),
   /** Of each of these lists one has to be met. */
   requiresOneOf: z.array(z.array(RequirementSchema).min(1)).default([]),
+  /** What it makes use of where it is there; it runs without. */
+  optional: z.array(RequirementSchema).default([]),
   conflicts: z.array(RequirementSchema).default([]),
   /** How many people reported that it runs on a build, and how many that it does not. */
   reports: z

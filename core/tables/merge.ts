@@ -9,8 +9,8 @@ export function mergeMod(known: Mod, own: Mod): Mod {
   const both = known.releases.map((release) => {
     const mine = said.get(release.version);
     if (!mine) return release;
-    const { builds, requires, requiresOneOf, conflicts } = mine;
-    return { ...release, builds, brokenOn: [], requires, requiresOneOf, conflicts };
+    const { builds, requires, requiresOneOf, optional, conflicts } = mine;
+    return { ...release, builds, brokenOn: [], requires, requiresOneOf, optional, conflicts };
   });
   const versions = new Set(known.releases.map(({ version }) => version));
   return { ...known, releases: [...both, ...own.releases.filter(({ version }) => !versions.has(version))] };

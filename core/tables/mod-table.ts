@@ -13,7 +13,17 @@ import {
 import { buildsInRange, parseRange, partsOfCell, rangesOfBuilds } from './ranges';
 
 /** What a column of a table of mods can hold. One row is one release; the releases of a mod stand from old to new. */
-export const MOD_FIELDS = ['mod', 'release', 'builds', 'requires', 'conflicts', 'weight', 'author', 'kind'] as const;
+export const MOD_FIELDS = [
+  'mod',
+  'release',
+  'builds',
+  'requires',
+  'optional',
+  'conflicts',
+  'weight',
+  'author',
+  'kind',
+] as const;
 export type ModField = (typeof MOD_FIELDS)[number];
 export const NEEDED_FIELDS: readonly ModField[] = ['mod', 'release', 'builds'];
 
@@ -55,6 +65,7 @@ const NAMES: Readonly<Record<ModField, RegExp>> = {
   release: /^(release|version|file version)$/i,
   builds: /^(builds?|supported builds?|supports|game versions?|runs on)$/i,
   requires: /^(requires|requirements?|needs|depends on|dependencies)$/i,
+  optional: /^(optional|uses|works with|recommends)$/i,
   conflicts: /^(conflicts?( with)?|incompatible( with)?)$/i,
   weight: /^(weight|importance|priority)$/i,
   author: /^(author|by|authors)$/i,
@@ -160,7 +171,7 @@ class Reader {
   }
 
   /** `Name range`, where the name may have blanks in it: the longest that is known is meant. */
-  requirement(row: TableRow, field: 'requires' | 'conflicts', text: string): Requirement | undefined {
+  requirement(row: TableRow, field: 'requires' | 'optional' | 'conflicts', text: string): Requirement | undefined {
     const words = text.split(/\s+/);
     for (let length = words.length; length > 0; length--) {
       const id = this.#ids.get(words.slice(0, length).join(' ').toLowerCase());
@@ -188,16 +199,16 @@ class Reader {
   }
 
   release({ row, version }: Entry): Release {
-    const conflicts = partsOfCell(this.cell(row, 'conflicts')).flatMap(
-      (part) => this.requirement(row, 'conflicts', part) ?? [],
-    );
+    const ranges = (field: 'optional' | 'conflicts'): Requirement[] =>
+      partsOfCell(this.cell(row, field)).flatMap((part) => this.requirement(row, field, part) ?? []);
     return {
       version,
       date: '1970-01-01',
       builds: this.builds(row),
       brokenOn: [],
       ...this.requires(row),
-      conflicts,
+      optional: ranges('optional'),
+      conflicts: ranges('conflicts'),
       reports: [],
       touches: [],
       files: [],
@@ -273,6 +284,7 @@ export function modTable(
       needsOf(release)
         .map((need) => need.map(words).join(' | '))
         .join('; '),
+      release.optional.map(words).join('; '),
       release.conflicts.map(words).join('; '),
       weights.get(id) ?? '',
       author,

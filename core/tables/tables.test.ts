@@ -133,6 +133,7 @@ it('what is written is read back as it was', () => {
     builds: fc.subarray([...BUILDS] as string[]),
     requires: fc.array(range, { maxLength: 2 }),
     requiresOneOf: fc.array(fc.array(range, { minLength: 2, maxLength: 2 }), { maxLength: 1 }),
+    optional: fc.array(range, { maxLength: 1 }),
     conflicts: fc.array(range, { maxLength: 1 }),
   });
   fc.assert(

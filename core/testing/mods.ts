@@ -7,6 +7,7 @@ export interface ReleaseSketch {
   builds?: string[];
   requires?: { mod: string; from?: string; to?: string }[];
   requiresOneOf?: { mod: string; from?: string; to?: string }[][];
+  optional?: { mod: string; from?: string; to?: string }[];
   conflicts?: { mod: string; from?: string; to?: string }[];
   touches?: string[];
   brokenOn?: string[];

@@ -1,6 +1,8 @@
 import { Button, Menu, SegmentedControl, Select } from '@mantine/core';
+import { memo, useMemo } from 'react';
 import { Link } from 'react-router';
-import type { BuildChoice } from '#core/choose';
+import type { BuildColumn, BuildLabel } from '#core/builds';
+import type { Bar, BuildChoice } from '#core/choose';
 import { scrollBuilds } from '~/frame/build-scroll';
 import { columnTracks, useColumns, useFrame } from '~/frame/use-frame';
 import { count, counted } from '~/parts/format';
@@ -43,12 +45,13 @@ export function Board({ view, choice }: { view: ChooseView; choice: BuildChoice 
   const unlike = view.choices.find(({ build }) => build === address.get('with'));
   const onlyUnlike = unlike && address.get('differs') !== undefined;
   const words = address.get('filter') ?? '';
-  const all = boardRows(view, choice);
-  const rows = filterRows(all, choice, { words, unlike: onlyUnlike ? unlike : undefined });
-  const entries = arrange(rows, order);
+  const all = useMemo(() => boardRows(view, choice), [view, choice]);
+  const differing = onlyUnlike ? unlike : undefined;
+  const rows = useMemo(() => filterRows(all, choice, { words, unlike: differing }), [all, choice, words, differing]);
+  const entries = useMemo(() => arrange(rows, order), [rows, order]);
   const asTable = address.get('as') === 'table';
   return (
-    <div className={styles.page}>
+    <div className={styles.page} data-board-at={view.at}>
       <Tools view={view} choice={choice} rows={rows} all={all.length} order={order} address={address} />
       {rows.length === 0 ? (
         <p className={`quiet ${styles.nothing}`}>
@@ -161,11 +164,8 @@ function Bars({
   entries: readonly BoardEntry[];
   address: Address;
 }) {
-  const columns = useColumns(useFrame());
-  const tracks = columnTracks(columns);
-  const labels = useFrame().builds.map(({ label }) => label);
-  const columnOf = labels.map((label) => columns.findIndex((column) => column.includes(label)));
-  const here = columnOf[labels.indexOf(choice.build)]! + 1;
+  const shown = useShownColumns();
+  const here = shown.columnOf[shown.labels.indexOf(choice.build)]! + 1;
   const selected = address.get('mod');
   const threads = entries.flatMap((entry) =>
     entry.kind === 'row' && entry.row.mod.id === selected ? threadsOf(view, choice, entry.row.mod.id) : [],
@@ -191,52 +191,106 @@ function Bars({
                 <h3 className={`label ${styles.name}`}>
                   {entry.title} <span className="quiet">{count(entry.mods)}</span>
                 </h3>
-                <Cells tracks={tracks} here={here} />
+                <Cells tracks={shown.tracks} here={here} />
               </div>
             );
           }
           const { mod, chosen } = entry.row;
           return (
-            <div className={styles.row} data-tied={tied.get(mod.id)}>
-              <div className={styles.name}>
-                <ItemLink to={address.with({ mod: mod.id })} current={selected === mod.id}>
-                  <span className={parts.grow} data-lost={chosen === undefined || undefined} title={mod.name}>
-                    {mod.name}
-                  </span>
-                  <span className="mono quiet">{chosen ?? 'lost'}</span>
-                </ItemLink>
-              </div>
-              <Cells tracks={tracks} here={here}>
-                {view.bars.get(mod.id)?.map(({ release, from, to, support }) => (
-                  <span
-                    key={`${release} ${from}`}
-                    className={styles.release}
-                    data-chosen={release === chosen || undefined}
-                    data-support={support}
-                    title={`${mod.name} ${release}: ${from === to ? labels[from] : `${labels[from]} to ${labels[to]}`}`}
-                    style={{ gridColumn: `${columnOf[from]! + 1} / ${columnOf[to]! + 2}` }}
-                  >
-                    {release}
-                  </span>
-                ))}
-                {!chosen && (
-                  <span
-                    className={styles.lost}
-                    style={{ gridColumn: here }}
-                    aria-label={`lost at ${choice.build}`}
-                    role="img"
-                  >
-                    ×
-                  </span>
-                )}
-              </Cells>
-            </div>
+            <ModRow
+              name={mod.name}
+              to={address.with({ mod: mod.id })}
+              current={selected === mod.id}
+              tied={tied.get(mod.id)}
+              chosen={chosen}
+              build={choice.build}
+              bars={view.bars.get(mod.id) ?? NO_BARS}
+              columns={shown}
+              here={here}
+            />
           );
         }}
       />
     </div>
   );
 }
+
+/** The columns of the build line as the rows need them. */
+interface ShownColumns {
+  readonly tracks: string;
+  readonly labels: readonly BuildLabel[];
+  /** By build: the column that it is in. */
+  readonly columnOf: readonly number[];
+}
+
+/** The same object until the columns change. */
+function useShownColumns(): ShownColumns {
+  const frame = useFrame();
+  const columns = useColumns(frame);
+  const key = JSON.stringify([frame.builds.map(({ label }) => label), columns]);
+  return useMemo(() => {
+    const [labels, folded] = JSON.parse(key) as [BuildLabel[], BuildColumn[]];
+    const columnOf = labels.map((label) => folded.findIndex((column) => column.includes(label)));
+    return { tracks: columnTracks(folded), labels, columnOf };
+  }, [key]);
+}
+
+const NO_BARS: readonly Bar[] = [];
+
+/** Drawn anew only when something of it is new: there are hundreds, with dozens of bars in sight. */
+const ModRow = memo(function ModRow({
+  name,
+  to,
+  current,
+  tied,
+  chosen,
+  build,
+  bars,
+  columns: { tracks, labels, columnOf },
+  here,
+}: {
+  name: string;
+  to: string;
+  current: boolean;
+  tied: Thread['kind'] | undefined;
+  chosen: string | undefined;
+  build: BuildLabel;
+  bars: readonly Bar[];
+  columns: ShownColumns;
+  here: number;
+}) {
+  return (
+    <div className={styles.row} data-tied={tied}>
+      <div className={styles.name}>
+        <ItemLink to={to} current={current}>
+          <span className={parts.grow} data-lost={chosen === undefined || undefined} title={name}>
+            {name}
+          </span>
+          <span className="mono quiet">{chosen ?? 'lost'}</span>
+        </ItemLink>
+      </div>
+      <Cells tracks={tracks} here={here}>
+        {bars.map(({ release, from, to: last, support }) => (
+          <span
+            key={`${release} ${from}`}
+            className={styles.release}
+            data-chosen={release === chosen || undefined}
+            data-support={support}
+            title={`${name} ${release}: ${from === last ? labels[from] : `${labels[from]} to ${labels[last]}`}`}
+            style={{ gridColumn: `${columnOf[from]! + 1} / ${columnOf[last]! + 2}` }}
+          >
+            {release}
+          </span>
+        ))}
+        {!chosen && (
+          <span className={styles.lost} style={{ gridColumn: here }} aria-label={`lost at ${build}`} role="img">
+            ×
+          </span>
+        )}
+      </Cells>
+    </div>
+  );
+});
 
 /** A row of the build line's columns, scrolled as it is. */
 function Cells({ tracks, here, children }: { tracks: string; here: number; children?: React.ReactNode }) {

@@ -120,7 +120,8 @@ export function threadsOf({ catalogue }: ChooseView, choice: BuildChoice, id: Mo
     const loss = choice.lost.get(of);
     const version = choice.runs.get(of) ?? (loss && 'release' in loss ? loss.release : undefined);
     const release = mod?.releases.find((one) => one.version === version) ?? mod?.releases.at(-1);
-    return [...(release?.requires ?? []), ...(release?.requiresOneOf.flat() ?? [])].map((need) => need.mod);
+    if (!release) return [];
+    return [...release.requires, ...release.requiresOneOf.flat()].map((need) => need.mod);
   };
   const loss = choice.lost.get(id);
   const others = [...choice.runs.keys(), ...choice.lost.keys()];

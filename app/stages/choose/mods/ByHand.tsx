@@ -15,6 +15,7 @@ const EMPTY: Record<ModField, string> = {
   release: '',
   builds: '',
   requires: '',
+  optional: '',
   conflicts: '',
   weight: 'want',
   author: '',

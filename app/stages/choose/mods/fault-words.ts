@@ -5,6 +5,7 @@ export const FIELD_WORDS: Record<ModField, string> = {
   release: 'release',
   builds: 'supported builds',
   requires: 'requirements',
+  optional: 'optional requirements',
   conflicts: 'conflicts',
   weight: 'weight',
   author: 'author',

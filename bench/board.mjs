@@ -1,0 +1,183 @@
+import { spawn } from 'node:child_process';
+import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { chromium } from '@playwright/test';
+import { bundle } from '../scripts/bundle.mjs';
+
+/*
+ * node bench/board.mjs [QUESTION.json] [PICTURE.png]
+ * How the board behaves with 300 mods of 1,500 releases over 60 builds, or with a question of the caller's own: the worst
+ * task of the page's thread while it is scrolled down and sideways, and the milliseconds until a click on a mod and on a
+ * build shows, and until the build line shows a changed weight; beside the same on the demo's 38 mods and 9 builds, which
+ * is the reference. Needs a build. Prints one line of JSON.
+ */
+const PORT = 4188;
+const [question, picture] = process.argv.slice(2);
+if (!existsSync('build/server/index.js')) throw new Error('build it first: npx react-router build');
+const work = mkdtempSync(join(tmpdir(), 'regressum-board-'));
+const module = join(work, 'choose-node.mjs');
+writeFileSync(module, await bundle('bench/choose-node.ts', { forNode: true }));
+const { makeQuestion, readQuestion, LARGE } = await import(pathToFileURL(module).href);
+
+/** The service's index with other builds, all made of the files of one of its own. */
+function indexWith(index, builds) {
+  const last = index.branches.find(({ name }) => name === 'main').build;
+  const like = index.manifests.filter(({ build }) => build === last);
+  return {
+    ...index,
+    builds: builds.map((label, i) => ({
+      label,
+      date: new Date(Date.UTC(2022, 0, 1 + 14 * i)).toISOString().slice(0, 10),
+    })),
+    branches: [{ name: 'main', build: builds.at(-1), needsCode: false }],
+    manifests: builds.flatMap((build) => like.map((manifest) => ({ ...manifest, build }))),
+  };
+}
+
+/** Writes what the person wants into the page's store, as the program itself would. */
+const want = (page, weights) =>
+  page.evaluate(async (wanted) => {
+    const open = indexedDB.open('regressum');
+    await new Promise((resolve) => (open.onsuccess = resolve));
+    const store = open.result.transaction('installs', 'readwrite').objectStore('installs');
+    const all = store.getAll();
+    await new Promise((resolve) => (all.onsuccess = resolve));
+    for (const install of all.result) store.put({ ...install, weights: wanted });
+    await new Promise((resolve) => (store.transaction.oncomplete = resolve));
+    open.result.close();
+  }, Object.entries(weights));
+
+/** Milliseconds from an input to a frame in which `done` holds. */
+async function answered(page, act, done) {
+  await page.evaluate((source) => {
+    const isDone = new Function(`return ${source}`);
+    window.answered = new Promise((resolve) =>
+      addEventListener(
+        'click',
+        () => {
+          const start = performance.now();
+          const look = () =>
+            isDone() ? requestAnimationFrame(() => resolve(performance.now() - start)) : requestAnimationFrame(look);
+          look();
+        },
+        { capture: true, once: true },
+      ),
+    );
+  }, done);
+  await act();
+  return page.evaluate(() => window.answered);
+}
+
+/** The longest task of the page's thread while something is done; those below 50 ms are not told. */
+async function longestTask(page, act) {
+  await page.evaluate(() => {
+    window.tasks = [];
+    window.observer = new PerformanceObserver((list) =>
+      window.tasks.push(...list.getEntries().map((entry) => entry.duration)),
+    );
+    window.observer.observe({ type: 'longtask' });
+  });
+  await act();
+  await page.waitForTimeout(500);
+  return page.evaluate(() => (window.observer.disconnect(), Math.max(0, ...window.tasks)));
+}
+
+async function measure(page) {
+  const mods = page.getByRole('region', { name: 'Mods', exact: true });
+  await mods.waitFor();
+  await page.waitForTimeout(1500);
+  const box = await mods.boundingBox();
+  await page.mouse.move(box.x + 400, box.y + 100);
+  const scrolling = await longestTask(page, async () => {
+    for (let i = 0; i < 40; i++) {
+      await page.mouse.wheel(i % 4 === 3 ? 300 : 0, i < 20 ? 400 : -400);
+      await page.waitForTimeout(25);
+    }
+  });
+  const clicks = [];
+  for (let i = 0; i < 6; i++) {
+    const link = mods.getByRole('link').nth(3 + i);
+    const selected = `document.querySelectorAll('[aria-label="Mods"] a')[${3 + i}]?.getAttribute('aria-current') === 'true'`;
+    clicks.push(await answered(page, () => link.click(), selected));
+    await page.waitForTimeout(400);
+  }
+  const builds = [];
+  const columns = page.locator('[id^="build-"]');
+  for (let i = 0; i < 5; i++) {
+    const column = columns.nth((await columns.count()) - 2 - i);
+    const id = await column.getAttribute('id');
+    const shown = `document.getElementById(${JSON.stringify(id)}).getAttribute('aria-current') === 'true'`;
+    builds.push(await answered(page, () => column.click(), shown));
+    await page.waitForTimeout(400);
+  }
+  const weights = [];
+  for (const word of ['must have', 'spare', 'want', 'spare']) {
+    const group = page.getByRole('radiogroup', { name: /^Weight of/ });
+    if (await group.getByRole('radio', { name: word, exact: true }).isChecked()) continue;
+    const choice = group.getByText(word, { exact: true });
+    const before = await page.evaluate(
+      () => (window.before = document.querySelector('[data-board-at]').dataset.boardAt),
+    );
+    const changed = `document.querySelector('[data-board-at]').dataset.boardAt !== ${JSON.stringify(before)}`;
+    weights.push(await answered(page, () => choice.click(), changed));
+    await page.waitForTimeout(500);
+  }
+  const worst = (numbers) => Math.round(Math.max(...numbers));
+  return {
+    longestTaskScrolling: Math.round(scrolling),
+    clickOnMod: worst(clicks),
+    clickOnBuild: worst(builds),
+    changedWeight: worst(weights),
+  };
+}
+
+let server;
+let browser;
+try {
+  const asked = question && question !== '-' ? readQuestion(question) : makeQuestion(1, LARGE);
+  server = spawn('node', ['node_modules/.bin/react-router-serve', 'build/server/index.js'], {
+    stdio: 'ignore',
+    env: { ...process.env, HOST: '127.0.0.1', PORT: String(PORT), NODE_ENV: 'production' },
+  });
+  browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page.setDefaultTimeout(120_000);
+  const there = () =>
+    page.goto(`http://127.0.0.1:${PORT}/`).then(
+      () => true,
+      () => false,
+    );
+  for (let tries = 0; tries < 60 && !(await there()); tries++) await new Promise((resolve) => setTimeout(resolve, 500));
+  await page.getByRole('button', { name: /Hash every file/ }).click();
+  await page.getByRole('heading', { name: '3.1.1' }).waitFor();
+  await page.keyboard.press('c');
+  const demo = await measure(page);
+
+  await page.route('**/depots/index.json', async (route) => {
+    const response = await route.fetch();
+    await route.fulfill({ response, json: indexWith(await response.json(), asked.builds) });
+  });
+  await page.route('**/catalogue/index.json', (route) => route.fulfill({ json: asked.catalogue }));
+  await want(page, asked.weights);
+  await page.goto(page.url().replace(/choose.*/, 'survey'));
+  await page.getByRole('button', { name: 'Only what changed' }).click();
+  await page
+    .getByRole('link', { name: new RegExp(`^${asked.builds.at(-1).replaceAll('.', '\\.')}, .* mods run`) })
+    .waitFor();
+  await page.goto(page.url().replace(/survey.*/, 'choose'));
+  const large = await measure(page);
+  if (picture) await page.screenshot({ path: picture });
+  console.log(
+    JSON.stringify({
+      ...{ bench: 'board', what: 'worst, in milliseconds; 0 is a task below 50' },
+      ...{ mods: asked.catalogue.mods.length, builds: asked.builds.length, large, demo },
+    }),
+  );
+} finally {
+  await browser?.close();
+  server?.kill('SIGKILL');
+  rmSync(work, { recursive: true });
+}
+process.exit();
