@@ -54,9 +54,26 @@ await take('log');
 await stage('Choose');
 await page.getByRole('link', { name: /^3\.1\.1, / }).click();
 await take('choose-dark', 'dark');
+await page.getByRole('link', { name: 'Bring mods in' }).click();
+await page
+  .getByLabel('or paste it')
+  .fill(
+    [
+      'Name;Version;Supported builds;Needs;Uses;Weight',
+      'Lantern glow;1.0;up to 2.9.4;Towline 1.12 to 1.14;;spare',
+      'Lantern glow;1.1;2.9.4 to 3.1.0;Towline;Fog over the Reach;spare',
+      'Keel noise;0.3;4.0;Nobody 2;;want',
+    ].join('\n'),
+  );
+await button('Read the pasted table').click();
+await page.getByRole('heading', { name: 'pasted table' }).waitFor();
+await take('mods');
+await stage('Choose');
 await page.getByRole('link', { name: /^2\.9\.4, / }).click();
 await button('Make 2.9.4 the target').click();
 await button('2.9.4 is the target').waitFor();
+await page.getByRole('link', { name: /^Honest fuel/ }).click();
+await page.getByText('Evidence at 2.9.4').waitFor();
 await take('choose');
 await stage('Fetch');
 await page.getByLabel(/^Name/).fill('ferryhand');

@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useEffect, useRef } from 'react';
+import { type KeyboardEvent, memo, useCallback, useEffect, useRef } from 'react';
 import { Link } from 'react-router';
 import type { BuildColumn, BuildLabel } from '#core/builds';
 import { bytes, counted, shortDay } from '~/parts/format';
@@ -60,16 +60,18 @@ function Mark({ view, label, needsCode }: { view: FrameView; label: BuildLabel; 
 }
 
 export function BuildLine({ view }: { view: FrameView }) {
-  const { builds, install, mods } = view;
+  const { builds, mods } = view;
   const address = useAddress();
   const selected = useBuild(view);
   const columns = useColumns(view);
   const line = useBuildScroll();
-  const selectedRef = useRef<HTMLAnchorElement>(null);
+  const latest = useRef(address);
+  useEffect(() => void (latest.current = address));
+  const choose = useCallback((build: BuildLabel) => latest.current.set({ build }), []);
   const most = Math.max(1, ...builds.map(({ running }) => running ?? 0));
 
   useEffect(() => {
-    selectedRef.current?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+    document.getElementById(`build-${selected}`)?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
   }, [selected]);
 
   const move = (event: KeyboardEvent): void => {
@@ -99,36 +101,16 @@ export function BuildLine({ view }: { view: FrameView }) {
           {columns.map((column) => {
             const build = builds.find((one) => one.label === column[0])!;
             if (column.length > 1) return <Folded key={column[0]} column={column} />;
-            const { label, date, branches, running } = build;
-            const isSelected = label === selected;
-            const needsCode = view.index.branches.some((b) => b.build === label && b.needsCode);
             return (
-              <a
-                key={label}
-                id={`build-${label}`}
-                ref={isSelected ? selectedRef : undefined}
-                href={address.with({ build: label })}
-                className={styles.column}
-                aria-current={isSelected ? 'true' : undefined}
-                aria-label={describe(view, build)}
-                tabIndex={isSelected ? 0 : -1}
-                onClick={(event) => {
-                  event.preventDefault();
-                  address.set({ build: label });
-                }}
-              >
-                <span className={styles.bar}>
-                  <span>{running}</span>
-                  <i
-                    style={{ height: running === undefined ? 0 : Math.max(2, (BAR_HEIGHT * running) / most) }}
-                    data-target={install.target?.build === label || undefined}
-                  />
-                </span>
-                <Mark view={view} label={label} needsCode={needsCode} />
-                <span className={styles.name}>{label}</span>
-                <span className={styles.date}>{shortDay(date)}</span>
-                <span className={styles.branch}>{branches.join(' ')}</span>
-              </a>
+              <Column
+                key={build.label}
+                build={build}
+                view={view}
+                most={most}
+                current={build.label === selected}
+                to={address.with({ build: build.label })}
+                onChoose={choose}
+              />
             );
           })}
         </div>
@@ -137,6 +119,52 @@ export function BuildLine({ view }: { view: FrameView }) {
     </section>
   );
 }
+
+/** Drawn anew only when something of it is new: there can be dozens, and each look at another build comes by here. */
+const Column = memo(function Column({
+  build: { label, date, branches, running },
+  build,
+  view,
+  most,
+  current,
+  to,
+  onChoose,
+}: {
+  build: FrameView['builds'][number];
+  view: FrameView;
+  most: number;
+  current: boolean;
+  to: string;
+  onChoose: (build: BuildLabel) => void;
+}) {
+  const needsCode = view.index.branches.some((branch) => branch.build === label && branch.needsCode);
+  return (
+    <a
+      id={`build-${label}`}
+      href={to}
+      className={styles.column}
+      aria-current={current ? 'true' : undefined}
+      aria-label={describe(view, build)}
+      tabIndex={current ? 0 : -1}
+      onClick={(event) => {
+        event.preventDefault();
+        onChoose(label);
+      }}
+    >
+      <span className={styles.bar}>
+        <span>{running}</span>
+        <i
+          style={{ height: running === undefined ? 0 : Math.max(2, (BAR_HEIGHT * running) / most) }}
+          data-target={view.install.target?.build === label || undefined}
+        />
+      </span>
+      <Mark view={view} label={label} needsCode={needsCode} />
+      <span className={styles.name}>{label}</span>
+      <span className={styles.date}>{shortDay(date)}</span>
+      <span className={styles.branch}>{branches.join(' ')}</span>
+    </a>
+  );
+});
 
 /** Builds that nothing speaks of; opened, each has a column of its own. */
 function Folded({ column }: { column: BuildColumn }) {

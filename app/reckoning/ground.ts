@@ -4,6 +4,7 @@ import {
   type Depot,
   type DepotId,
   type DepotIndex,
+  orderBuilds,
   type Ownership,
 } from '#core/builds';
 import { Failure } from '#core/failure';
@@ -92,7 +93,8 @@ export function foundFiles(survey: StoredSurvey | undefined): FoundFile[] {
 
 export async function ground(installId: string): Promise<Ground> {
   const install = await getInstall(installId);
-  const [index, catalogue, survey] = await Promise.all([getIndex(), getCatalogue(), getSurvey(install)]);
+  const [offered, catalogue, survey] = await Promise.all([getIndex(), getCatalogue(), getSurvey(install)]);
+  const index = { ...offered, builds: orderBuilds(offered.builds, install.buildOrder ?? []) };
   const depots = countingDepots(index, install.ownership);
   const trees = new Map<BuildLabel, readonly LaidFile[]>();
   let like: readonly LaidFile[] | undefined;

@@ -38,6 +38,8 @@ export interface Install {
   readonly pins?: readonly (readonly [ModId, string])[];
   /** How weak the evidence may be that a release runs at a build; that its author says so, where it is left out. */
   readonly evidence?: EvidenceLevel;
+  /** Builds from old to new, where the service's order was put right by hand. */
+  readonly buildOrder?: readonly BuildLabel[];
   readonly target?: Target;
   /** When something last changed the tree, in milliseconds since 1970; a survey from before does not count. */
   readonly changedAt: number;

@@ -1,5 +1,6 @@
 export { type BuildColumn, foldBuilds } from './fold';
 export { compareLabels } from './labels';
+export { moveBuild, orderBuilds } from './order';
 export { ownKind } from './own';
 export { addOnRefused, buildOrder, countingDepots, newestBuild } from './ownership';
 export {

@@ -1,11 +1,11 @@
-import { Select } from '@mantine/core';
-import type { BuildLabel } from '#core/builds';
+import { Button, Select } from '@mantine/core';
+import { type BuildLabel, moveBuild } from '#core/builds';
 import type { Bar, BuildChoice } from '#core/choose';
 import { EVIDENCE_LEVELS, type EvidenceLevel } from '#core/mend';
 import { useFrame } from '~/frame/use-frame';
 import { modNames } from '~/parts/mod-names';
 import { bytes, count, counted } from '~/parts/format';
-import { Ago, Figure, Figures, Notice, Pairs, Section } from '~/parts/parts';
+import { Ago, Buttons, Figure, Figures, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { useAddress } from '~/parts/use-address';
 import type { ChooseView } from '~/reckoning/views';
@@ -69,6 +69,7 @@ export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: Buil
       )}
       <Compare view={view} choice={choice} />
       <Level level={view.level} />
+      <Order choice={choice} />
     </>
   );
 }
@@ -149,6 +150,35 @@ function Saves({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
       {count(tooNew)} of {counted(view.saves.length, 'save')} {tooNew === 1 ? 'was' : 'were'} written after {next.label}{' '}
       came out, and may be too new for {choice.build}. Keep a copy in Survey first.
     </Notice>
+  );
+}
+
+/** Puts right where the build stands among the others: ranges and the newest release go by that. */
+function Order({ choice }: { choice: BuildChoice }) {
+  const { install, builds } = useFrame();
+  async function put(buildOrder: readonly BuildLabel[] | undefined): Promise<void> {
+    await updateInstall(install.id, ({ buildOrder: _, ...now }) => ({ ...now, ...(buildOrder && { buildOrder }) }));
+    broadcast({ type: 'changed' });
+  }
+  const labels = builds.map(({ label }) => label);
+  const move = (step: -1 | 1): void => void put(moveBuild(labels, choice.build, step));
+  return (
+    <>
+      <h4 className="label">Its place among the builds</h4>
+      <Buttons>
+        <Button size="xs" variant="default" disabled={labels[0] === choice.build} onClick={() => move(-1)}>
+          {choice.build} is older
+        </Button>
+        <Button size="xs" variant="default" disabled={labels.at(-1) === choice.build} onClick={() => move(1)}>
+          {choice.build} is newer
+        </Button>
+        {install.buildOrder && (
+          <Button size="xs" variant="default" onClick={() => void put(undefined)}>
+            As the service has it
+          </Button>
+        )}
+      </Buttons>
+    </>
   );
 }
 
