@@ -16,6 +16,7 @@ const inWorker =
   typeof FileSystemFileHandle !== 'undefined' && 'createSyncAccessHandle' in FileSystemFileHandle.prototype;
 
 interface SyncAccess {
+  getSize(): number;
   read(into: Uint8Array, options: { at: number }): number;
   write(bytes: Uint8Array, options: { at: number }): number;
   truncate(size: number): void;
@@ -50,6 +51,10 @@ function openSync(access: SyncAccess, size: number): OpenFile {
 
 const fileIn = (above: FileSystemDirectoryHandle, name: string, create: boolean): Promise<FileSystemFileHandle> =>
   whileHeld(above, above.getFileHandle(name, { create }));
+
+/** Undefined where another tab has the file open to write; its bytes can be read all the same, only slower. */
+const synchronous = (handle: Required<SyncHandle>): Promise<SyncAccess | undefined> =>
+  whileHeld(handle, handle.createSyncAccessHandle({ mode: 'read-only' })).catch(() => undefined);
 
 const blobOf = (handle: FileSystemFileHandle): Promise<File> => whileHeld(handle, handle.getFile());
 
@@ -119,14 +124,16 @@ export function browserDisk(root: string): Folder {
       const { size, lastModified } = await blobOf(handle);
       return { path, size, modified: lastModified };
     },
-    open: (path) =>
+    open: (path, likelySize = 0) =>
       naming(path, async () => {
         const handle: SyncHandle = await file(path);
+        if (likelySize >= SYNC_FROM && handle.createSyncAccessHandle) {
+          const access = await synchronous(handle as Required<SyncHandle>);
+          if (access) return openSync(access, access.getSize());
+        }
         const blob = await blobOf(handle);
         if (blob.size < SYNC_FROM || !handle.createSyncAccessHandle) return openBlob(blob);
-        // Another tab may have it open to write; its bytes can be read all the same, only slower.
-        const asked = handle.createSyncAccessHandle({ mode: 'read-only' });
-        const access = await whileHeld(handle, asked).catch(() => undefined);
+        const access = await synchronous(handle as Required<SyncHandle>);
         return access ? openSync(access, blob.size) : openBlob(blob);
       }),
     read: (path, start = 0, end) =>

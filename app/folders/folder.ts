@@ -36,7 +36,8 @@ export interface FolderReader {
    */
   list(folder?: string, told?: (files: number) => void): Promise<FolderEntry[]>;
   stat(path: string): Promise<FolderEntry | undefined>;
-  open(path: string): Promise<OpenFile>;
+  /** @param likelySize of the file, as it was listed: large ones are opened in another way where that is faster */
+  open(path: string, likelySize?: number): Promise<OpenFile>;
   /** Bytes `[start, end)` of a file that is opened for this alone. */
   read(path: string, start?: number, end?: number): Promise<Uint8Array<ArrayBuffer>>;
   /** Bytes in use and free, as far as the platform tells. */

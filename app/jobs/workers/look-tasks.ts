@@ -22,7 +22,7 @@ export async function hashFile(
   { path, size: expected, span }: HashWish,
   { reader, sha256, progress, signal }: Omit<LookPorts, 'reader'> & { readonly reader: Pick<FolderReader, 'open'> },
 ): Promise<{ size: number; pieces: string[] }> {
-  const file = await reader.open(path);
+  const file = await reader.open(path, expected);
   try {
     const { size } = file;
     if (span && size !== expected) throw new Failure('folder/changed-meanwhile', { path });
