@@ -3,7 +3,7 @@ import type { Weight } from '#core/mods';
 import { parseHoldSheet } from '#core/hold';
 import type { ModTable } from '#core/tables';
 import { broadcast } from '~/store/changes';
-import { updateInstall } from '~/store/installs';
+import { getInstall, updateInstall } from '~/store/installs';
 import { putOwnMods, removeOwnMod } from '~/store/own-mods';
 import { getCatalogue, getIndex } from '~/store/services';
 
@@ -18,13 +18,16 @@ export async function wantMods(install: string, wanted: ReadonlyMap<ModId, Weigh
 }
 
 /**
- * Takes over a table of mods without faults: the mods for every install, the weights for this one.
+ * Takes over a table of mods without faults: the mods for every install, the weights for this one. A mod without a weight
+ * keeps the one that it has here, and is wanted where it has none.
  * @param from what it was read from
  */
 export async function takeOverTable(install: string, { mods, weights }: ModTable, from: string): Promise<void> {
   const at = Date.now();
   await putOwnMods(mods.map((mod) => ({ ...mod, from, at })));
-  await wantMods(install, weights);
+  const { weights: now } = await getInstall(install);
+  const had = new Map(now);
+  await wantMods(install, new Map(mods.map(({ id }) => [id, weights.get(id) ?? had.get(id) ?? 'want'])));
 }
 
 /** Forgets what was brought in of a mod; the catalogue's own stays. A mod that nobody else knows is no longer wanted. */

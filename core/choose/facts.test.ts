@@ -46,7 +46,11 @@ describe('why not all must-haves run', () => {
 
   it('names a pin that stands in the way', () => {
     const facts = ask(catalogue, ids('tow'), '3', new Map([[asMod('tow'), '1.14']]))!;
-    expect(facts).toContainEqual({ kind: 'pinned', mod: 'tow', release: '1.14' });
+    expect(facts).toEqual([
+      { kind: 'wanted', mod: 'tow' },
+      { kind: 'pinned', mod: 'tow', release: '1.14' },
+      { kind: 'only-here', mod: 'tow', releases: ['2.0'] },
+    ]);
   });
 
   it('says nothing where all can run', () => {

@@ -164,10 +164,9 @@ function factOf(clause: Clause, all: readonly Clause[], { catalogue, build, buil
         c.kind === 'needs' && c.oneOf.length === 1 ? c.oneOf.filter((n) => n.mod === clause.mod) : [],
       );
       const here = versions((release) => isFor(release, build));
-      const pin = all.some((c) => c.kind === 'pinned' && c.mod === clause.mod) ? pins!.get(clause.mod) : undefined;
-      const fits = (version: string): boolean =>
-        ranges.every((range) => inRange(mod!, version, range)) && (pin === undefined || pin === version);
-      if (here.some(fits)) return { kind: 'only-here', mod: clause.mod, releases: here };
+      // A pin that none of them has is a fact of its own: there are releases all the same.
+      if (here.some((version) => ranges.every((range) => inRange(mod!, version, range))))
+        return { kind: 'only-here', mod: clause.mod, releases: here };
       return { kind: 'none-here', mod: clause.mod, ranges, newestWith: mod && newestBuildWith(mod, ranges, builds) };
     }
     case 'needs': {

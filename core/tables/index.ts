@@ -1,5 +1,5 @@
 export { jsonRows } from './json-rows';
-export { mergeMod } from './merge';
+export { mergeMod, saidOfMod } from './merge';
 export { guessColumns, idOfName, MOD_FIELDS, modTable, NEEDED_FIELDS, readModTable } from './mod-table';
 export type { ColumnMap, ModField, ModTable, TableFault, TableRow } from './mod-table';
 export { buildsInRange, parseRange, rangesOfBuilds } from './ranges';

@@ -1,6 +1,18 @@
 import type { Mod } from '#core/mods';
 
 /**
+ * What a person said of a mod before and says now: of a release that both speak of, what is said now counts; the others
+ * stay, the new ones behind them.
+ */
+export function saidOfMod(before: Mod | undefined, now: Mod): Mod {
+  if (!before) return now;
+  const said = new Map(now.releases.map((release) => [release.version, release]));
+  const versions = new Set(before.releases.map(({ version }) => version));
+  const kept = before.releases.map((release) => said.get(release.version) ?? release);
+  return { ...now, releases: [...kept, ...now.releases.filter(({ version }) => !versions.has(version))] };
+}
+
+/**
  * What a person says of a mod, laid over what the catalogue has of it: of a release that both know, builds and
  * requirements are the person's, and the files the catalogue's. Releases that only the person knows are newer.
  */

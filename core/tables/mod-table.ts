@@ -55,6 +55,7 @@ export interface TableFault {
 
 export interface ModTable {
   readonly mods: readonly Mod[];
+  /** Of those of which the table says one. */
   readonly weights: ReadonlyMap<ModId, Weight>;
   /** Where there is one, nothing of the table is to be taken over. */
   readonly faults: readonly TableFault[];
@@ -237,7 +238,6 @@ class Reader {
 /**
  * Reads a table of mods, one release a row. All faults are told with line, field and cell; a table with faults is not to be
  * taken over, though what could be read of it is there to be looked at. A mod of the catalogue, by name or id, keeps its id.
- * A mod without a weight is wanted.
  */
 export function readModTable(rows: readonly TableRow[], columns: ColumnMap, known: Known): ModTable {
   const reader = new Reader(columns, known);
@@ -247,7 +247,8 @@ export function readModTable(rows: readonly TableRow[], columns: ColumnMap, know
   const mods = [...byMod].map(([id, entries]): Mod => {
     const first = entries[0]!.row;
     const same = modById(known.catalogue, id);
-    weights.set(id, reader.weight(entries.map(({ row }) => row)) ?? 'want');
+    const weight = reader.weight(entries.map(({ row }) => row));
+    if (weight) weights.set(id, weight);
     return {
       id,
       name: same?.name ?? reader.cell(first, 'mod'),

@@ -14,6 +14,7 @@ import {
   modTable,
   parseRange,
   readModTable,
+  saidOfMod,
 } from './index';
 
 const BUILDS = builds('2.8.1', '2.9.4', '2.9.4a', '3.0.0-t1', '3.0.0', '3.1.0');
@@ -177,6 +178,24 @@ it('what a person says is laid over the catalogue, whose files stay', () => {
     ['3', ['3']],
   ]);
   expect(releases[0]!.files).toEqual([file]);
+});
+
+it('what a person says later of one release keeps what they said of others', () => {
+  const of = (...releases: ReleaseSketch[]) => catalogueOf({ tow: releases }).mods[0]!;
+  const first = of({ version: '1', builds: ['1'] }, { version: '2', builds: ['2'] });
+  const later = saidOfMod(first, of({ version: '3', builds: ['3'] }, { version: '1', builds: ['1', '2'] }));
+  expect(later.releases.map(({ version, builds: on }) => [version, on])).toEqual([
+    ['1', ['1', '2']],
+    ['2', ['2']],
+    ['3', ['3']],
+  ]);
+  expect(saidOfMod(undefined, first)).toBe(first);
+});
+
+it('a mod of which the table says no weight keeps the one that it has', () => {
+  const { weights, faults } = read(HEADS, ['Fog', '1', 'any', '', '', ''], ['Ice', '1', 'any', '', 'spare', '']);
+  expect(faults).toEqual([]);
+  expect([...weights]).toEqual([['ice', 'spare']]);
 });
 
 it('ids are made of any name', () => {

@@ -102,7 +102,8 @@ function Advice({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
         >
           {best.build}
         </a>{' '}
-        runs more: {best.running} of {counted(mods, 'mod')}.
+        {best.value > choice.value ? 'runs more' : 'runs as much, and is newer'}: {best.running} of{' '}
+        {counted(mods, 'mod')}.
       </Notice>
     );
   }

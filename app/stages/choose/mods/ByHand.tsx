@@ -17,7 +17,7 @@ const EMPTY: Record<ModField, string> = {
   requires: '',
   optional: '',
   conflicts: '',
-  weight: 'want',
+  weight: '',
   author: '',
   kind: '',
 };
@@ -64,9 +64,12 @@ export function ByHand({ view, name }: { view: ChooseView; name: string }) {
       <Select
         size="xs"
         label="Weight"
-        allowDeselect={false}
+        placeholder="as it is; want where it is new"
+        clearable
         data={WEIGHTS.map((value) => value as string)}
         {...form.getInputProps('weight')}
+        value={form.values.weight || null}
+        onChange={(value) => form.setFieldValue('weight', value ?? '')}
       />
       <Button mt={8} type="submit" variant="default">
         Add this release
