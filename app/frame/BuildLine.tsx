@@ -1,7 +1,8 @@
-import { type KeyboardEvent, memo, useCallback, useEffect, useRef } from 'react';
+import { type KeyboardEvent, memo, useEffect } from 'react';
 import { Link } from 'react-router';
 import type { BuildColumn, BuildLabel } from '#core/builds';
 import { bytes, counted, shortDay } from '~/parts/format';
+import { LookLink } from '~/parts/LookLink';
 import { Ago } from '~/parts/parts';
 import { placeWords } from '~/parts/place-words';
 import { useAddress } from '~/parts/use-address';
@@ -65,9 +66,6 @@ export function BuildLine({ view }: { view: FrameView }) {
   const selected = useBuild(view);
   const columns = useColumns(view);
   const line = useBuildScroll();
-  const latest = useRef(address);
-  useEffect(() => void (latest.current = address));
-  const choose = useCallback((build: BuildLabel) => latest.current.set({ build }), []);
   const most = Math.max(1, ...builds.map(({ running }) => running ?? 0));
 
   useEffect(() => {
@@ -102,15 +100,7 @@ export function BuildLine({ view }: { view: FrameView }) {
             const build = builds.find((one) => one.label === column[0])!;
             if (column.length > 1) return <Folded key={column[0]} column={column} />;
             return (
-              <Column
-                key={build.label}
-                build={build}
-                view={view}
-                most={most}
-                current={build.label === selected}
-                to={address.with({ build: build.label })}
-                onChoose={choose}
-              />
+              <Column key={build.label} build={build} view={view} most={most} current={build.label === selected} />
             );
           })}
         </div>
@@ -127,29 +117,21 @@ const Column = memo(function Column({
   view,
   most,
   current,
-  to,
-  onChoose,
 }: {
   build: FrameView['builds'][number];
   view: FrameView;
   most: number;
   current: boolean;
-  to: string;
-  onChoose: (build: BuildLabel) => void;
 }) {
   const needsCode = view.index.branches.some((branch) => branch.build === label && branch.needsCode);
   return (
-    <a
+    <LookLink
       id={`build-${label}`}
-      href={to}
+      changes={{ build: label }}
       className={styles.column}
       aria-current={current ? 'true' : undefined}
       aria-label={describe(view, build)}
       tabIndex={current ? 0 : -1}
-      onClick={(event) => {
-        event.preventDefault();
-        onChoose(label);
-      }}
     >
       <span className={styles.bar}>
         <span>{running}</span>
@@ -162,7 +144,7 @@ const Column = memo(function Column({
       <span className={styles.name}>{label}</span>
       <span className={styles.date}>{shortDay(date)}</span>
       <span className={styles.branch}>{branches.join(' ')}</span>
-    </a>
+    </LookLink>
   );
 });
 

@@ -1,9 +1,10 @@
 import { type ReactNode, useEffect, useState } from 'react';
-import { Link } from 'react-router';
 import type { Failure, WireFailure } from '#core/failure';
 import { failureWords } from './failure-words';
 import { ago, exactTime } from './format';
+import { LookLink } from './LookLink';
 import styles from './parts.module.css';
+import type { Changes } from './use-address';
 
 /** What to do first, where there is nothing to show yet. */
 export function Empty({ title, children, action }: { title: string; children: ReactNode; action?: ReactNode }) {
@@ -95,17 +96,10 @@ export function Ago({ at }: { at: number }) {
 }
 
 /** A link that changes only search parameters and keeps the others; what is looked at stays in the address. */
-export function ItemLink({ to, current, children }: { to: string; current: boolean; children: ReactNode }) {
+export function ItemLink({ changes, current, children }: { changes: Changes; current: boolean; children: ReactNode }) {
   return (
-    <Link
-      to={to}
-      className={styles.item}
-      aria-current={current ? 'true' : undefined}
-      data-item
-      preventScrollReset
-      replace
-    >
+    <LookLink changes={changes} className={styles.item} aria-current={current ? 'true' : undefined} data-item>
       {children}
-    </Link>
+    </LookLink>
   );
 }

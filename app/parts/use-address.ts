@@ -1,11 +1,36 @@
-import { useLocation, useNavigate, useNavigation, type ShouldRevalidateFunctionArgs } from 'react-router';
+import { useContext } from 'react';
+import {
+  type ShouldRevalidateFunctionArgs,
+  UNSAFE_DataRouterContext as DataRouterContext,
+  useLocation,
+  useNavigate,
+  useNavigation,
+} from 'react-router';
+
+/** Parameters of the address with their new values; undefined takes one out. */
+export type Changes = Readonly<Record<string, string | undefined>>;
 
 export interface Address {
   get(name: string): string | undefined;
-  /** The address with some parameters changed; undefined takes one out. */
-  with(changes: Record<string, string | undefined>): string;
+  /** The address with some parameters changed. */
+  with(changes: Changes): string;
   /** Goes there without a new entry in the history. */
-  set(changes: Record<string, string | undefined>): void;
+  set(changes: Changes): void;
+}
+
+interface Place {
+  readonly pathname: string;
+  readonly search: string;
+}
+
+function changed({ pathname, search }: Place, changes: Changes): string {
+  const parameters = new URLSearchParams(search);
+  for (const [name, value] of Object.entries(changes)) {
+    if (value === undefined || value === '') parameters.delete(name);
+    else parameters.set(name, value);
+  }
+  const query = parameters.toString();
+  return query === '' ? pathname : `${pathname}?${query}`;
 }
 
 /**
@@ -16,20 +41,17 @@ export function useAddress(): Address {
   const here = useLocation();
   const { location: coming } = useNavigation();
   const navigate = useNavigate();
-  const { pathname, search } = coming ?? here;
-  const changed = (changes: Record<string, string | undefined>): string => {
-    const parameters = new URLSearchParams(search);
-    for (const [name, value] of Object.entries(changes)) {
-      if (value === undefined || value === '') parameters.delete(name);
-      else parameters.set(name, value);
-    }
-    const query = parameters.toString();
-    return query === '' ? pathname : `${pathname}?${query}`;
-  };
+  const { router } = useContext(DataRouterContext)!;
+  const shown = coming ?? here;
   return {
-    get: (name) => new URLSearchParams(search).get(name) ?? undefined,
-    with: changed,
-    set: (changes) => void navigate(changed(changes), { replace: true, preventScrollReset: true }),
+    get: (name) => new URLSearchParams(shown.search).get(name) ?? undefined,
+    with: (changes) => changed(shown, changes),
+    set: (changes) => {
+      // What was drawn last may be older than the address: of two quick clicks the second must not take the first back.
+      const { navigation, location } = router.state;
+      const to = changed(navigation.location ?? location, changes);
+      void navigate(to, { replace: true, preventScrollReset: true });
+    },
   };
 }
 

@@ -1,7 +1,7 @@
 import { Button, Menu, SegmentedControl, Select } from '@mantine/core';
 import { memo, useMemo } from 'react';
 import { Link } from 'react-router';
-import type { BuildColumn, BuildLabel } from '#core/builds';
+import type { BuildColumn, BuildLabel, ModId } from '#core/builds';
 import type { Bar, BuildChoice } from '#core/choose';
 import { scrollBuilds } from '~/frame/build-scroll';
 import { columnTracks, useColumns, useFrame } from '~/frame/use-frame';
@@ -199,7 +199,7 @@ function Bars({
           return (
             <ModRow
               name={mod.name}
-              to={address.with({ mod: mod.id })}
+              mod={mod.id}
               current={selected === mod.id}
               tied={tied.get(mod.id)}
               chosen={chosen}
@@ -240,7 +240,7 @@ const NO_BARS: readonly Bar[] = [];
 /** Drawn anew only when something of it is new: there are hundreds, with dozens of bars in sight. */
 const ModRow = memo(function ModRow({
   name,
-  to,
+  mod,
   current,
   tied,
   chosen,
@@ -250,7 +250,7 @@ const ModRow = memo(function ModRow({
   here,
 }: {
   name: string;
-  to: string;
+  mod: ModId;
   current: boolean;
   tied: Thread['kind'] | undefined;
   chosen: string | undefined;
@@ -262,7 +262,7 @@ const ModRow = memo(function ModRow({
   return (
     <div className={styles.row} data-tied={tied}>
       <div className={styles.name}>
-        <ItemLink to={to} current={current}>
+        <ItemLink changes={{ mod }} current={current}>
           <span className={parts.grow} data-lost={chosen === undefined || undefined} title={name}>
             {name}
           </span>

@@ -44,10 +44,7 @@ export function BoardTable({
             ) : (
               <tr key={entry.row.mod.id}>
                 <th scope="row">
-                  <ItemLink
-                    to={address.with({ mod: entry.row.mod.id })}
-                    current={address.get('mod') === entry.row.mod.id}
-                  >
+                  <ItemLink changes={{ mod: entry.row.mod.id }} current={address.get('mod') === entry.row.mod.id}>
                     {entry.row.mod.name}
                   </ItemLink>
                 </th>

@@ -3,6 +3,7 @@ import { type BuildLabel, moveBuild } from '#core/builds';
 import type { Bar, BuildChoice } from '#core/choose';
 import { EVIDENCE_LEVELS, type EvidenceLevel } from '#core/mend';
 import { useFrame } from '~/frame/use-frame';
+import { LookLink } from '~/parts/LookLink';
 import { modNames } from '~/parts/mod-names';
 import { bytes, count, counted } from '~/parts/format';
 import { Ago, Buttons, Figure, Figures, Notice, Pairs, Section } from '~/parts/parts';
@@ -84,7 +85,6 @@ function weaklyRunning(view: ChooseView, choice: BuildChoice): number {
 
 /** Whether to take this build, and what the next best one would be. */
 function Advice({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
-  const address = useAddress();
   const { mods } = useFrame();
   const at = (build: BuildLabel | undefined): BuildChoice | undefined =>
     view.choices.find((one) => one.build === build);
@@ -92,16 +92,9 @@ function Advice({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   if (best && best.build !== choice.build) {
     return (
       <Notice>
-        <a
-          className="link"
-          href={address.with({ build: best.build })}
-          onClick={(event) => {
-            event.preventDefault();
-            address.set({ build: best.build });
-          }}
-        >
+        <LookLink className="link" changes={{ build: best.build }}>
           {best.build}
-        </a>{' '}
+        </LookLink>{' '}
         {best.value > choice.value ? 'runs more' : 'runs as much, and is newer'}: {best.running} of{' '}
         {counted(mods, 'mod')}.
       </Notice>
@@ -122,16 +115,9 @@ function Advice({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
         {gone.length > 0 &&
           `Loses ${gone.slice(0, 2).join(', ')}${gone.length > 2 ? ` and ${count(gone.length - 2)} more` : ''}. `}
         {more !== 0 && `${bytes(Math.abs(more))} ${more < 0 ? 'less' : 'more'} to fetch. `}
-        <a
-          className="link"
-          href={address.with({ with: second.build })}
-          onClick={(event) => {
-            event.preventDefault();
-            address.set({ with: second.build });
-          }}
-        >
+        <LookLink className="link" changes={{ with: second.build }}>
           Compare
-        </a>
+        </LookLink>
       </p>
     </>
   );

@@ -112,7 +112,7 @@ function Mending({ view, trials }: { view: MendView; trials: Awaited<ReturnType<
         <>
           <div className={`label ${parts.heading}`}>In this order</div>
           {view.steps.map((step, i) => (
-            <ItemLink key={step.mod} to={address.with({ mod: step.mod })} current={step === selected}>
+            <ItemLink key={step.mod} changes={{ mod: step.mod }} current={step === selected}>
               <span className="mono quiet">{i + 1}</span>
               <span className={parts.grow}>{names.get(step.mod)}</span>
               <span className={styles.action} data-action={step.action}>

@@ -1,26 +1,19 @@
 import { Fragment } from 'react';
 import { STATES } from '#core/survey';
+import { LookLink } from '~/parts/LookLink';
 import { StateMark } from '~/parts/state-marks';
-import type { Address } from '~/parts/use-address';
 import styles from './survey.module.css';
 
 /** The way from the whole folder to what the map shows, each part a way back; and what its fillings mean. */
-export function Crumbs({ title, folder, address }: { title: string; folder: string; address: Address }) {
+export function Crumbs({ title, folder }: { title: string; folder: string }) {
   const parts = folder === '' ? [] : folder.split('/');
   const crumb = (name: string, path: string, here: boolean) =>
     here ? (
       <strong>{name}</strong>
     ) : (
-      <a
-        className="link"
-        href={address.with({ folder: path })}
-        onClick={(event) => {
-          event.preventDefault();
-          address.set({ folder: path, file: undefined });
-        }}
-      >
+      <LookLink className="link" changes={{ folder: path, file: undefined }}>
         {name}
-      </a>
+      </LookLink>
     );
   return (
     <div className={styles.crumbs}>

@@ -1,5 +1,6 @@
 import { Select } from '@mantine/core';
 import { bytes, count, exactTime, shortened } from '~/parts/format';
+import { LookLink } from '~/parts/LookLink';
 import { Ago, FailureNotice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { VirtualRows } from '~/parts/VirtualRows';
@@ -45,17 +46,7 @@ function differenceWords(files: number | undefined): string {
 }
 
 /** What is different from an earlier survey, file by file. */
-export function Difference({
-  install,
-  since,
-  now,
-  address,
-}: {
-  install: string;
-  since: number;
-  now: number;
-  address: Address;
-}) {
+export function Difference({ install, since, now }: { install: string; since: number; now: number }) {
   const { value, failure } = useReckoned('difference', [install, since], now);
   return (
     <div className={styles.picture}>
@@ -63,16 +54,9 @@ export function Difference({
         <h2 style={{ fontSize: 16 }}>
           {differenceWords(value?.paths.length)} <Ago at={since} />
         </h2>
-        <a
-          className="link"
-          href={address.with({ since: undefined })}
-          onClick={(event) => {
-            event.preventDefault();
-            address.set({ since: undefined });
-          }}
-        >
+        <LookLink className="link" changes={{ since: undefined }}>
           Back to the map
-        </a>
+        </LookLink>
       </div>
       {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
       {value && (

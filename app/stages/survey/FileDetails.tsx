@@ -3,7 +3,6 @@ import { bytes } from '~/parts/format';
 import { Copyable } from '~/parts/Copyable';
 import { ItemLink, Pairs, Section } from '~/parts/parts';
 import { strayWords } from '~/parts/stray-words';
-import type { Address } from '~/parts/use-address';
 import { useReckoned } from '~/reckoning/use-reckoned';
 import type { SurveyView } from '~/reckoning/views';
 
@@ -13,13 +12,11 @@ export function FileDetails({
   path,
   view,
   names,
-  address,
 }: {
   install: string;
   path: string;
   view: SurveyView;
   names: ReadonlyMap<string, string>;
-  address: Address;
 }) {
   const { table } = view;
   const row = table.paths.indexOf(path);
@@ -46,7 +43,7 @@ export function FileDetails({
       {file?.expected !== undefined && file.expected !== file.found && (
         <Digest title="SHA-256 that it should have" digest={file.expected} />
       )}
-      <ItemLink to={address.with({ file: undefined })} current={false}>
+      <ItemLink changes={{ file: undefined }} current={false}>
         Back to the whole folder
       </ItemLink>
     </>

@@ -71,7 +71,7 @@ export function FileList({
           const state = STATES[table.states[place]!]!;
           const group = table.whose[place]!;
           return (
-            <ItemLink to={address.with({ file: path })} current={selected === path}>
+            <ItemLink changes={{ file: path }} current={selected === path}>
               <span className={styles.state}>
                 <StateMark state={state} /> {state}
               </span>

@@ -4,6 +4,7 @@ import { type KeyboardEvent, useMemo, useRef } from 'react';
 import { fileName, folderOf } from '#core/paths';
 import { type FolderNode, STATES, type SurveyTable } from '#core/survey';
 import { bytes, count, counted } from '~/parts/format';
+import { LookLink } from '~/parts/LookLink';
 import { STATE_FILLS } from '~/parts/state-marks';
 import type { Address } from '~/parts/use-address';
 import { Crumbs } from './Crumbs';
@@ -168,7 +169,7 @@ export function FolderMap({
 
   return (
     <div className={styles.map}>
-      <Crumbs title={title} folder={folder} address={address} />
+      <Crumbs title={title} folder={folder} />
       <div ref={ref} style={{ height: HEIGHT }}>
         <svg
           ref={picture}
@@ -184,17 +185,13 @@ export function FolderMap({
             const next = !to ? {} : 'folder' in to ? { folder: to.folder, file: undefined } : { file: to.file };
             const current = to && 'file' in to && to.file === selected;
             return (
-              <a
+              <LookLink
                 key={data.name}
-                href={address.with(next)}
+                changes={next}
                 tabIndex={i === 0 ? 0 : -1}
                 aria-label={wordsOf(data)}
                 aria-current={current ? 'true' : undefined}
                 className={styles.area}
-                onClick={(event) => {
-                  event.preventDefault();
-                  if (to) address.set(next);
-                }}
               >
                 <title>{wordsOf(data)}</title>
                 <rect x={x0} y={y0} width={x1 - x0} height={y1 - y0} className={styles.ground} />
@@ -209,7 +206,7 @@ export function FolderMap({
                   height={Math.max(0, y1 - y0 - 1)}
                   className={styles.outline}
                 />
-              </a>
+              </LookLink>
             );
           })}
         </svg>

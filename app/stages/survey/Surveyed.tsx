@@ -71,7 +71,7 @@ export function Surveyed({
       left={<Things view={view} names={names} address={address} />}
       middle={
         since !== undefined ? (
-          <Difference install={install.id} since={since} now={at} address={address} />
+          <Difference install={install.id} since={since} now={at} />
         ) : (
           <div className={styles.picture}>
             <FolderMap table={table} root={root} folder={folder} title={install.title} address={address} />
@@ -93,7 +93,7 @@ export function Surveyed({
       }
       right={
         file !== undefined && table.paths.includes(file) ? (
-          <FileDetails install={install.id} path={file} view={view} names={names} address={address} />
+          <FileDetails install={install.id} path={file} view={view} names={names} />
         ) : (
           <Summary view={view} names={names} past={past} address={address} />
         )

@@ -49,7 +49,7 @@ export function Things({
       {groups.map(({ group, place, files, bytes: size }) => {
         const current = whose === String(place);
         return (
-          <ItemLink key={place} to={address.with({ whose: current ? undefined : String(place) })} current={current}>
+          <ItemLink key={place} changes={{ whose: current ? undefined : String(place) }} current={current}>
             <span className={parts.grow}>
               {groupWords(group, names)}
               <div className="quiet">

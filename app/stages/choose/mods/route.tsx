@@ -154,7 +154,7 @@ function Mine({ mods, weights }: { mods: readonly Mod[]; weights: ReadonlyMap<Mo
         row={(i) => {
           const { id, name } = mods[i]!;
           return (
-            <ItemLink to={address.with({ mod: id })} current={address.get('mod') === id}>
+            <ItemLink changes={{ mod: id }} current={address.get('mod') === id}>
               <span className={parts.grow} title={name}>
                 {name}
               </span>
