@@ -8,7 +8,7 @@ const forbid = (files, group, message) => ({
 });
 
 export default tseslint.config(
-  { ignores: ['build', '.react-router', 'node_modules'] },
+  { ignores: ['build', '.react-router', 'node_modules', 'test-results'] },
   ...tseslint.configs.recommended,
   {
     plugins: { 'react-hooks': hooks },

@@ -2,7 +2,7 @@ import { defineConfig } from '@playwright/test';
 import { SERVED_ROOT, SERVED_TOKEN } from './tests/e2e/served-root';
 
 const PORT = 4174;
-const MEASURED = '**/measured.spec.ts';
+const MEASURED = '**/way.spec.ts';
 
 export default defineConfig({
   testDir: 'tests/e2e',
@@ -13,7 +13,8 @@ export default defineConfig({
   fullyParallel: true,
   // What is measured would say little while another test shares the two cores: it runs by itself, at the end.
   projects: [
-    { name: 'ways', testIgnore: MEASURED },
+    { name: 'prepared', testMatch: '**/*.setup.ts' },
+    { name: 'ways', testIgnore: MEASURED, dependencies: ['prepared'] },
     { name: 'measured', testMatch: MEASURED, dependencies: ['ways'], workers: 1 },
   ],
   reporter: 'line',

@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { installPackages, run } from './run.mjs';
+import { installPackages, run, runBeside } from './run.mjs';
 
 const CHROMIUM = '/usr/bin/chromium';
 
@@ -8,11 +8,17 @@ if (!existsSync(CHROMIUM)) {
   run('apt-get', ['update', '-qq']);
   run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium']);
 }
-run('npx', ['prettier', '--check', '--log-level', 'warn', '.']);
-run('npx', ['eslint', '.', '--max-warnings', '0']);
-run('npx', ['react-router', 'typegen']);
-run('npx', ['tsc', '-p', 'core']);
-run('npx', ['tsc', '-p', '.']);
+await runBeside(
+  [
+    ['npx', ['prettier', '--check', '--log-level', 'warn', '.']],
+    ['npx', ['tsc', '-p', 'core']],
+    ['npx', ['eslint', '.', '--max-warnings', '0']],
+  ],
+  [
+    ['npx', ['react-router', 'typegen']],
+    ['npx', ['tsc', '-p', '.']],
+  ],
+);
 run('npx', ['vitest', 'run']);
 run('npx', ['react-router', 'build']);
 run('npx', ['playwright', 'test']);

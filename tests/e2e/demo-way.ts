@@ -1,15 +1,17 @@
 import { expect, type Page } from '@playwright/test';
 
-/** Opens the demo in a fresh browser profile and waits until its folder is laid out. */
+/** Waits until the demo's folder is laid out. */
 export async function arrived(page: Page): Promise<void> {
-  await page.goto('/');
   await expect(page.getByRole('button', { name: /Hash every file/ })).toBeVisible();
 }
 
 /** Surveys the demo's folder as it lay there first. */
 export async function surveyed(page: Page): Promise<void> {
-  await arrived(page);
   await page.getByRole('button', { name: /Hash every file/ }).click();
+  await isSurveyed(page);
+}
+
+export async function isSurveyed(page: Page): Promise<void> {
   await expect(page.getByRole('heading', { name: '3.1.1' })).toBeVisible();
 }
 

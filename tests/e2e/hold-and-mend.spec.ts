@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import {
   choose,
   closeStandIns,
@@ -10,14 +10,13 @@ import {
   openStandIns,
   signIn,
   startGame,
-  surveyed,
 } from './demo-way';
+import { test } from './start-at';
 
 test('what is laid down is held against the storefront, drifts, is handed on, and goes on with the next patch', async ({
-  page,
-  browser,
+  startAt,
 }) => {
-  await surveyed(page);
+  const page = await startAt('surveyed');
   await choose(page, '2.9.4');
   await signIn(page);
   await fetchAll(page);
@@ -39,8 +38,7 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   const download = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Download the sheet' }).click();
   const sheet = await readFile((await (await download).path())!, 'utf8');
-  const other = await (await browser.newContext()).newPage();
-  await surveyed(other);
+  const other = await startAt('surveyed');
   await open(other, 'Hold');
   const file = { name: 'given.hold.json', mimeType: 'application/json' };
   const chooser = other.getByLabel('Hold sheet');

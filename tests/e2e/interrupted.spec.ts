@@ -1,8 +1,9 @@
-import { expect, test } from '@playwright/test';
-import { choose, closeStandIns, fetchAll, layDown, open, openStandIns, signIn, startGame, surveyed } from './demo-way';
+import { expect } from '@playwright/test';
+import { choose, closeStandIns, fetchAll, layDown, open, openStandIns, signIn, startGame } from './demo-way';
+import { test } from './start-at';
 
-test('a faulty, slow service and reloads in the middle cost nothing that was right already', async ({ page }) => {
-  await surveyed(page);
+test('a faulty, slow service and reloads in the middle cost nothing that was right already', async ({ startAt }) => {
+  const page = await startAt('surveyed');
   await choose(page, '2.9.4');
   await signIn(page);
   await openStandIns(page);
@@ -39,14 +40,13 @@ test('a faulty, slow service and reloads in the middle cost nothing that was rig
 });
 
 test('cancelling the laying down leaves the folder as it was, and a second tab sees what happens', async ({
-  page,
-  context,
+  startAt,
 }) => {
-  await surveyed(page);
+  const page = await startAt('surveyed');
   await choose(page, '2.9.4');
   await signIn(page);
   await fetchAll(page);
-  const second = await context.newPage();
+  const second = await page.context().newPage();
   await second.goto('/ferrywake/assemble');
   await open(page, 'Assemble');
   await page.getByRole('button', { name: /^Lay down 2\.9\.4/ }).click();

@@ -1,6 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
-import { expect, type Page, test } from '@playwright/test';
-import { choose, open, surveyed } from './demo-way';
+import { expect, type Page } from '@playwright/test';
+import { choose, open } from './demo-way';
+import { test } from './start-at';
 
 const STAGES = ['Survey', 'Choose', 'Fetch', 'Assemble', 'Hold', 'Mend'];
 
@@ -11,8 +12,8 @@ async function seriousFindings(page: Page): Promise<string[]> {
     .map(({ id, nodes }) => `${id}: ${nodes.map(({ html }) => html.slice(0, 120)).join(' | ')}`);
 }
 
-test('no stage has a serious finding of accessibility, light or dark', async ({ page }) => {
-  await surveyed(page);
+test('no stage has a serious finding of accessibility, light or dark', async ({ startAt }) => {
+  const page = await startAt('surveyed');
   await choose(page, '2.9.4');
   for (const stage of STAGES) {
     await open(page, stage);
@@ -37,8 +38,8 @@ test('no stage has a serious finding of accessibility, light or dark', async ({ 
   expect(await seriousFindings(page), 'stand-ins').toEqual([]);
 });
 
-test('the keyboard alone goes from an unknown folder to a chosen build', async ({ page }) => {
-  await page.goto('/');
+test('the keyboard alone goes from an unknown folder to a chosen build', async ({ startAt }) => {
+  const page = await startAt('arrived');
   const survey = page.getByRole('button', { name: /Hash every file/ });
   await expect(survey).toBeVisible();
   while (!(await survey.evaluate((element) => element === document.activeElement))) await page.keyboard.press('Tab');

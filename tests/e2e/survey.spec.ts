@@ -1,11 +1,12 @@
 import { execFileSync } from 'node:child_process';
 import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { BlobReader, Uint8ArrayWriter, ZipReader } from '@zip.js/zip.js';
-import { arrived, dropFile, open, surveyed } from './demo-way';
+import { dropFile, open } from './demo-way';
 import { writeDemoTree } from './demo-tree';
 import { SERVED_ROOT, SERVED_TOKEN } from './served-root';
+import { test } from './start-at';
 
 /** Unpacks an archive below a folder. */
 async function unpack(archive: string, folder: string): Promise<void> {
@@ -18,8 +19,8 @@ async function unpack(archive: string, folder: string): Promise<void> {
   }
 }
 
-test('a quick look names the build by next to no bytes, and the frame knows it', async ({ page }) => {
-  await arrived(page);
+test('a quick look names the build by next to no bytes, and the frame knows it', async ({ startAt }) => {
+  const page = await startAt('arrived');
   await page.getByRole('button', { name: 'Take a quick look' }).click();
   await expect(page.getByRole('heading', { name: 'This looks like 3.1.1' })).toBeVisible();
   const read = page.getByText('Bytes read').locator('xpath=following-sibling::dd[1]');
@@ -31,8 +32,10 @@ test('a quick look names the build by next to no bytes, and the frame knows it',
   await expect(page.getByText(/^quick look/)).toBeVisible();
 });
 
-test('a folder goes out as a checksum list, and the list comes in as a folder of its own', async ({ page }, info) => {
-  await surveyed(page);
+test('a folder goes out as a checksum list, and the list comes in as a folder of its own', async ({
+  startAt,
+}, info) => {
+  const page = await startAt('surveyed');
   const [whole] = await page.getByText(/^\d[\d,]* files$/).allTextContents();
   await page.getByRole('button', { name: /^Export/ }).click();
   const download = page.waitForEvent('download');
@@ -79,8 +82,8 @@ test('a folder goes out as a checksum list, and the list comes in as a folder of
   await expect(page.getByRole('heading', { name: 'folder.sha256 can only be looked at' })).toBeVisible();
 });
 
-test('a folder is handed over, looked at, asked for again after a reload, and forgotten', async ({ page }, info) => {
-  await arrived(page);
+test('a folder is handed over, looked at, asked for again after a reload, and forgotten', async ({ startAt }, info) => {
+  const page = await startAt('arrived');
   const folder = info.outputPath('old-copy');
   mkdirSync(`${folder}/tables`, { recursive: true });
   writeFileSync(`${folder}/tables/own.csv`, 'a,b\n1,2\n');
@@ -114,7 +117,7 @@ test('a folder is handed over, looked at, asked for again after a reload, and fo
   await expect(page.getByRole('region', { name: 'Folders: list' }).getByRole('link')).toHaveCount(1);
 });
 
-test('a served folder that was mended by hand is named for what it is', async ({ page }, info) => {
+test('a served folder that was mended by hand is named for what it is', async ({ startAt }, info) => {
   const folder = `${SERVED_ROOT}/${info.testId}`;
   mkdirSync(info.outputPath(), { recursive: true });
   try {
@@ -125,7 +128,7 @@ test('a served folder that was mended by hand is named for what it is', async ({
       ),
       ['program', '3.1.1'],
     ]);
-    await arrived(page);
+    const page = await startAt('arrived');
     await page.getByRole('link', { name: 'Ferrywake', exact: true }).click();
     await page.getByLabel('Token that was printed at the start').fill('guessed');
     await page.getByRole('button', { name: 'Show what is served' }).click();
@@ -153,8 +156,8 @@ test('a served folder that was mended by hand is named for what it is', async ({
   }
 });
 
-test('the map is gone into by keys, the list follows, and an address shows the same again', async ({ page }) => {
-  await surveyed(page);
+test('the map is gone into by keys, the list follows, and an address shows the same again', async ({ startAt }) => {
+  const page = await startAt('surveyed');
   const map = page.getByRole('group', { name: /by bytes/ });
   await map.getByRole('link', { name: /^archives:/ }).focus();
   await page.keyboard.press('ArrowRight');
@@ -182,9 +185,9 @@ test('the map is gone into by keys, the list follows, and an address shows the s
 });
 
 test('a folder is looked at again without reading what did not change, compared, kept and recorded', async ({
-  page,
+  startAt,
 }, info) => {
-  await surveyed(page);
+  const page = await startAt('surveyed');
   await page.getByRole('button', { name: 'Keep a copy of 9 files' }).click();
   const saved = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Save the keepsake' }).click();
@@ -229,8 +232,8 @@ test('a folder is looked at again without reading what did not change, compared,
   await expect(page.getByRole('heading', { name: '3.1.1' })).toBeVisible();
 });
 
-test('the checksums of a log are told for what they are, and an unknown one gets a label', async ({ page }) => {
-  await surveyed(page);
+test('the checksums of a log are told for what they are, and an unknown one gets a label', async ({ startAt }) => {
+  const page = await startAt('surveyed');
   const first = page.getByRole('region', { name: 'Files' }).getByRole('link').first();
   await first.click();
   const known = (await page.locator('code').first().textContent())!;
@@ -252,8 +255,8 @@ test('the checksums of a log are told for what they are, and an unknown one gets
   ).toBeVisible();
 });
 
-test('what is dropped anywhere is told for what it is', async ({ page }) => {
-  await arrived(page);
+test('what is dropped anywhere is told for what it is', async ({ startAt }) => {
+  const page = await startAt('arrived');
   await dropFile(page, 'letter.txt', 'Dear ferryhand, the tables are wrong again.');
   await expect(page.getByRole('dialog', { name: 'letter.txt is nothing that Regressum knows' })).toBeVisible();
   await page.keyboard.press('Escape');
