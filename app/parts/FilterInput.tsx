@@ -1,25 +1,24 @@
 import { TextInput } from '@mantine/core';
 import { useState } from 'react';
-import type { Address } from './use-address';
+import { useAddress } from './use-address';
 
 /**
  * A filter that stands in the address. While it is typed into, the field shows what is typed: the address follows a moment
  * later, and must not take letters back.
  */
 export function FilterInput({
-  address,
   name,
   label,
   placeholder,
   width,
 }: {
-  address: Address;
   /** Of the parameter. */
   name: string;
   label: string;
   placeholder: string;
   width?: number;
 }) {
+  const address = useAddress();
   const [typed, setTyped] = useState<string>();
   const stands = address.get(name) ?? '';
   return (

@@ -1,4 +1,4 @@
-import { useContext } from 'react';
+import { useCallback, useContext } from 'react';
 import {
   type ShouldRevalidateFunctionArgs,
   UNSAFE_DataRouterContext as DataRouterContext,
@@ -14,7 +14,7 @@ export interface Address {
   get(name: string): string | undefined;
   /** The address with some parameters changed. */
   with(changes: Changes): string;
-  /** Goes there without a new entry in the history. */
+  /** Goes there without a new entry in the history. Always the same function. */
   set(changes: Changes): void;
 }
 
@@ -43,15 +43,19 @@ export function useAddress(): Address {
   const navigate = useNavigate();
   const { router } = useContext(DataRouterContext)!;
   const shown = coming ?? here;
-  return {
-    get: (name) => new URLSearchParams(shown.search).get(name) ?? undefined,
-    with: (changes) => changed(shown, changes),
-    set: (changes) => {
+  const set = useCallback(
+    (changes: Changes): void => {
       // What was drawn last may be older than the address: of two quick clicks the second must not take the first back.
       const { navigation, location } = router.state;
       const to = changed(navigation.location ?? location, changes);
       void navigate(to, { replace: true, preventScrollReset: true });
     },
+    [router, navigate],
+  );
+  return {
+    get: (name) => new URLSearchParams(shown.search).get(name) ?? undefined,
+    with: (changes) => changed(shown, changes),
+    set,
   };
 }
 

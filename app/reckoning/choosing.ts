@@ -25,12 +25,32 @@ import type { ChooseView, EvidenceView, TwoBuildsView } from './views';
 
 /* What Choose shows. See reckoner.ts. */
 
-/** The best set of the person's mods at each build, from old to new. */
+/** Keeps what was worked out last of the same evidence, until something else is asked of it. */
+function keptByEvidence<Value>(): (input: AssessInput, key: string, work: () => Value) => Value {
+  const kept = new WeakMap<AssessInput, { readonly key: string; readonly value: Value }>();
+  return (input, key, work) => {
+    const known = kept.get(input);
+    if (known?.key === key) return known.value;
+    const value = work();
+    kept.set(input, { key, value });
+    return value;
+  };
+}
+
+const keptChoices = keptByEvidence<BuildChoice[]>();
+
+/** The best set of the person's mods at each build, from old to new. The frame and Choose ask for the same one. */
 export function choicesOf(here: Ground, evidence: Evidence): BuildChoice[] {
   const labels = here.index.builds.map(({ label }) => label);
-  const { weights, pins } = here.install;
-  const options = { pins: new Map(pins ?? []), ...choosingBy(evidence) };
-  return chooseAll(labels, here.catalogue, new Map(weights), installedReleases(here), options);
+  const [oldest] = labels;
+  if (oldest === undefined) return [];
+  const { weights, pins = [] } = here.install;
+  const installed = installedReleases(here);
+  const key = JSON.stringify([evidence.level, weights, pins, [...installed]]);
+  return keptChoices(evidence.inputAt(oldest), key, () => {
+    const options = { pins: new Map(pins), ...choosingBy(evidence) };
+    return chooseAll(labels, here.catalogue, new Map(weights), installed, options);
+  });
 }
 
 export async function choose(installId: string): Promise<ChooseView> {
@@ -103,7 +123,7 @@ export async function decide(installId: string, build: BuildLabel): Promise<Targ
   return { build, releases: [...choice.runs], decidedBy: 'choice', at, decision };
 }
 
-const barsKnown = new WeakMap<AssessInput, { readonly key: string; readonly bars: Map<ModId, Bar[]> }>();
+const keptBars = keptByEvidence<Map<ModId, Bar[]>>();
 
 /** Each of the person's mods, and of those that come in besides, with the builds that its releases count for. */
 function barsAt(
@@ -116,22 +136,17 @@ function barsAt(
   if (!first) return new Map();
   const ids = new Set([...install.weights.map(([id]) => id), ...choices.flatMap(({ runs }) => [...runs.keys()])]);
   const key = JSON.stringify([evidence.level, [...ids].sort()]);
-  const known = barsKnown.get(first);
-  if (known?.key === key) return known.bars;
-  const bars = new Map(
-    [...ids].flatMap((id): [ModId, Bar[]][] => {
-      const mod = modById(catalogue, id);
-      if (!mod) return [];
-      const support = (release: number, build: number): Support | undefined => {
-        const { byItself } = assess(mod.releases[release]!, inputs[build]!);
-        if (!isAtLeast(byItself, evidence.level)) return undefined;
-        return byItself === 'stated' || byItself === 'proven' ? byItself : 'weaker';
-      };
-      return [[id, barsOf(mod.releases, inputs.length, support)]];
-    }),
-  );
-  barsKnown.set(first, { key, bars });
-  return bars;
+  const bars = (id: ModId): [ModId, Bar[]][] => {
+    const mod = modById(catalogue, id);
+    if (!mod) return [];
+    const support = (release: number, build: number): Support | undefined => {
+      const { byItself } = assess(mod.releases[release]!, inputs[build]!);
+      if (!isAtLeast(byItself, evidence.level)) return undefined;
+      return byItself === 'stated' || byItself === 'proven' ? byItself : 'weaker';
+    };
+    return [[id, barsOf(mod.releases, inputs.length, support)]];
+  };
+  return keptBars(first, key, () => new Map([...ids].flatMap(bars)));
 }
 
 /** Files in the mods' folder that no release of a known mod has: mods that nobody knows, most likely. */

@@ -12,7 +12,7 @@ type Value<Q extends Question> = Awaited<ReturnType<Questions[Q]>>;
 export function useReckoned<Q extends Question>(
   question: Q,
   parameters: Parameters<Questions[Q]> | undefined,
-  since: unknown,
+  since: string | number,
 ): { value: Value<Q> | undefined; failure: unknown } {
   const key = parameters && JSON.stringify([question, parameters, since]);
   const [state, setState] = useState<{ key: string; value?: Value<Q>; failure?: unknown }>();

@@ -52,7 +52,17 @@ export function Board({ view, choice }: { view: ChooseView; choice: BuildChoice 
   const asTable = address.get('as') === 'table';
   return (
     <div className={styles.page} data-board-at={view.at}>
-      <Tools view={view} choice={choice} rows={rows} all={all.length} order={order} address={address} />
+      <Tools
+        view={view}
+        choice={choice}
+        rows={rows}
+        all={all.length}
+        order={order}
+        asTable={asTable}
+        compared={address.get('with')}
+        onlyUnlike={address.get('differs') !== undefined}
+        set={address.set}
+      />
       {rows.length === 0 ? (
         <p className={`quiet ${styles.nothing}`}>
           {all.length === 0 ? 'No mods of yours are known yet.' : 'No mod fits the filter.'}
@@ -66,23 +76,30 @@ export function Board({ view, choice }: { view: ChooseView; choice: BuildChoice 
   );
 }
 
-function Tools({
+/** Drawn anew only when something of it is new: its fields take as long as all rows in sight. */
+const Tools = memo(function Tools({
   view,
   choice,
   rows,
   all,
   order,
-  address,
+  asTable,
+  compared,
+  onlyUnlike,
+  set,
 }: {
   view: ChooseView;
   choice: BuildChoice;
   rows: readonly BoardRow[];
   all: number;
   order: Order;
-  address: Address;
+  asTable: boolean;
+  /** The build that this one is compared with. */
+  compared: string | undefined;
+  onlyUnlike: boolean;
+  set: Address['set'];
 }) {
   const { install, index } = useFrame();
-  const compared = address.get('with');
   const saveCsv = async (): Promise<void> => {
     const { unparse } = await import('papaparse');
     saveFile(`${install.id}-mods.csv`, `${unparse(boardTable(view, rows))}\r\n`, 'text/csv');
@@ -95,7 +112,6 @@ function Tools({
   return (
     <div className={styles.tools} role="group" aria-label="What the board shows">
       <FilterInput
-        address={address}
         name="filter"
         label="Filter mods by name, author, kind or release"
         placeholder="Filter mods"
@@ -108,14 +124,14 @@ function Tools({
         allowDeselect={false}
         data={ORDERS.map((value) => ({ value, label: ORDER_WORDS[value] }))}
         value={order}
-        onChange={(value) => address.set({ order: value === 'layer' ? undefined : (value ?? undefined) })}
+        onChange={(value) => set({ order: value === 'layer' ? undefined : (value ?? undefined) })}
       />
       {compared !== undefined && (
         <Button
           size="xs"
-          variant={address.get('differs') ? 'filled' : 'default'}
-          aria-pressed={address.get('differs') !== undefined}
-          onClick={() => address.set({ differs: address.get('differs') ? undefined : '1' })}
+          variant={onlyUnlike ? 'filled' : 'default'}
+          aria-pressed={onlyUnlike}
+          onClick={() => set({ differs: onlyUnlike ? undefined : '1' })}
         >
           Only what differs from {compared}
         </Button>
@@ -133,8 +149,8 @@ function Tools({
           { value: 'bars', label: 'Bars' },
           { value: 'table', label: 'Table' },
         ]}
-        value={address.get('as') === 'table' ? 'table' : 'bars'}
-        onChange={(value) => address.set({ as: value === 'table' ? 'table' : undefined })}
+        value={asTable ? 'table' : 'bars'}
+        onChange={(value) => set({ as: value === 'table' ? 'table' : undefined })}
       />
       <Menu position="bottom-end">
         <Menu.Target>
@@ -151,7 +167,7 @@ function Tools({
       </Menu>
     </div>
   );
-}
+});
 
 function Bars({
   view,

@@ -13,7 +13,7 @@ import { WhatIf } from './WhatIf';
 export function ModDetails({ mod, view, choice }: { mod: Mod; view: ChooseView; choice: BuildChoice }) {
   const { install } = useFrame();
   const names = modNames(view.catalogue);
-  const { value } = useReckoned('evidence', [install.id, choice.build, mod.id], view);
+  const { value } = useReckoned('evidence', [install.id, choice.build, mod.id], view.at);
   const chosen = choice.runs.get(mod.id);
   return (
     <>

@@ -13,7 +13,7 @@ import { factWords } from './fact-words';
 /** Where not all must-haves run: the facts that show it, and the fewest weights to lower. */
 export function WhyNot({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const { install } = useFrame();
-  const facts = useReckoned('whyNot', [install.id, choice.build], view).value;
+  const facts = useReckoned('whyNot', [install.id, choice.build], view.at).value;
   const names = modNames(view.catalogue);
   // The best set keeps as many must-haves as can be, so those that it loses are the fewest.
   const toLower = [...choice.lost.keys()].filter((id) => view.weights.get(id) === 'must');

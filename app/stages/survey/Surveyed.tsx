@@ -76,7 +76,7 @@ export function Surveyed({
           <div className={styles.picture}>
             <FolderMap table={table} root={root} folder={folder} title={install.title} address={address} />
             <div className={styles.filter}>
-              <FilterInput address={address} name="find" label="Filter by path" placeholder="Filter by path" />
+              <FilterInput name="find" label="Filter by path" placeholder="Filter by path" />
               <SegmentedControl
                 size="xs"
                 aria-label="Show files that are"
