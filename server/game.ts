@@ -95,12 +95,14 @@ function checkData(build: BuildLabel, onDisk: ReadonlyMap<string, string>, libra
   }
 }
 
-/** Whether a release runs: its author says so, or nothing that it touches differs from a build for which he does. */
+/** Whether a release runs: its author says so, or nothing that it is known to touch differs from a build for which he does. */
 function runsOn(release: Release, build: BuildLabel, trees: (build: BuildLabel) => readonly LaidFile[]): boolean {
   if (release.builds.includes(build)) return true;
+  const { touches } = release;
+  if (!touches) return false;
   const touched = (label: BuildLabel): string =>
     trees(label)
-      .filter(({ path }) => release.touches.includes(path))
+      .filter(({ path }) => touches.includes(path))
       .map(({ path, key }) => `${path} ${key}`)
       .join();
   const now = touched(build);

@@ -86,7 +86,11 @@ export class Library {
       format: 'regressum-depot-index',
       version: 1,
       game: GAME,
-      builds: BUILDS.map(({ label, date }) => ({ label, date })),
+      builds: BUILDS.map(({ label, date }) => ({
+        label,
+        date,
+        branch: label === trial && !afterPatch ? 'trial' : 'main',
+      })),
       branches: BRANCHES.flatMap((branch) => {
         if (!afterPatch) return [branch];
         if (branch.name === 'trial') return [];

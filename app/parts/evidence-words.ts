@@ -17,6 +17,8 @@ export function reasonWords(reason: Reason, to: string, names: ReadonlyMap<strin
       return `${counted(reason.for, 'report')} that it runs on ${to}, ${count(reason.against)} that it does not: of all who try it, ${percent(reason.low)} to ${percent(reason.high)} can run it.`;
     case 'untouched':
       return `Nothing that it touches changed since ${reason.since}, where it runs.`;
+    case 'touches-unknown':
+      return `It runs on ${reason.since}; which files of the game it touches is not known.`;
     case 'touched':
       return `Changed since ${reason.since}, where it runs: ${reason.paths.map((path) => shortened(path, 36)).join(', ')}.`;
     case 'requirement':

@@ -319,7 +319,7 @@ export async function mend(installId: string, to: BuildLabel | undefined): Promi
     touched: new Map(
       catalogue.mods.map((mod) => {
         const release = releaseAt(mod, installed.get(mod.id) ?? '') ?? mod.releases.at(-1)!;
-        return [mod.id, release.touches.filter((path) => touched.has(path))];
+        return [mod.id, (release.touches ?? []).filter((path) => touched.has(path))];
       }),
     ),
   };

@@ -13,4 +13,4 @@ export {
   DepotIdSchema,
   ModIdSchema,
 } from './schema';
-export type { BuildLabel, Depot, DepotId, DepotIndex, GameRules, ModId, OwnKind, Ownership } from './schema';
+export type { Build, BuildLabel, Depot, DepotId, DepotIndex, GameRules, ModId, OwnKind, Ownership } from './schema';

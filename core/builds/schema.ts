@@ -42,12 +42,19 @@ const GameRulesSchema = z.object({
 export type GameRules = z.infer<typeof GameRulesSchema>;
 export type OwnKind = GameRules['own'][number]['kind'];
 
+const BuildSchema = z.object({
+  label: BuildLabelSchema,
+  date: z.iso.date(),
+  branch: z.string().optional().describe('The branch that it came out on; one for all builds that do not say'),
+});
+export type Build = z.infer<typeof BuildSchema>;
+
 /** The index of a depot source (docs/formats.md). Builds stand from old to new. */
 export const DepotIndexSchema = z.object({
   format: z.literal('regressum-depot-index'),
   version: z.literal(1),
   game: z.object({ id: z.string(), title: z.string(), rules: GameRulesSchema }),
-  builds: z.array(z.object({ label: BuildLabelSchema, date: z.iso.date() })).max(1000),
+  builds: z.array(BuildSchema).max(1000),
   branches: z.array(z.object({ name: z.string(), build: BuildLabelSchema, needsCode: z.boolean() })),
   depots: z.array(DepotSchema).max(200),
   manifests: z.array(

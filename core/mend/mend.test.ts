@@ -130,6 +130,13 @@ describe('a verdict', () => {
     const { reasons } = assess(newest('table').releases[0]!, input);
     expect(reasons).toContainEqual({ kind: 'touched', since: '1', paths: ['table'] });
   });
+
+  it('is not made of files that nobody knows', () => {
+    const own = catalogueOf({ own: [{ version: '1', builds: ['1'], touches: undefined }] });
+    const { verdict, reasons } = assess(own.mods[0]!.releases[0]!, { ...input, catalogue: own });
+    expect(verdict).toBe('in doubt');
+    expect(reasons).toContainEqual({ kind: 'touches-unknown', since: '1' });
+  });
 });
 
 it('mending goes loader first, then requirements, and the bench last', () => {

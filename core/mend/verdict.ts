@@ -40,6 +40,7 @@ export type Reason =
   | ({ readonly kind: 'reports'; readonly low: number; readonly high: number } & ReportCounts)
   | { readonly kind: 'untouched'; readonly since: BuildLabel }
   | { readonly kind: 'touched'; readonly since: BuildLabel; readonly paths: readonly string[] }
+  | { readonly kind: 'touches-unknown'; readonly since: BuildLabel }
   | { readonly kind: 'requirement'; readonly needs: Requirement };
 
 export interface Assessment {
@@ -60,9 +61,9 @@ export interface AssessInput {
   readonly impactSince: (from: BuildLabel) => PatchImpact;
 }
 
-/** The files in a release's `touches` that a patch changed; an entry that ends in `/` stands for a folder. */
-function hits(release: Release, { touched }: PatchImpact): string[] {
-  return release.touches.flatMap((touch) => {
+/** The files of those that a release touches which a patch changed; an entry that ends in `/` stands for a folder. */
+function hits(touches: NonNullable<Release['touches']>, { touched }: PatchImpact): string[] {
+  return touches.flatMap((touch) => {
     if (!touch.endsWith('/')) return touched.has(touch) ? [touch] : [];
     return [...touched].filter((path) => path.startsWith(touch));
   });
@@ -86,9 +87,10 @@ function byEvidence(mod: Mod, release: Release, input: AssessInput): Assessment 
   const since = builds.findLast((other, i) => i < place && release.builds.includes(other));
   let untouched = false;
   if (since !== undefined) {
-    const paths = hits(release, input.impactSince(since));
-    untouched = paths.length === 0;
-    reasons.push(untouched ? { kind: 'untouched', since } : { kind: 'touched', since, paths });
+    const paths = release.touches && hits(release.touches, input.impactSince(since));
+    untouched = paths?.length === 0;
+    if (!paths) reasons.push({ kind: 'touches-unknown', since });
+    else reasons.push(untouched ? { kind: 'untouched', since } : { kind: 'touched', since, paths });
   }
   if (tried) return verdict(tried.ran ? 'proven' : 'broken');
   if (says === 'breaks') return verdict('broken');

@@ -30,8 +30,10 @@ const ReleaseSchema = z.object({
       }),
     )
     .default([]),
-  /** Files of the game that it replaces, edits or reads. */
-  touches: z.array(z.string()).default([]),
+  touches: z
+    .array(z.string())
+    .optional()
+    .describe('Files of the game that it replaces, edits or reads; left out where nobody knows'),
   files: z.array(
     z.object({ path: z.string(), size: z.number().int().nonnegative(), sha256: Sha256Schema, href: z.string() }),
   ),

@@ -10,7 +10,7 @@ import {
   type Weight,
   WEIGHTS,
 } from '#core/mods';
-import { buildsInRange, parseRange, partsOfCell, rangesOfBuilds } from './ranges';
+import { type BranchBuild, buildsInRange, parseRange, partsOfCell, rangesOfBuilds } from './ranges';
 
 /** What a column of a table of mods can hold. One row is one release; the releases of a mod stand from old to new. */
 export const MOD_FIELDS = [
@@ -102,7 +102,7 @@ const isOf = <T extends string>(all: readonly T[], text: string): T | undefined 
 interface Known {
   readonly catalogue: Catalogue;
   /** From old to new. */
-  readonly builds: readonly BuildLabel[];
+  readonly builds: readonly BranchBuild[];
 }
 
 interface Entry {
@@ -168,7 +168,7 @@ class Reader {
       else if (inside.length === 0) this.fault(row, 'builds', 'no-such-build', part);
       else inside.forEach((build) => found.add(build));
     }
-    return this.known.builds.filter((build) => found.has(build));
+    return this.known.builds.flatMap(({ label }) => (found.has(label) ? [label] : []));
   }
 
   /** `Name range`, where the name may have blanks in it: the longest that is known is meant. */
@@ -211,7 +211,6 @@ class Reader {
       optional: ranges('optional'),
       conflicts: ranges('conflicts'),
       reports: [],
-      touches: [],
       files: [],
     };
   }

@@ -1,4 +1,4 @@
-import { type BuildLabel, compareLabels } from '#core/builds';
+import { type Build, type BuildLabel, compareLabels } from '#core/builds';
 
 /** From and to, both included; an end that is left out is open. */
 export interface Range {
@@ -29,33 +29,37 @@ export const partsOfCell = (cell: string): string[] =>
     .map((part) => part.trim())
     .filter((part) => part !== '');
 
+/** What ranges need of a build. */
+export type BranchBuild = Pick<Build, 'label' | 'branch'>;
+
 /**
- * The builds in a range, by the order in which they stand; an end that is no known build is placed by its spelling, so
- * that `up to 3.0` holds every 2.9.
+ * The builds in a range, by the order in which they stand, on the branches of its ends: `2.9.4 or newer` speaks of no build
+ * that came out on trial alone. An end that is no known build is placed by its spelling, so that `up to 3.0` holds every
+ * 2.9, on any branch.
  * @param builds from old to new
  */
-export function buildsInRange({ from, to }: Range, builds: readonly BuildLabel[]): BuildLabel[] {
-  const after = (build: BuildLabel, place: number): boolean => {
-    if (from === undefined) return true;
-    const at = builds.findIndex((label) => label === from);
-    return at >= 0 ? place >= at : compareLabels(build, from) >= 0;
-  };
-  const before = (build: BuildLabel, place: number): boolean => {
-    if (to === undefined) return true;
-    const at = builds.findIndex((label) => label === to);
-    return at >= 0 ? place <= at : compareLabels(build, to) <= 0;
-  };
-  return builds.filter((build, place) => after(build, place) && before(build, place));
+export function buildsInRange({ from, to }: Range, builds: readonly BranchBuild[]): BuildLabel[] {
+  const placeOf = (end: string | undefined): number => builds.findIndex(({ label }) => label === end);
+  const [first, last] = [placeOf(from), placeOf(to)];
+  const branches = new Set([first, last].flatMap((place) => (place < 0 ? [] : [builds[place]!.branch])));
+  const isIn = ({ label, branch }: BranchBuild, place: number): boolean =>
+    (branches.size === 0 || branches.has(branch)) &&
+    (from === undefined || (first >= 0 ? place >= first : compareLabels(label, from) >= 0)) &&
+    (to === undefined || (last >= 0 ? place <= last : compareLabels(label, to) <= 0));
+  return builds.filter(isIn).map(({ label }) => label);
 }
 
-/** Builds as ranges of neighbours: `2.9.4; 3.0.2 to 3.1.1`. Read back, they are the same builds. */
-export function rangesOfBuilds(some: readonly BuildLabel[], builds: readonly BuildLabel[]): string {
-  const runs: [number, number][] = [];
-  builds.forEach((build, place) => {
-    if (!some.includes(build)) return;
-    const last = runs.at(-1);
-    if (last?.[1] === place - 1) last[1] = place;
-    else runs.push([place, place]);
-  });
-  return runs.map(([from, to]) => (from === to ? builds[from] : `${builds[from]} to ${builds[to]}`)).join('; ');
+/** Builds as ranges of neighbours on a branch: `2.9.4; 3.0.2 to 3.1.1`. Read back, they are the same builds. */
+export function rangesOfBuilds(some: readonly BuildLabel[], builds: readonly BranchBuild[]): string {
+  const asked = new Set(some);
+  const runs: [BuildLabel, BuildLabel][] = [];
+  for (const branch of new Set(builds.map((build) => build.branch))) {
+    let run: [BuildLabel, BuildLabel] | undefined;
+    for (const { label } of builds.filter((build) => build.branch === branch)) {
+      if (!asked.has(label)) run = undefined;
+      else if (run) run[1] = label;
+      else runs.push((run = [label, label]));
+    }
+  }
+  return runs.map(([from, to]) => (from === to ? from : `${from} to ${to}`)).join('; ');
 }

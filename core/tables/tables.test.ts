@@ -13,6 +13,7 @@ import {
   MOD_FIELDS,
   modTable,
   parseRange,
+  rangesOfBuilds,
   readModTable,
   saidOfMod,
 } from './index';
@@ -25,7 +26,10 @@ const catalogue = catalogueOf({
     { version: '2.0', builds: ['3.0.0'] },
   ],
 });
-const known = { catalogue, builds: BUILDS };
+const LABELS = BUILDS.map((label) => ({ label }));
+/** What has a dash came out on trial. */
+const APART = BUILDS.map((label) => ({ label, branch: label.includes('-') ? 'trial' : 'main' }));
+const known = { catalogue, builds: LABELS };
 
 describe('a range', () => {
   it.each([
@@ -45,10 +49,19 @@ describe('a range', () => {
   });
 
   it('holds builds by their order, and places an end that is none of them by its spelling', () => {
-    expect(buildsInRange({ from: '2.9.4', to: '3.0.0-t1' }, BUILDS)).toEqual(['2.9.4', '2.9.4a', '3.0.0-t1']);
-    expect(buildsInRange({ to: '2.9.9' }, BUILDS)).toEqual(['2.8.1', '2.9.4', '2.9.4a']);
-    expect(buildsInRange({ from: '3' }, BUILDS)).toEqual(['3.0.0-t1', '3.0.0', '3.1.0']);
-    expect(buildsInRange({ from: '4' }, BUILDS)).toEqual([]);
+    expect(buildsInRange({ from: '2.9.4', to: '3.0.0-t1' }, LABELS)).toEqual(['2.9.4', '2.9.4a', '3.0.0-t1']);
+    expect(buildsInRange({ to: '2.9.9' }, LABELS)).toEqual(['2.8.1', '2.9.4', '2.9.4a']);
+    expect(buildsInRange({ from: '3' }, LABELS)).toEqual(['3.0.0-t1', '3.0.0', '3.1.0']);
+    expect(buildsInRange({ from: '4' }, LABELS)).toEqual([]);
+  });
+
+  it('stays on the branches of its ends', () => {
+    expect(buildsInRange({ from: '2.9.4' }, APART)).toEqual(['2.9.4', '2.9.4a', '3.0.0', '3.1.0']);
+    expect(buildsInRange({ to: '3.0.0' }, APART)).toEqual(['2.8.1', '2.9.4', '2.9.4a', '3.0.0']);
+    expect(buildsInRange({ from: '2.9.4a', to: '3.0.0-t1' }, APART)).toEqual(['2.9.4a', '3.0.0-t1']);
+    expect(buildsInRange({ from: '3.0.0-t1' }, APART)).toEqual(['3.0.0-t1']);
+    expect(buildsInRange({}, APART)).toEqual(BUILDS);
+    expect(rangesOfBuilds(BUILDS, APART)).toBe('2.8.1 to 3.1.0; 3.0.0-t1');
   });
 });
 
@@ -127,7 +140,11 @@ describe('a table of mods', () => {
   });
 });
 
-it('what is written is read back as it was', () => {
+it.each([
+  ['on one branch', LABELS],
+  ['with a branch apart', APART],
+])('what is written of builds %s is read back as it was', (_, branchBuilds) => {
+  const known = { catalogue, builds: branchBuilds };
   const names = ['Fog over, the Reach', 'Ice season', 'Towline | two'];
   const range = fc.record({ mod: fc.constantFrom(...names.map(idOfName)) });
   const release = fc.record({
@@ -141,7 +158,7 @@ it('what is written is read back as it was', () => {
     fc.property(fc.array(fc.array(release, { minLength: 1, maxLength: 3 }), { minLength: 3, maxLength: 3 }), (mods) => {
       const sketches = mods.map((releases, i): [string, ReleaseSketch[]] => [
         idOfName(names[i]!),
-        releases.map((one, place) => ({ version: `1.${place}`, ...one })),
+        releases.map((one, place) => ({ version: `1.${place}`, touches: undefined, ...one })),
       ]);
       const own = catalogueOf(Object.fromEntries(sketches)).mods.map((mod, i) => ({ ...mod, name: names[i]! }));
       const weights = new Map<ModId, Weight>(own.map(({ id }, i) => [id, (['must', 'want', 'spare'] as const)[i]!]));

@@ -9,7 +9,8 @@ export interface ReleaseSketch {
   requiresOneOf?: { mod: string; from?: string; to?: string }[][];
   optional?: { mod: string; from?: string; to?: string }[];
   conflicts?: { mod: string; from?: string; to?: string }[];
-  touches?: string[];
+  /** Undefined, where it is said: nobody knows. */
+  touches?: string[] | undefined;
   brokenOn?: string[];
   reports?: { build: string; for: number; against: number }[];
   files?: { path: string; size: number; sha256: string; href: string }[];
@@ -27,7 +28,7 @@ export function catalogueOf(mods: Record<string, ReleaseSketch[]>, kinds: Record
       kind: kinds[id] ?? 'script',
       lookedAfter: true,
       summary: '',
-      releases: releases.map((release) => ({ date: '2026-01-01', builds: [], files: [], ...release })),
+      releases: releases.map((release) => ({ date: '2026-01-01', builds: [], touches: [], files: [], ...release })),
     })),
   });
 }

@@ -26,7 +26,7 @@ const EMPTY: Record<ModField, string> = {
 export function ByHand({ view, name }: { view: ChooseView; name: string }) {
   const { install, index } = useFrame();
   const [done, setDone] = useState<string>();
-  const builds = index.builds.map(({ label }) => label);
+  const { builds } = index;
   const read = (values: Record<ModField, string>) =>
     readModTable([{ line: 1, cells: MOD_FIELDS.map((field) => values[field]) }], COLUMNS, {
       catalogue: view.catalogue,
@@ -57,7 +57,7 @@ export function ByHand({ view, name }: { view: ChooseView; name: string }) {
       <TextInput label="Release" placeholder="1.2" {...form.getInputProps('release')} />
       <TextInput
         label="Supported builds"
-        placeholder={`${builds[0]} to ${builds.at(-2) ?? builds[0]}; or: up to 3.0`}
+        placeholder={`${builds[0]?.label} to ${builds.at(-2)?.label ?? builds[0]?.label}; or: up to 3.0`}
         {...form.getInputProps('builds')}
       />
       <TextInput label="Requires" placeholder="Towline 1.12 to 1.14; Sextant" {...form.getInputProps('requires')} />

@@ -35,7 +35,7 @@ export function TablePreview({
   const [failure, setFailure] = useState<string>();
   const read = readModTable(table.rows, columns, {
     catalogue: view.catalogue,
-    builds: index.builds.map(({ label }) => label),
+    builds: index.builds,
   });
   const missing = NEEDED_FIELDS.filter((field) => columns[field] === undefined);
   const releases = read.mods.reduce((sum, mod) => sum + mod.releases.length, 0);

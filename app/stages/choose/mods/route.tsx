@@ -253,8 +253,7 @@ function FromTable({
 }) {
   const { install, index } = useFrame();
   const [text, setText] = useState('');
-  const table = () =>
-    modTable(mods, view.weights, { catalogue: view.catalogue, builds: index.builds.map(({ label }) => label) });
+  const table = () => modTable(mods, view.weights, { catalogue: view.catalogue, builds: index.builds });
   const saveCsv = async (): Promise<undefined> => {
     const { unparse } = await import('papaparse');
     const { fields, data } = table();
