@@ -29,7 +29,7 @@ interface SyncHandle extends FileSystemFileHandle {
 }
 
 /** From this size on, opening a file for synchronous access costs less than it saves (bench/verify). */
-const SYNC_FROM = 1 << 20;
+const SYNC_FROM = 1 << 18;
 
 interface MovableHandle extends FileSystemFileHandle {
   /** Chromium's `move` on files; not yet in the DOM library. */
@@ -40,10 +40,10 @@ interface MovableHandle extends FileSystemFileHandle {
 function openSync(access: SyncAccess, size: number): OpenFile {
   return {
     size,
-    async read(start, end) {
-      const bytes = new Uint8Array(Math.max(0, Math.min(end, size) - start));
-      const read = access.read(bytes, { at: start });
-      return read < bytes.length ? bytes.slice(0, read) : bytes;
+    async read(start, end, into) {
+      const length = Math.max(0, Math.min(end, size) - start);
+      const bytes = into?.subarray(0, length) ?? new Uint8Array(length);
+      return bytes.subarray(0, access.read(bytes, { at: start }));
     },
     close: () => access.close(),
   };

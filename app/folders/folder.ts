@@ -11,8 +11,11 @@ export interface FolderEntry {
 export interface OpenFile {
   /** Bytes. */
   readonly size: number;
-  /** Bytes `[start, end)`; fewer where the file ends earlier. */
-  read(start: number, end: number): Promise<Uint8Array<ArrayBuffer>>;
+  /**
+   * Bytes `[start, end)`; fewer where the file ends earlier.
+   * @param into memory of at least that length to read into, where the adapter can: the answer may be a part of it
+   */
+  read(start: number, end: number, into?: Uint8Array<ArrayBuffer>): Promise<Uint8Array<ArrayBuffer>>;
   close(): void;
 }
 

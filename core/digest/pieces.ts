@@ -1,7 +1,10 @@
 /** Files are checked, fetched and reused in pieces of this many bytes; the last piece of a file may be shorter. */
 export const PIECE_SIZE = 1 << 20;
 
-/** The platform's SHA-256, answered as 64 lower-case hexadecimal digits. A string is hashed as UTF-8. */
+/**
+ * The platform's SHA-256, answered as 64 lower-case hexadecimal digits. A string is hashed as UTF-8. Bytes are taken over
+ * before the call returns, as Web Cryptography has it: their memory may be used for something else at once.
+ */
 export type Sha256 = (data: Uint8Array<ArrayBuffer> | string) => Promise<string>;
 
 /**
