@@ -5,9 +5,9 @@ import {
   type BuildChoice,
   chooseAll,
   decisionFor,
-  type Fact,
   rankChoices,
   type Support,
+  type WhyNot,
   whyNotAll,
 } from '#core/choose';
 import { Failure } from '#core/failure';
@@ -170,7 +170,7 @@ export async function evidence(installId: string, build: BuildLabel, id: ModId):
 }
 
 /** Why not all must-haves run at a build, undefined where they do. */
-export async function whyNot(installId: string, build: BuildLabel): Promise<Fact[] | undefined> {
+export async function whyNot(installId: string, build: BuildLabel): Promise<WhyNot | undefined> {
   const here = await ground(installId);
   const { weights, pins } = here.install;
   return whyNotAll({

@@ -9,7 +9,8 @@ import {
   type Requirement,
   sameNeed,
 } from '#core/mods';
-import { MOST_OPTIONS, type OptionSet, Solver } from './solver';
+import { type Literal, not, Sat } from './sat';
+import { type Contradictions, smallestCore } from './smallest-core';
 
 /** One of the facts that together show that not all must-haves can run at a build. */
 export type Fact =
@@ -87,58 +88,114 @@ function clausesOf({ catalogue, pins }: FactsInput, mustHaves: readonly ModId[])
   return [...clauses, ...mustHaves.map((mod): Clause => ({ kind: 'wanted', mod }))];
 }
 
-/** Whether it is proven that these cannot all hold. */
-function isImpossible(clauses: readonly Clause[], { catalogue, build, pins }: FactsInput): boolean {
-  const ids = [
-    ...new Set(clauses.flatMap((c) => (c.kind === 'needs' ? [c.mod, ...c.oneOf.map((n) => n.mod)] : [c.mod]))),
-  ];
-  const place = new Map(ids.map((id, i) => [id, i]));
-  const of = (kind: Clause['kind'], id: ModId): Clause[] => clauses.filter((c) => c.kind === kind && c.mod === id);
-  const releasesOf = ids.map((id) => (modById(catalogue, id)?.releases ?? []).slice(-MOST_OPTIONS));
-  const setOf = (range: Requirement): OptionSet | undefined => {
-    const at = place.get(range.mod);
-    if (at === undefined) return undefined;
-    const mod = modById(catalogue, range.mod);
-    const mask = releasesOf[at]!.reduce(
-      (sum, { version }, bit) => (inRange(mod!, version, range) ? sum | (1 << bit) : sum),
-      0,
-    );
-    return mask === 0 ? undefined : { mod: at, mask };
-  };
-  const solver = new Solver(
-    ids.map((id, own) => ({
-      options: releasesOf[own]!.map((release) => ({
-        needs: of('needs', id).flatMap((c) =>
-          c.kind === 'needs' && statesNeed(release, c.oneOf) ? [c.oneOf.flatMap((range) => setOf(range) ?? [])] : [],
-        ),
-        forbids: of('conflict', id)
-          .flatMap((c) => (c.kind === 'conflict' && statesConflict(release, c.with) ? (setOf(c.with) ?? []) : []))
-          .filter(({ mod }) => mod !== own),
-      })),
-    })),
-  );
-  const wanted = new Set(clauses.flatMap((c) => (c.kind === 'wanted' ? [c.mod] : [])));
-  const { value, exact } = solver.solve(
-    ids.map((id, i) => {
-      const here = of('here', id).length > 0;
-      const pin = of('pinned', id).length > 0 ? pins!.get(id) : undefined;
-      const may = (release: Release): boolean =>
-        (!here || isFor(release, build)) && (pin === undefined || release.version === pin);
-      const allowed = releasesOf[i]!.reduce((sum, release, bit) => (may(release) ? sum | (1 << bit) : sum), 0);
-      return { value: wanted.has(id) ? 1 : 0, ties: [], allowed };
-    }),
-  );
-  return exact && value < wanted.size;
-}
+/** Hard questions are left undecided: a person waits for the answer. */
+const MOST_CONFLICTS = 5_000;
 
-/** Leaves out what is not needed for the contradiction, from the front; none of what is left can be. */
-function reduced(clauses: readonly Clause[], input: FactsInput): Clause[] {
-  let left = [...clauses];
-  for (const clause of clauses) {
-    const without = left.filter((other) => other !== clause);
-    if (isImpossible(without, input)) left = without;
+/** All clauses as one question to the solver, each with a literal that makes it count. */
+class Question implements Contradictions<Clause> {
+  readonly #sat = new Sat();
+  readonly #counts = new Map<Clause, Literal>();
+  readonly #clauseOf = new Map<Literal, Clause>();
+  readonly #releases = new Map<ModId, { readonly release: Release; readonly runs: Literal }[]>();
+
+  constructor(
+    clauses: readonly Clause[],
+    private readonly input: FactsInput,
+  ) {
+    for (const clause of clauses) {
+      const counts = this.#sat.variable(true);
+      this.#counts.set(clause, counts);
+      this.#clauseOf.set(counts, clause);
+      for (const literals of this.#consequences(clause)) this.#sat.clause([not(counts), ...literals]);
+    }
   }
-  return left;
+
+  #of(id: ModId): { readonly release: Release; readonly runs: Literal }[] {
+    let releases = this.#releases.get(id);
+    if (!releases) {
+      const all = modById(this.input.catalogue, id)?.releases ?? [];
+      releases = all.map((release) => ({ release, runs: this.#sat.variable(false) }));
+      this.#releases.set(id, releases);
+      for (const [i, one] of releases.entries()) {
+        for (const other of releases.slice(i + 1)) this.#sat.clause([not(one.runs), not(other.runs)]);
+      }
+    }
+    return releases;
+  }
+
+  #inRange(range: Requirement): Literal[] {
+    const mod = modById(this.input.catalogue, range.mod);
+    return this.#of(range.mod).flatMap(({ release, runs }) => (inRange(mod!, release.version, range) ? [runs] : []));
+  }
+
+  /** What has to hold where the clause counts: of each list one literal. */
+  #consequences(clause: Clause): Literal[][] {
+    const { build, pins } = this.input;
+    const own = this.#of(clause.mod);
+    const none = (mayNot: (release: Release) => boolean): Literal[][] =>
+      own.flatMap(({ release, runs }) => (mayNot(release) ? [[not(runs)]] : []));
+    switch (clause.kind) {
+      case 'wanted':
+        return [own.map(({ runs }) => runs)];
+      case 'pinned':
+        return none(({ version }) => version !== pins!.get(clause.mod));
+      case 'here':
+        return none((release) => !isFor(release, build));
+      case 'needs':
+        return own.flatMap(({ release, runs }) =>
+          statesNeed(release, clause.oneOf)
+            ? [[not(runs), ...clause.oneOf.flatMap((range) => this.#inRange(range))]]
+            : [],
+        );
+      case 'conflict':
+        return own.flatMap(({ release, runs }) =>
+          statesConflict(release, clause.with)
+            ? this.#inRange(clause.with)
+                .filter((other) => own.every((one) => one.runs !== other))
+                .map((other) => [not(runs), not(other)])
+            : [],
+        );
+    }
+  }
+
+  #solve(clauses: readonly Clause[]): boolean | undefined {
+    return this.#sat.solve(
+      clauses.map((clause) => this.#counts.get(clause)!),
+      MOST_CONFLICTS,
+    );
+  }
+
+  isImpossible(clauses: readonly Clause[]): boolean {
+    return this.#solve(clauses) === false;
+  }
+
+  /** Some of these, which cannot all hold; undefined where that is not proven. */
+  contradiction(clauses: readonly Clause[]): Clause[] | undefined {
+    if (!this.isImpossible(clauses)) return undefined;
+    const core = new Set(this.#sat.core.map((literal) => this.#clauseOf.get(literal)));
+    return clauses.filter((clause) => core.has(clause));
+  }
+
+  grown(clauses: readonly Clause[]): ReadonlySet<Clause> {
+    const all = new Set(clauses);
+    // What holds in an answer can hold besides; each of the others is asked for.
+    const take = (some: readonly Clause[]): void => {
+      if (this.#solve(some) !== true) return;
+      for (const [clause, counts] of this.#counts) if (this.#sat.model[counts >> 1]) all.add(clause);
+    };
+    take(clauses);
+    for (const clause of this.#counts.keys()) if (!all.has(clause)) take([...all, clause]);
+    return all;
+  }
+
+  /** What is left when nothing can be left out any more, from the front (J. W. Chinneck, E. W. Dravnieks, 1991). */
+  reduced(clauses: readonly Clause[]): Clause[] {
+    let left = [...clauses];
+    for (const clause of clauses) {
+      if (left.includes(clause)) left = this.contradiction(left.filter((other) => other !== clause)) ?? left;
+    }
+    return left;
+  }
 }
 
 function newestBuildWith(
@@ -180,25 +237,27 @@ function factOf(clause: Clause, all: readonly Clause[], { catalogue, build, buil
   }
 }
 
-/**
- * Facts that together show that not all must-haves can run at a build, of which none can be left out: an irreducible
- * inconsistent set, found by deletion (J. W. Chinneck, E. W. Dravnieks, Locating Minimal Infeasible Constraint Sets in
- * Linear Programs, 1991). A must-have that fails by itself is taken before two that fail only together, and of several
- * such the one with the fewest facts. Undefined where they can all run.
- */
-export function whyNotAll(input: FactsInput): Fact[] | undefined {
-  const attempt = (mustHaves: readonly ModId[]): Clause[] | undefined => {
-    const clauses = clausesOf(input, mustHaves);
-    return isImpossible(clauses, input) ? clauses : undefined;
-  };
-  const alone = input.mustHaves.flatMap((mod) => {
-    const clauses = attempt([mod]);
-    return clauses ? [reduced(clauses, input)] : [];
-  });
-  const together = alone.length > 0 ? undefined : attempt(input.mustHaves);
-  const sets = together ? [reduced(together, input), reduced(together.toReversed(), input)] : alone;
-  const smallest = sets.toSorted((a, b) => a.length - b.length)[0];
-  if (!smallest) return undefined;
+export interface WhyNot {
+  readonly facts: readonly Fact[];
+  /** Whether it is proven that no fewer facts show it. */
+  readonly fewest: boolean;
+}
+
+/** The fewest facts that together show that not all must-haves can run at a build; undefined where they can. */
+export function whyNotAll(input: FactsInput): WhyNot | undefined {
+  const clauses = clausesOf(input, input.mustHaves);
+  const question = new Question(clauses, input);
+  const together = question.contradiction(clauses);
+  if (!together) return undefined;
+  // A must-have that fails by itself does so by few facts, as a rule: a good start.
+  const others = (id: ModId) => (clause: Clause) => clause.kind !== 'wanted' || clause.mod === id;
+  const alone = input.mustHaves.flatMap((id) => [question.contradiction(clauses.filter(others(id))) ?? []]);
+  const [known] = [together, ...alone]
+    .filter(({ length }) => length > 0)
+    .map((some) => question.reduced(some))
+    .toSorted((a, b) => a.length - b.length);
+  const { core, proven } = smallestCore(clauses, question, known!);
   const rank = { wanted: 0, pinned: 1, needs: 2, conflict: 3, here: 4 } as const;
-  return smallest.toSorted((a, b) => rank[a.kind] - rank[b.kind]).map((clause) => factOf(clause, smallest, input));
+  const ordered = core.toSorted((a, b) => rank[a.kind] - rank[b.kind]);
+  return { facts: ordered.map((clause) => factOf(clause, core, input)), fewest: proven };
 }

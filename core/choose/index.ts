@@ -5,7 +5,7 @@ export { barsOf } from './bars';
 export type { Bar, Support } from './bars';
 export { type Decision, decisionFor, DecisionSchema } from './decision';
 export { whyNotAll } from './facts';
-export type { Fact, FactsInput } from './facts';
+export type { Fact, FactsInput, WhyNot } from './facts';
 export type { BuildChoice, ChooseOptions, ModChange, ModDifference } from './board';
 export { ChooseQuestionSchema } from './question';
 export type { ChooseQuestion } from './question';

@@ -13,7 +13,7 @@ import { factWords } from './fact-words';
 /** Where not all must-haves run: the facts that show it, and the fewest weights to lower. */
 export function WhyNot({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const { install } = useFrame();
-  const facts = useReckoned('whyNot', [install.id, choice.build], view.at).value;
+  const why = useReckoned('whyNot', [install.id, choice.build], view.at).value;
   const names = modNames(view.catalogue);
   // The best set keeps as many must-haves as can be, so those that it loses are the fewest.
   const toLower = [...choice.lost.keys()].filter((id) => view.weights.get(id) === 'must');
@@ -28,12 +28,15 @@ export function WhyNot({ view, choice }: { view: ChooseView; choice: BuildChoice
   return (
     <>
       <Section>Why not all that you must have</Section>
-      {facts && (
+      {why && (
         <ul className={styles.facts}>
-          {facts.map((fact, i) => (
+          {why.facts.map((fact, i) => (
             <li key={i}>{factWords(fact, choice.build, names)}</li>
           ))}
         </ul>
+      )}
+      {why?.fewest === false && (
+        <p className="quiet">Fewer facts may show it as well: that was not searched to the end.</p>
       )}
       <p className="quiet">
         {choice.exact ? 'The fewest that have to give' : 'Enough that give'}:{' '}
