@@ -1,4 +1,4 @@
-import type { BuildLabel, ModId } from '#core/builds';
+import { asMod, type BuildLabel, type ModId } from '#core/builds';
 import { loadOrder } from '#core/fetch';
 import type { LaidFile } from '#core/manifest';
 import {
@@ -138,6 +138,11 @@ function loadMods(
     }
   }
   const list = listed.split('\n').filter((line) => line !== '');
+  for (const id of list) {
+    if (!modById(catalogue, asMod(id)) && [...onDisk.keys()].some((path) => isBelow(path, `mods/${id}`))) {
+      log.push({ level: 'note', text: `mods/${id}: in no catalogue, taken as it is` });
+    }
+  }
   const owned = seemsOwned(onDisk, library, build);
   const trees = (label: BuildLabel): readonly LaidFile[] => library.laid(label, owned);
   const loaded = new Map<ModId, string>();

@@ -15,7 +15,7 @@ import { fetchTotals, targetTree, whatToFetch } from '#core/fetch';
 import { assess, type AssessInput, type FileChange, isAtLeast, patchImpact } from '#core/mend';
 import { modById, releaseFileKey } from '#core/mods';
 import { isBelow } from '#core/paths';
-import { likeliestBuild } from '#core/survey';
+import { type FoundFile, likeliestBuild } from '#core/survey';
 import { platformSha256 } from '~/services/sha256';
 import { listOwnMods } from '~/store/own-mods';
 import type { Target } from '~/store/records';
@@ -150,13 +150,11 @@ function barsAt(
 }
 
 /** Files in the mods' folder that no release of a known mod has: mods that nobody knows, most likely. */
-function unknownModFiles({ found, catalogue, index }: Ground): { path: string; size: number }[] {
+function unknownModFiles({ found, catalogue, index }: Ground): FoundFile[] {
   const { modsFolder, loadOrder: order } = index.game.rules;
   const releases = catalogue.mods.flatMap((mod) => mod.releases);
   const known = new Set(releases.flatMap(({ files }) => files.map(releaseFileKey)));
-  return found
-    .filter(({ path, key }) => isBelow(path, modsFolder) && path !== order && !known.has(key))
-    .map(({ path, size }) => ({ path, size }));
+  return found.filter(({ path, key }) => isBelow(path, modsFolder) && path !== order && !known.has(key));
 }
 
 /** What speaks for and against the releases of one mod at a build, newest first. */

@@ -130,33 +130,41 @@ function buildsOnDisk(ids: readonly Pick<DepotIdentity, 'builds'>[], likeliest: 
   return [...new Set([likeliest, ...others])];
 }
 
+/** A file that a person had of a mod, and that lies nowhere any more. */
+const isNowhere = ({ source, href }: FetchItem): boolean => source.how === 'fetch' && href === '';
+
 export async function fetchView(installId: string): Promise<FetchView | undefined> {
   const here = await ground(installId);
   const items = await itemsOf(here);
   const build = here.install.target?.build;
   if (!items || !build) return undefined;
   const counting = new Set(here.depots.map(({ id }) => id));
+  const gone = items.flatMap((item) => (item.owner.kind === 'mod' && isNowhere(item) ? [item.owner.mod] : []));
   const branches = here.index.branches.filter((branch) => branch.build === build);
   return {
     build,
-    items,
+    items: items.filter((item) => !isNowhere(item)),
     depots: here.depots,
     notCounting: here.index.depots.filter(({ id }) => !counting.has(id)),
-    withoutFiles: withoutFiles(here, here.install.target!.releases),
+    withoutFiles: withoutFiles(here, here.install.target!.releases, new Set(gone)),
     needsCode: branches.every(({ needsCode }) => needsCode) ? branches.map(({ name }) => name) : [],
   };
 }
 
-/** Releases that cannot be fetched: the catalogue has them no longer, or nobody but the person ever knew them. */
+/**
+ * Releases that cannot be fetched: the catalogue has them no longer, nobody but the person ever knew them, or their only
+ * files are gone from the disk.
+ */
 function withoutFiles(
   { catalogue }: Ground,
   releases: readonly (readonly [ModId, string])[],
+  gone: ReadonlySet<ModId>,
 ): FetchView['withoutFiles'] {
   return releases.flatMap(([id, version]) => {
     const mod = modById(catalogue, id);
     const release = mod && releaseAt(mod, version);
-    if (release && release.files.length > 0) return [];
-    return [{ name: mod?.name ?? id, release: version, why: release ? ('no-files' as const) : ('withdrawn' as const) }];
+    const why = !release ? 'withdrawn' : release.files.length === 0 ? 'no-files' : gone.has(id) ? 'gone' : undefined;
+    return why ? [{ name: mod?.name ?? id, release: version, why }] : [];
   });
 }
 

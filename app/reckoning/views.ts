@@ -121,7 +121,7 @@ export interface ChooseView {
   /** Mods that the person brought in. */
   readonly ownMods: ReadonlySet<ModId>;
   /** Files among the mods that belong to no known one. */
-  readonly unknownFiles: readonly { path: string; size: number }[];
+  readonly unknownFiles: readonly FoundFile[];
   readonly weights: ReadonlyMap<ModId, Weight>;
   /** When each save in the folder was last written, where that is known. */
   readonly saves: readonly number[];
@@ -146,7 +146,7 @@ export interface FetchView {
   readonly depots: readonly Depot[];
   readonly notCounting: readonly Depot[];
   /** Releases of the target of which no files can be had. */
-  readonly withoutFiles: readonly { name: string; release: string; why: 'no-files' | 'withdrawn' }[];
+  readonly withoutFiles: readonly { name: string; release: string; why: 'no-files' | 'withdrawn' | 'gone' }[];
   /** Names of the target's branches that need a code, where no open branch leads to its build. */
   readonly needsCode: readonly string[];
 }

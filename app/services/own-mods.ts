@@ -1,11 +1,16 @@
 import type { ModId } from '#core/builds';
-import type { Weight } from '#core/mods';
+import { keyPieces } from '#core/digest';
+import type { ReleaseFile, Weight } from '#core/mods';
 import { parseHoldSheet } from '#core/hold';
+import type { FoundFile } from '#core/survey';
 import type { ModTable } from '#core/tables';
+import { sourceOf } from '~/jobs/kinds/source';
 import { broadcast } from '~/store/changes';
 import { getInstall, updateInstall } from '~/store/installs';
 import { putOwnMods, removeOwnMod } from '~/store/own-mods';
+import type { Install } from '~/store/records';
 import { getCatalogue, getIndex } from '~/store/services';
+import { platformSha256 } from './sha256';
 
 /** Adds mods to those that a person wants of an install; of one that is there already the weight is changed. */
 export async function wantMods(install: string, wanted: ReadonlyMap<ModId, Weight>): Promise<void> {
@@ -28,6 +33,46 @@ export async function takeOverTable(install: string, { mods, weights }: ModTable
   const { weights: now } = await getInstall(install);
   const had = new Map(now);
   await wantMods(install, new Map(mods.map(({ id }) => [id, weights.get(id) ?? had.get(id) ?? 'want'])));
+}
+
+/** The files of a release that lie in the folder and are to be had nowhere else. @throws Failure `folder/*` */
+async function carriedFiles(install: Install, files: readonly FoundFile[]): Promise<ReleaseFile[]> {
+  const { reader, root } = await sourceOf(install, install.tree);
+  return Promise.all(
+    files.map(async ({ path, size, key }) => {
+      const pieces = keyPieces(key);
+      if (pieces.length === 1) return { path, size, sha256: pieces[0]!, href: '' };
+      const sha256 = await platformSha256(await reader.read(root === '' ? path : `${root}/${path}`));
+      return { path, size, sha256, pieces, href: '' };
+    }),
+  );
+}
+
+/**
+ * Takes over a release that a person wrote down, with the files of it that lie in the folder, so that they go along to
+ * another build.
+ * @param id of the mod where no catalogue has it: the game finds mods by the folder that they lie in
+ * @throws Failure `folder/*` where one of its files cannot be read; nothing is taken over then
+ */
+export async function takeOverWritten(
+  install: Install,
+  { mods, weights, faults }: ModTable,
+  id: ModId | undefined,
+  found: readonly FoundFile[],
+): Promise<void> {
+  const files = found.length === 0 ? [] : await carriedFiles(install, found);
+  const known = new Set((await getCatalogue()).mods.map((mod) => mod.id));
+  const idOf = (own: ModId): ModId => (known.has(own) ? own : (id ?? own));
+  const written = {
+    mods: mods.map((mod) => ({
+      ...mod,
+      id: idOf(mod.id),
+      releases: mod.releases.map((release) => ({ ...release, files })),
+    })),
+    weights: new Map([...weights].map(([own, weight]) => [idOf(own), weight])),
+    faults,
+  };
+  await takeOverTable(install.id, written, 'by hand');
 }
 
 /** Forgets what was brought in of a mod; the catalogue's own stays. A mod that nobody else knows is no longer wanted. */

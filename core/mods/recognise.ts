@@ -20,9 +20,9 @@ interface Found {
   readonly key: ContentKey;
 }
 
-/** Files of a release are one piece each (the catalogue's limit), so their digest is their only piece's. */
-export function releaseFileKey(file: ReleaseFile): ContentKey {
-  return contentKey(file.size, [file.sha256]);
+/** The digest of a file of one piece is its only piece's. */
+export function releaseFileKey({ size, sha256, pieces = [sha256] }: ReleaseFile): ContentKey {
+  return contentKey(size, pieces);
 }
 
 function filesHere(release: Release, byKey: ReadonlyMap<ContentKey, readonly string[]>): InstalledMod['files'] {

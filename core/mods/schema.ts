@@ -35,7 +35,13 @@ const ReleaseSchema = z.object({
     .optional()
     .describe('Files of the game that it replaces, edits or reads; left out where nobody knows'),
   files: z.array(
-    z.object({ path: z.string(), size: z.number().int().nonnegative(), sha256: Sha256Schema, href: z.string() }),
+    z.object({
+      path: z.string(),
+      size: z.number().int().nonnegative(),
+      sha256: Sha256Schema,
+      pieces: z.array(Sha256Schema).optional().describe('SHA-256 of each piece of 1 MiB, where there are several'),
+      href: z.string().describe('Empty where it lies on disk alone and is to be had nowhere else'),
+    }),
   ),
   note: z.string().optional(),
 });

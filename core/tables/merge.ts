@@ -1,14 +1,17 @@
 import type { Mod } from '#core/mods';
 
 /**
- * What a person said of a mod before and says now: of a release that both speak of, what is said now counts; the others
- * stay, the new ones behind them.
+ * What a person said of a mod before and says now: of a release that both speak of, what is said now counts, but the files
+ * stay where none are named now; the others stay, the new ones behind them.
  */
 export function saidOfMod(before: Mod | undefined, now: Mod): Mod {
   if (!before) return now;
   const said = new Map(now.releases.map((release) => [release.version, release]));
   const versions = new Set(before.releases.map(({ version }) => version));
-  const kept = before.releases.map((release) => said.get(release.version) ?? release);
+  const kept = before.releases.map((release) => {
+    const { files, ...rest } = said.get(release.version) ?? release;
+    return { ...rest, files: files.length > 0 ? files : release.files };
+  });
   return { ...now, releases: [...kept, ...now.releases.filter(({ version }) => !versions.has(version))] };
 }
 

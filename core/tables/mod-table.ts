@@ -251,7 +251,7 @@ export function readModTable(rows: readonly TableRow[], columns: ColumnMap, know
     return {
       id,
       name: same?.name ?? reader.cell(first, 'mod'),
-      author: reader.cell(first, 'author') || (same?.author ?? 'nobody known'),
+      author: reader.cell(first, 'author') || (same?.author ?? ''),
       kind: reader.kind(first) ?? same?.kind ?? 'script',
       lookedAfter: same?.lookedAfter ?? true,
       summary: same?.summary ?? '',

@@ -209,6 +209,18 @@ it('what a person says later of one release keeps what they said of others', () 
   expect(saidOfMod(undefined, first)).toBe(first);
 });
 
+it('files that were named of a release stay where none are named later', () => {
+  const file = { path: 'mods/own/a', size: 1, sha256: 'a'.repeat(64), href: '' };
+  const of = (...releases: ReleaseSketch[]) => catalogueOf({ own: releases }).mods[0]!;
+  const first = of({ version: '1', builds: ['1'], files: [file] });
+  expect(saidOfMod(first, of({ version: '1', builds: ['2'] })).releases[0]).toMatchObject({
+    builds: ['2'],
+    files: [file],
+  });
+  const other = { ...file, path: 'mods/own/b' };
+  expect(saidOfMod(first, of({ version: '1', files: [other] })).releases[0]!.files).toEqual([other]);
+});
+
 it('a mod of which the table says no weight keeps the one that it has', () => {
   const { weights, faults } = read(HEADS, ['Fog', '1', 'any', '', '', ''], ['Ice', '1', 'any', '', 'spare', '']);
   expect(faults).toEqual([]);

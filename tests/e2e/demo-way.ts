@@ -82,6 +82,22 @@ export async function letStorefrontLook(page: Page, says: RegExp): Promise<void>
   await expect(page.getByRole('complementary', { name: 'Stand-ins' }).getByText(says)).toBeVisible();
 }
 
+/** Writes a file into the demo's folder as it lay there first, past the program. */
+export async function putIntoFolder(page: Page, path: string, text: string): Promise<void> {
+  await page.evaluate(
+    async ([path, text]) => {
+      let folder = await navigator.storage.getDirectory();
+      const names = ['installs', 'ferrywake', 'trees', 't1', ...path!.split('/')];
+      const last = names.pop()!;
+      for (const name of names) folder = await folder.getDirectoryHandle(name, { create: true });
+      const file = await (await folder.getFileHandle(last, { create: true })).createWritable();
+      await file.write(text!);
+      await file.close();
+    },
+    [path, text],
+  );
+}
+
 /** Drops a text file on the middle of nowhere. */
 export async function dropFile(page: Page, name: string, text: string): Promise<void> {
   await page.evaluate(

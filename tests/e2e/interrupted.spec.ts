@@ -1,5 +1,15 @@
 import { expect } from '@playwright/test';
-import { choose, closeStandIns, fetchAll, layDown, open, openStandIns, signIn, startGame } from './demo-way';
+import {
+  choose,
+  closeStandIns,
+  fetchAll,
+  layDown,
+  open,
+  openStandIns,
+  putIntoFolder,
+  signIn,
+  startGame,
+} from './demo-way';
 import { test } from './start-at';
 
 test('a faulty, slow service and reloads in the middle cost nothing that was right already', async ({ startAt }) => {
@@ -39,10 +49,23 @@ test('a faulty, slow service and reloads in the middle cost nothing that was rig
   await expect(page.getByText(/Title screen of 2\.9\.4, 38 mods loaded/)).toBeVisible();
 });
 
-test('cancelling the laying down leaves the folder as it was, and a second tab sees what happens', async ({
+test('a mod of one’s own goes along, cancelling leaves the folder as it was, and a second tab sees it', async ({
   startAt,
 }) => {
   const page = await startAt('surveyed');
+  await putIntoFolder(page, 'mods/keel-noise/mod.json', '{ "name": "Keel noise" }');
+  await putIntoFolder(page, 'mods/keel-noise/hum.snd', 'hum '.repeat(400_000));
+  await page.getByRole('button', { name: 'Only what changed' }).click();
+  await expect(page.getByText(/\d not read again, since size and time are as they were/)).toBeVisible();
+  await open(page, 'Choose');
+  await page.getByRole('link', { name: 'Bring mods in' }).click();
+  await page.getByRole('button', { name: 'Write down the mod in mods/keel-noise' }).click();
+  await expect(page.getByText('With the 2 files in mods/keel-noise')).toBeVisible();
+  await page.getByLabel('Release').fill('0.3');
+  await page.getByLabel('Supported builds').fill('up to 2.9.4');
+  await page.getByRole('button', { name: 'Add this release' }).click();
+  await expect(page.getByText('keel-noise 0.3 is one of your mods now.')).toBeVisible();
+  await expect(page.getByText('Every file among them belongs to a known mod.')).toBeVisible();
   await choose(page, '2.9.4');
   await signIn(page);
   await fetchAll(page);
@@ -56,4 +79,7 @@ test('cancelling the laying down leaves the folder as it was, and a second tab s
   await expect(page.getByRole('button', { name: 'Lay down 2.9.4 beside 3.1.1' })).toBeEnabled();
   await second.close();
   await layDown(page, '2.9.4');
+  await startGame(page);
+  const log = page.getByRole('region', { name: 'Log of the game', includeHidden: true });
+  await expect(log).toContainText('mods/keel-noise: in no catalogue, taken as it is');
 });

@@ -3,7 +3,7 @@ import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'nod
 import { dirname, join } from 'node:path';
 import { expect } from '@playwright/test';
 import { BlobReader, Uint8ArrayWriter, ZipReader } from '@zip.js/zip.js';
-import { dropFile, open } from './demo-way';
+import { dropFile, open, putIntoFolder } from './demo-way';
 import { writeDemoTree } from './demo-tree';
 import { SERVED_ROOT, SERVED_TOKEN } from './served-root';
 import { test } from './start-at';
@@ -203,15 +203,7 @@ test('a folder is looked at again without reading what did not change, compared,
   expect(checked.trim().split('\n')).toHaveLength(12);
 
   // The files' times have to lie clearly before the reading for their digests to be trusted again.
-  await page.evaluate(async () => {
-    let folder = await navigator.storage.getDirectory();
-    for (const name of ['installs', 'ferrywake', 'trees', 't1', 'player']) {
-      folder = await folder.getDirectoryHandle(name);
-    }
-    const file = await (await folder.getFileHandle('settings.ini')).createWritable();
-    await file.write('[player]\nname = Somebody\n');
-    await file.close();
-  });
+  await putIntoFolder(page, 'player/settings.ini', '[player]\nname = Somebody\n');
   await page.getByRole('button', { name: 'Only what changed' }).click();
   await expect(page.getByText(/\d not read again, since size and time are as they were/)).toBeVisible();
   await page.getByPlaceholder('Choose one by its time').click();

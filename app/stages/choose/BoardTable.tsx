@@ -48,7 +48,7 @@ export function BoardTable({
                     {entry.row.mod.name}
                   </ItemLink>
                 </th>
-                <td>{entry.row.mod.author}</td>
+                <td>{entry.row.mod.author || '–'}</td>
                 <td>{entry.row.weight ? WEIGHT_TITLES[entry.row.weight] : 'not asked for'}</td>
                 <td className="mono">{entry.row.onDisk ?? '–'}</td>
                 <td className="mono">{entry.row.chosen ?? '–'}</td>

@@ -1,9 +1,9 @@
 import type { BuildChoice } from '#core/choose';
 import type { Mod } from '#core/mods';
 import { useFrame } from '~/frame/use-frame';
-import { modNames } from '~/parts/mod-names';
-import { reasonWords } from '~/parts/evidence-words';
+import { authorWords, modNames } from '~/parts/mod-names';
 import { Section } from '~/parts/parts';
+import { Reasons } from '~/parts/Reasons';
 import type { ChooseView } from '~/reckoning/views';
 import { useReckoned } from '~/reckoning/use-reckoned';
 import styles from './choose.module.css';
@@ -19,8 +19,7 @@ export function ModDetails({ mod, view, choice }: { mod: Mod; view: ChooseView; 
     <>
       <Section>{mod.name}</Section>
       <p className="quiet">
-        {mod.summary} By {mod.author}
-        {mod.lookedAfter ? '' : ', who no longer looks after it'}.
+        {mod.summary} {authorWords(mod)}
       </p>
       <WhatIf mod={mod} weight={view.weights.get(mod.id)} />
       <h4 className="label">Evidence at {choice.build}</h4>
@@ -33,12 +32,7 @@ export function ModDetails({ mod, view, choice }: { mod: Mod; view: ChooseView; 
                 {verdict}
               </span>
             </summary>
-            <ul>
-              {reasons.map((reason) => (
-                <li key={reason.kind}>{reasonWords(reason, choice.build, names)}</li>
-              ))}
-              {note && <li>{note}</li>}
-            </ul>
+            <Reasons reasons={reasons} note={note} build={choice.build} names={names} />
           </details>
         ))}
       </div>

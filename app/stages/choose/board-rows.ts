@@ -83,7 +83,7 @@ const GROUPS: Record<Order, (row: BoardRow) => string> = {
     row.weight === undefined ? NOT_ASKED_FOR : isBase(row) ? 'Loader and libraries' : WEIGHT_TITLES[row.weight],
   weight: ({ weight }) => (weight === undefined ? NOT_ASKED_FOR : WEIGHT_TITLES[weight]),
   loss: ({ change }) => CHANGE_TITLES[change],
-  author: ({ mod }) => mod.author,
+  author: ({ mod }) => mod.author || 'Nobody known',
   name: () => '',
 };
 

@@ -114,6 +114,12 @@ export default function Fetch() {
   );
 }
 
+const WITHOUT_FILES: Record<FetchView['withoutFiles'][number]['why'], string> = {
+  'no-files': 'is known to you alone: put its files in by hand once the build is laid down.',
+  withdrawn: 'is in the catalogue no longer, and is not laid down. Choose anew to leave it out.',
+  gone: 'is yours alone, and its files no longer lie in this folder: put them back, or take the mod off.',
+};
+
 function Fetching({ view, session }: { view: FetchView; session: StoredSession | undefined }) {
   const { install } = useFrame();
   const job = useLatestJob(install.id, 'fetch');
@@ -174,10 +180,7 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
           )}
           {view.withoutFiles.map(({ name, release, why }) => (
             <Notice key={name}>
-              {name} {release}{' '}
-              {why === 'no-files'
-                ? 'is known to you alone: put its files in by hand once the build is laid down.'
-                : 'is in the catalogue no longer, and is not laid down. Choose anew to leave it out.'}
+              {name} {release} {WITHOUT_FILES[why]}
             </Notice>
           ))}
           <Section>What need not come</Section>

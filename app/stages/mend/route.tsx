@@ -12,13 +12,13 @@ import type { MendStep } from '#core/mend';
 import { useFrame } from '~/frame/use-frame';
 import { jobs } from '~/jobs/job-center';
 import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
-import { reasonWords } from '~/parts/evidence-words';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted, shortened } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
-import { modNames } from '~/parts/mod-names';
+import { authorWords, modNames } from '~/parts/mod-names';
 import { Buttons, Empty, Figure, Figures, ItemLink, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
+import { Reasons } from '~/parts/Reasons';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt, useAddress } from '~/parts/use-address';
 import { reckon } from '~/reckoning/client';
@@ -185,8 +185,7 @@ function StepDetails({ step, view, names }: { step: MendStep; view: MendView; na
     <>
       <Section>{mod.name}</Section>
       <p className="quiet">
-        {mod.summary} By {mod.author}
-        {mod.lookedAfter ? '' : ', who no longer looks after it'}.
+        {mod.summary} {authorWords(mod)}
       </p>
       <Pairs
         rows={[
@@ -194,11 +193,7 @@ function StepDetails({ step, view, names }: { step: MendStep; view: MendView; na
           { name: 'Verdict', value: step.verdict },
         ]}
       />
-      <ul>
-        {step.reasons.map((reason) => (
-          <li key={reason.kind}>{reasonWords(reason, view.to, names)}</li>
-        ))}
-      </ul>
+      <Reasons reasons={step.reasons} note={note} build={view.to} names={names} />
       {touched.length > 0 && (
         <>
           <p>It replaces, edits or reads these files, which the patch changes:</p>

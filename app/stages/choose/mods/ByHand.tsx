@@ -1,12 +1,16 @@
 import { Autocomplete, Button, Select, TextInput } from '@mantine/core';
 import { useForm } from '@mantine/form';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
+import { ModIdSchema } from '#core/builds';
+import { failureToWire } from '#core/failure';
 import { WEIGHTS } from '#core/mods';
+import { fileName, isBelow } from '#core/paths';
 import { MOD_FIELDS, type ModField, readModTable } from '#core/tables';
 import { useFrame } from '~/frame/use-frame';
-import { Notice } from '~/parts/parts';
+import { counted } from '~/parts/format';
+import { FailureNotice, Notice } from '~/parts/parts';
 import type { ChooseView } from '~/reckoning/views';
-import { takeOverTable } from '~/services/own-mods';
+import { takeOverWritten } from '~/services/own-mods';
 import { faultWords } from './fault-words';
 
 const COLUMNS = Object.fromEntries(MOD_FIELDS.map((field, i) => [field, i])) as Record<ModField, number>;
@@ -22,10 +26,17 @@ const EMPTY: Record<ModField, string> = {
   kind: '',
 };
 
-/** One release of a mod, written down by hand: read as a table of one row would be. */
-export function ByHand({ view, name }: { view: ChooseView; name: string }) {
+/**
+ * One release of a mod, written down by hand: read as a table of one row would be.
+ * @param folder with files that nobody knows: the mod's own, which go along with it
+ */
+export function ByHand({ view, folder }: { view: ChooseView; folder: string | undefined }) {
   const { install, index } = useFrame();
   const [done, setDone] = useState<string>();
+  const [failure, setFailure] = useState<unknown>();
+  const files =
+    folder === undefined ? [] : view.unknownFiles.filter(({ path }) => path === folder || isBelow(path, folder));
+  const name = folder === undefined ? '' : fileName(folder);
   const { builds } = index;
   const read = (values: Record<ModField, string>) =>
     readModTable([{ line: 1, cells: MOD_FIELDS.map((field) => values[field]) }], COLUMNS, {
@@ -41,12 +52,26 @@ export function ByHand({ view, name }: { view: ChooseView; name: string }) {
     },
   });
   async function add(values: Record<ModField, string>): Promise<void> {
-    await takeOverTable(install.id, read(values), 'by hand');
-    setDone(`${values.mod} ${values.release} is one of your mods now.`);
-    form.setValues({ ...EMPTY, mod: values.mod });
+    setDone(undefined);
+    setFailure(undefined);
+    try {
+      await takeOverWritten(install, read(values), ModIdSchema.safeParse(name).data, files);
+      setDone(`${values.mod} ${values.release} is one of your mods now.`);
+      form.setValues({ ...EMPTY, mod: values.mod });
+    } catch (error) {
+      setFailure(error);
+    }
   }
+  const start = useRef<HTMLInputElement>(null);
+  // Asked for from elsewhere on the page: the form may stand out of sight.
+  useEffect(() => void (folder !== undefined && start.current?.focus()), [folder]);
   return (
     <form onSubmit={form.onSubmit((values) => void add(values))}>
+      {files.length > 0 && (
+        <p>
+          With the {counted(files.length, 'file')} in <code>{folder}</code>, which go along to other builds.
+        </p>
+      )}
       <Autocomplete
         size="xs"
         label="Mod"
@@ -54,7 +79,7 @@ export function ByHand({ view, name }: { view: ChooseView; name: string }) {
         limit={8}
         {...form.getInputProps('mod')}
       />
-      <TextInput label="Release" placeholder="1.2" {...form.getInputProps('release')} />
+      <TextInput ref={start} label="Release" placeholder="1.2" {...form.getInputProps('release')} />
       <TextInput
         label="Supported builds"
         placeholder={`${builds[0]?.label} to ${builds.at(-2)?.label ?? builds[0]?.label}; or: up to 3.0`}
@@ -75,6 +100,7 @@ export function ByHand({ view, name }: { view: ChooseView; name: string }) {
         Add this release
       </Button>
       {done && <Notice tone="right">{done}</Notice>}
+      {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
     </form>
   );
 }

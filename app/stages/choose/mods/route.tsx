@@ -8,6 +8,7 @@ import { useFrame } from '~/frame/use-frame';
 import { errorWords } from '~/parts/failure-words';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted } from '~/parts/format';
+import { authorWords } from '~/parts/mod-names';
 import { Buttons, ItemLink, Notice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { saveFile } from '~/parts/save-file';
@@ -110,7 +111,7 @@ export default function Mods() {
                 </FileButton>
               </Way>
               <Way title="By hand" can="One release of a mod that no catalogue has, or whose author is wrong about it.">
-                <ByHand key={address.get('name')} view={view} name={address.get('name') ?? ''} />
+                <ByHand key={address.get('files')} view={view} folder={address.get('files')} />
               </Way>
             </WayColumns>
           </div>
@@ -227,7 +228,7 @@ function FromFolder({ view, attempt }: { view: ChooseView; attempt: Attempt }) {
                   size="compact-xs"
                   variant="default"
                   aria-label={`Write down the mod in ${folder}`}
-                  onClick={() => address.set({ name: folder.split('/').at(-1) })}
+                  onClick={() => address.set({ files: folder })}
                 >
                   Write it down
                 </Button>
@@ -374,7 +375,7 @@ function Selected({ mod, view, attempt }: { mod: Mod; view: ChooseView; attempt:
     <>
       <Section>{mod.name}</Section>
       <p className="quiet">
-        {mod.summary} By {mod.author}, {counted(mod.releases.length, 'release')}.
+        {mod.summary} {authorWords(mod)} {counted(mod.releases.length, 'release')}.
       </p>
       <WhatIf mod={mod} weight={view.weights.get(mod.id)} />
       {view.ownMods.has(mod.id) && (
