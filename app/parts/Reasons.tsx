@@ -10,7 +10,7 @@ export function Reasons({
   names,
 }: {
   reasons: readonly Reason[];
-  note: string | undefined;
+  note?: string | undefined;
   build: BuildLabel;
   names: ReadonlyMap<string, string>;
 }) {

@@ -1,5 +1,5 @@
 import type { Reason } from '#core/mend';
-import { rangeWords } from '#core/mods';
+import { rangeOfMod } from './mod-names';
 import { count, counted, exactTime, shortened } from './format';
 
 const percent = (share: number): string => `${Math.round(share * 100)} %`;
@@ -22,6 +22,6 @@ export function reasonWords(reason: Reason, to: string, names: ReadonlyMap<strin
     case 'touched':
       return `Changed since ${reason.since}, where it runs: ${reason.paths.map((path) => shortened(path, 36)).join(', ')}.`;
     case 'requirement':
-      return `It needs ${names.get(reason.needs.mod) ?? reason.needs.mod} ${rangeWords(reason.needs)}, of which none may run on ${to}.`;
+      return `It needs ${rangeOfMod(reason.needs, names)}, of which none may run on ${to}.`;
   }
 }

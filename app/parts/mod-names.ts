@@ -1,4 +1,4 @@
-import type { Catalogue, Mod } from '#core/mods';
+import { type Catalogue, type Mod, rangeWords, type Requirement } from '#core/mods';
 
 /** The mods' names by id. */
 export const modNames = (catalogue: Catalogue): ReadonlyMap<string, string> =>
@@ -7,4 +7,10 @@ export const modNames = (catalogue: Catalogue): ReadonlyMap<string, string> =>
 export function authorWords({ author, lookedAfter }: Mod): string {
   if (author === '') return 'Nobody has said who made it.';
   return `By ${author}${lookedAfter ? '' : ', who no longer looks after it'}.`;
+}
+
+/** A mod with the range of its releases, where not any will do: `Towline 1.12 to 1.14`. */
+export function rangeOfMod(range: Requirement, names: ReadonlyMap<string, string>): string {
+  const name = names.get(range.mod) ?? range.mod;
+  return range.from === undefined && range.to === undefined ? name : `${name} ${rangeWords(range)}`;
 }

@@ -13,6 +13,7 @@ import { KEEPSAKES, keepsakePath, RECORD_PATH, treePath } from '~/folders';
 import { memoryFolder } from '~/folders/memory-folder';
 import { ground, manifestsOf } from '~/reckoning/ground';
 import * as choosing from '~/reckoning/choosing';
+import { evidenceOf } from '~/reckoning/evidence';
 import * as reckoner from '~/reckoning/reckoner';
 import * as surveying from '~/reckoning/surveying';
 import { changeInstall } from '~/services/bring-in';
@@ -22,9 +23,11 @@ import { firstInstall, signIn, storefrontLooks } from '~/services/services';
 import { platformSha256 } from '~/services/sha256';
 import { addInstall, getInstall, getSurvey, pastSurveys, updateInstall } from '~/store/installs';
 import { listLearned, removeLearned } from '~/store/learned';
+import { putOwnMods, removeOwnMod } from '~/store/own-mods';
 import { journalOf } from '~/store/journal';
 import type { Install, JobKind } from '~/store/records';
 import { getSession, putSession } from '~/store/services';
+import { catalogueOf } from '../../../core/testing/mods';
 import { action } from '../../../server/routes/stand-ins';
 import type { JobContext } from '../job-context';
 import type { DiskPool } from '../pool';
@@ -386,6 +389,66 @@ it('a pinned mod is proposed at its release or not at all, in Choose and in Mend
   expect([undefined, release]).toContain(choice.runs.get(mod));
   await updateInstall(INSTALL, (now) => ({ ...now, pins: [] }));
   expect((await reckoner.mend(INSTALL, asBuild('3.1.0')))!.choice.runs.get(mod)).toBe('6.0');
+});
+
+describe('choosing', () => {
+  const runningAt = async (label: string): Promise<number> =>
+    (await choosing.choose(INSTALL)).choices.find(({ build }) => build === asBuild(label))!.running;
+
+  it('works out anew what a changed wish changes, and nothing where nothing changed', async () => {
+    const of = async () => {
+      const here = await ground(INSTALL);
+      return choosing.choicesOf(here, await evidenceOf(here));
+    };
+    const before = await of();
+    const { weights } = await getInstall(INSTALL);
+    expect(await of()).toBe(before);
+    await updateInstall(INSTALL, (now) => ({ ...now, weights: now.weights.slice(1) }));
+    const without = await of();
+    expect(without).not.toBe(before);
+    expect(without[0]!.running).toBeLessThanOrEqual(before[0]!.running);
+    await updateInstall(INSTALL, (now) => ({ ...now, weights }));
+    expect(await of()).toEqual(before);
+  });
+
+  it('counts weaker evidence where that is wanted', async () => {
+    const stated = await runningAt('3.2.0');
+    await updateInstall(INSTALL, (now) => ({ ...now, evidence: 'likely' }));
+    expect(await runningAt('3.2.0')).toBeGreaterThan(stated);
+    await updateInstall(INSTALL, (now) => ({ ...now, evidence: 'proven' }));
+    expect(await runningAt('3.2.0')).toBe(0);
+    await updateInstall(INSTALL, ({ evidence: _, ...now }) => now);
+    expect(await runningAt('3.2.0')).toBe(stated);
+  });
+
+  it('says why not all must-haves run, and records a decision with its reasons', async () => {
+    expect(await choosing.whyNot(INSTALL, asBuild('2.9.4'))).toBeUndefined();
+    const why = (await choosing.whyNot(INSTALL, asBuild('3.1.0')))!;
+    expect(why.fewest).toBe(true);
+    expect(why.facts[0]).toMatchObject({ kind: 'wanted' });
+    const { decision, releases } = await choosing.decide(INSTALL, asBuild('3.1.0'));
+    const { choices } = await choosing.choose(INSTALL);
+    const choice = choices.find(({ build }) => build === asBuild('3.1.0'))!;
+    expect(new Map(releases)).toEqual(choice.runs);
+    expect(decision).toMatchObject({ running: choice.running });
+  });
+
+  it('names a mod of one’s own whose files lie nowhere any more, and asks no service for them', async () => {
+    const own = asMod('keel-noise');
+    const file = { path: 'mods/keel-noise/hum.snd', size: 3, sha256: 'a'.repeat(64), href: '' };
+    const release = { version: '0.3', builds: [asBuild('2.9.4')], files: [file] };
+    const [mod] = catalogueOf({ [own]: [release] }).mods;
+    await putOwnMods([{ ...mod!, from: 'by hand', at: Date.now() }]);
+    const { target } = await getInstall(INSTALL);
+    const releases = [...target!.releases, [own, '0.3'] as const];
+    await updateInstall(INSTALL, (now) => ({ ...now, target: { ...target!, releases } }));
+    const view = (await reckoner.fetchView(INSTALL))!;
+    expect(view.withoutFiles).toEqual([{ name: own, release: '0.3', why: 'gone' }]);
+    expect(view.items.map(({ path }) => path)).not.toContain(file.path);
+    expect((await reckoner.plan(INSTALL)).missing).toContain(file.path);
+    await updateInstall(INSTALL, (now) => ({ ...now, target: target! }));
+    await removeOwnMod(own);
+  });
 });
 
 describe('fetch', () => {

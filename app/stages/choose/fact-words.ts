@@ -1,11 +1,12 @@
 import type { BuildLabel, ModId } from '#core/builds';
 import type { Fact } from '#core/choose';
 import { rangeWords, type Requirement } from '#core/mods';
+import { rangeOfMod } from '~/parts/mod-names';
 
 /** A fact that stands against all must-haves running at a build, as a sentence. */
 export function factWords(fact: Fact, build: BuildLabel, names: ReadonlyMap<string, string>): string {
   const nameOf = (id: ModId): string => names.get(id) ?? id;
-  const words = (range: Requirement): string => `${nameOf(range.mod)} ${rangeWords(range)}`;
+  const words = (range: Requirement): string => rangeOfMod(range, names);
   const name = nameOf(fact.mod);
   switch (fact.kind) {
     case 'wanted':
@@ -19,8 +20,8 @@ export function factWords(fact: Fact, build: BuildLabel, names: ReadonlyMap<stri
     case 'only-here':
       return `For ${build} there is only ${name} ${fact.releases.join(', ')}.`;
     case 'none-here': {
-      const which =
-        fact.ranges.length === 0 ? `No release of ${name}` : `No ${name} ${fact.ranges.map(rangeWords).join(' and ')}`;
+      const ranges = fact.ranges.filter(({ from, to }) => from !== undefined || to !== undefined).map(rangeWords);
+      const which = ranges.length === 0 ? `No release of ${name}` : `No ${name} ${ranges.join(' and ')}`;
       const newest = fact.newestWith === undefined ? '' : `; the newest build with one is ${fact.newestWith}`;
       return `${which} is for ${build}${newest}.`;
     }

@@ -1,6 +1,6 @@
 import type { BuildLabel } from '#core/builds';
 import type { Loss } from '#core/choose';
-import { rangeWords } from '#core/mods';
+import { rangeOfMod } from '~/parts/mod-names';
 
 /** Why a mod does not run at a build, down to the fact that decides it. */
 export function lossWords(loss: Loss, build: BuildLabel, names: ReadonlyMap<string, string>): string {
@@ -12,7 +12,7 @@ export function lossWords(loss: Loss, build: BuildLabel, names: ReadonlyMap<stri
     case 'requirement': {
       const name = names.get(loss.needs.mod) ?? loss.needs.mod;
       const cause = loss.cause ? `, and ${name} ${lossWords(loss.cause, build, names)}` : ', which does not run here';
-      return `${loss.release} needs ${name} ${rangeWords(loss.needs)}${cause}`;
+      return `${loss.release} needs ${rangeOfMod(loss.needs, names)}${cause}`;
     }
     case 'pinned':
       return `is pinned to ${loss.release}, which does not run here`;

@@ -193,7 +193,7 @@ function StepDetails({ step, view, names }: { step: MendStep; view: MendView; na
           { name: 'Verdict', value: step.verdict },
         ]}
       />
-      <Reasons reasons={step.reasons} note={note} build={view.to} names={names} />
+      <Reasons reasons={step.reasons} build={view.to} names={names} />
       {touched.length > 0 && (
         <>
           <p>It replaces, edits or reads these files, which the patch changes:</p>
