@@ -22,6 +22,7 @@ import { BuildLine } from './BuildLine';
 import { DropAnywhere } from './DropAnywhere';
 import styles from './frame.module.css';
 import { Keys } from './Keys';
+import { LoadAhead } from './LoadAhead';
 import { LookOnly } from './LookOnly';
 import { StandIns } from './StandIns';
 import { TopBar } from './TopBar';
@@ -77,6 +78,7 @@ export default function FrameRoute() {
       <Tray jobs={all.filter(({ record }) => record.install === view.install.id)} install={view.install.id} />
       <Keys view={view} asked={asked} ask={ask} />
       <DropAnywhere install={view.install} />
+      <LoadAhead install={view.install.id} />
     </div>
   );
 }

@@ -188,8 +188,17 @@ export function failureWords(failure: Failure | WireFailure): Words {
   return WORDS[failure.code](failure.facts);
 }
 
+/** How browsers say that a part of the program could not be loaded. */
+const NOT_LOADED = /dynamically imported module|importing a module script/i;
+
 /** Words for anything that was thrown. */
 export function errorWords(error: unknown): Words {
   if (isFailure(error)) return failureWords(error);
+  if (error instanceof TypeError && NOT_LOADED.test(error.message)) {
+    return {
+      what: 'A part of Regressum could not be loaded: the program that brings the pages does not answer.',
+      next: 'Start it again with “npm run demo”, then reload the page. Nothing is lost: jobs go on where they were.',
+    };
+  }
   return WORDS.unexpected({ message: error instanceof Error ? error.message : String(error) });
 }

@@ -1,0 +1,22 @@
+import { useTimeout } from '@mantine/hooks';
+import { useState } from 'react';
+import { PrefetchPageLinks } from 'react-router';
+import { STAGES } from './stages';
+
+/** Long after the page that was asked for is there, so that nothing is kept waiting. */
+const AFTER_MS = 10_000;
+
+const OTHER_PAGES = ['folders', 'log', 'mods'];
+
+/**
+ * Loads the other pages ahead: the work needs no server but for what is fetched, and must not stop because the program
+ * that brought the pages was ended meanwhile.
+ */
+export function LoadAhead({ install }: { install: string }) {
+  const [due, setDue] = useState(false);
+  useTimeout(() => setDue(true), AFTER_MS, { autoInvoke: true });
+  if (!due) return null;
+  return [...STAGES.map(({ id }) => id), ...OTHER_PAGES].map((page) => (
+    <PrefetchPageLinks key={page} page={`/${install}/${page}`} />
+  ));
+}
