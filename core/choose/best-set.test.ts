@@ -107,24 +107,29 @@ const tidy = (id: string, ranges: { mod: string; from?: string | undefined; to?:
     .filter(({ mod }) => mod !== id)
     .map(({ mod, from, to }) => ({ mod, ...(from ? { from } : {}), ...(to ? { to } : {}) }));
 
+type Case = typeof caseArbitrary extends fc.Arbitrary<infer Value> ? Value : never;
+
+const catalogueOfCase = (mods: Case['mods']): Catalogue =>
+  catalogueOf(
+    Object.fromEntries(
+      IDS.map((id, i) => [
+        id,
+        mods[i]!.map((release, j) => ({
+          ...release,
+          version: String(j + 1),
+          requires: tidy(id, release.requires),
+          requiresOneOf: release.requiresOneOf.map((some) => tidy(id, some)).filter((some) => some.length > 0),
+          conflicts: tidy(id, release.conflicts),
+        })),
+      ]),
+    ),
+  );
+
 describe('the best set', () => {
   it('is valid and worth as much as the best of all sets', () => {
     fc.assert(
       fc.property(caseArbitrary, ({ mods, weights: chosen, pins: pinned, installed, evidence }) => {
-        const catalogue = catalogueOf(
-          Object.fromEntries(
-            IDS.map((id, i) => [
-              id,
-              mods[i]!.map((release, j) => ({
-                ...release,
-                version: String(j + 1),
-                requires: tidy(id, release.requires),
-                requiresOneOf: release.requiresOneOf.map((some) => tidy(id, some)).filter((some) => some.length > 0),
-                conflicts: tidy(id, release.conflicts),
-              })),
-            ]),
-          ),
-        );
+        const catalogue = catalogueOfCase(mods);
         const wishes: Wishes = {
           weights: mapOf(chosen),
           pins: mapOf(pinned),
@@ -146,6 +151,29 @@ describe('the best set', () => {
         for (const id of weights.keys()) expect(best.runs.has(id)).toBe(!best.lost.has(id));
       }),
       { numRuns: 3000, seed: 7 },
+    );
+  });
+
+  it('is as good after other questions as for one who was never asked', () => {
+    fc.assert(
+      fc.property(fc.array(caseArbitrary, { minLength: 2, maxLength: 6 }), ([first, ...others]) => {
+        const catalogue = catalogueOfCase(first!.mods);
+        const evidence = (): number => 0;
+        let [weights, pins, installed] = [mapOf(first!.weights), mapOf(first!.pins), mapOf(first!.installed)];
+        for (const [i, other] of others.entries()) {
+          bestSet({ catalogue, build: BUILD, weights, pins, installed, evidence }, builds('1', '2'));
+          // Now one wish is another one, now all of them.
+          weights = mapOf(i % 2 === 0 ? first!.weights.with(i, other.weights[i]) : other.weights);
+          if (i % 2 === 1) [pins, installed] = [mapOf(other.pins), mapOf(other.installed)];
+          const wishes = { weights, pins, installed, evidence };
+          const after = bestSet({ catalogue, build: BUILD, ...wishes }, builds('1', '2'));
+          const fresh = bestSet({ catalogue: structuredClone(catalogue), build: BUILD, ...wishes }, builds('1', '2'));
+          expect(after.value).toBe(fresh.value);
+          expect(goodness(after.runs, catalogue, wishes)).toEqual(goodness(fresh.runs, catalogue, wishes));
+          expect([...after.lost.keys()]).toEqual([...weights.keys()].filter((id) => !after.runs.has(id)));
+        }
+      }),
+      { numRuns: 500, seed: 8 },
     );
   });
 

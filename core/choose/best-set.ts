@@ -10,8 +10,9 @@ import {
   type Requirement,
   type Weight,
 } from '#core/mods';
-import { MOST_OPTIONS, type OptionSet, Solver, type Worth } from './solver';
+import { MOST_OPTIONS, type OptionSet, type Solution, Solver, type Worth } from './solver';
 
+/** Maps are remembered to tell what changed since: a changed wish comes in a new map. */
 export interface ChooseInput {
   readonly catalogue: Catalogue;
   /** The person's mods with their weights. A mod that is only required by one of them may come in as well. */
@@ -125,8 +126,14 @@ interface Group {
   /** For each of them the places of the mods that its releases could need. */
   readonly needed: readonly (readonly number[])[];
   readonly solver: Solver;
-  /** What was asked last. */
-  asked: { readonly evidence: ChooseInput['evidence']; readonly wishes: readonly Wish[] };
+  /** What came of the last question, undefined while nobody asked. */
+  last: { readonly wishes: readonly Wish[]; readonly outcome: Outcome } | undefined;
+}
+
+/** What came of a question about one group. */
+interface Outcome {
+  readonly runs: readonly (readonly [ModId, Release])[];
+  readonly solution: Solution;
 }
 
 /** Orders of ties that come before optional requirements; see `worthOf`. */
@@ -174,15 +181,19 @@ function groupOf(
     const ranges = releases.flatMap((release) => needsOf(release).flat());
     return [...new Set(ranges.flatMap(({ mod }) => place.get(mod) ?? []))];
   });
-  const asked = { evidence: undefined, wishes: [] };
-  return { mods, needed, solver, asked, cut: ids.some((id) => candidates.get(id)!.length > MOST_OPTIONS) };
+  return { mods, needed, solver, last: undefined, cut: ids.some((id) => candidates.get(id)!.length > MOST_OPTIONS) };
 }
 
 /** What is worked out of a catalogue for a build, whatever the person wants of it. */
 interface Prepared {
   readonly candidates: ReadonlyMap<ModId, readonly Release[]>;
   readonly groups: readonly Group[];
+  readonly groupOf: ReadonlyMap<ModId, Group>;
+  /** What was asked last. */
+  asked: Asked | undefined;
 }
+
+type Asked = Pick<ChooseInput, 'weights' | 'pins' | 'installed' | 'evidence'>;
 
 const prepared = new WeakMap<Catalogue, Map<BuildLabel, Prepared>>();
 
@@ -193,7 +204,9 @@ function prepare(catalogue: Catalogue, build: BuildLabel): Prepared {
   let known = builds.get(build);
   if (!known) {
     const candidates = candidatesAt(catalogue, build);
-    known = { candidates, groups: tiedGroups(candidates).map((ids) => groupOf(ids, candidates, catalogue)) };
+    const groups = tiedGroups(candidates).map((ids) => groupOf(ids, candidates, catalogue));
+    const places = new Map(groups.flatMap((group) => group.mods.map(({ mod }) => [mod.id, group] as const)));
+    known = { candidates, groups, groupOf: places, asked: undefined };
     builds.set(build, known);
   }
   return known;
@@ -247,27 +260,57 @@ function worthOf(
   return { value: weight ? VALUE[weight] : 0, ties, allowed };
 }
 
-/** Worths of the mods of which nothing else is wanted than before are the same objects, which the solver sees at once. */
-function worthsOf(
-  group: Group,
-  { weights, pins, installed, evidence }: ChooseInput,
-  reach: readonly boolean[],
-): Worth[] {
-  const before = group.asked.evidence === evidence ? group.asked.wishes : [];
+type Said = ReadonlyMap<ModId, string> | undefined;
+
+function changedIn(before: Said, now: Said): ModId[] {
+  if (before === now) return [];
+  const ids = new Set([...(before?.keys() ?? []), ...(now?.keys() ?? [])]);
+  return [...ids].filter((id) => before?.get(id) !== now?.get(id));
+}
+
+/** Of the last two questions that were compared: dozens of builds are asked the same one after the other. */
+let compared: { readonly before: Asked; readonly now: Asked; readonly changed: ReadonlySet<ModId> } | undefined;
+
+const isSameQuestion = (a: Asked, b: Asked): boolean =>
+  a.weights === b.weights && a.pins === b.pins && a.installed === b.installed;
+
+/** The mods of which something else is wanted than before; undefined where that may be any. */
+function changedSince(before: Asked | undefined, now: Asked): ReadonlySet<ModId> | undefined {
+  if (!before || before.evidence !== now.evidence) return undefined;
+  if (compared && isSameQuestion(compared.before, before) && isSameQuestion(compared.now, now)) return compared.changed;
+  const changed = new Set([
+    ...changedIn(before.weights, now.weights),
+    ...changedIn(before.pins, now.pins),
+    ...changedIn(before.installed, now.installed),
+  ]);
+  compared = { before, now, changed };
+  return changed;
+}
+
+/**
+ * What a group comes to. Worths of the mods of which nothing else is wanted than before are the same objects, which the
+ * solver sees at once.
+ * @param changed the mods of which something else is wanted; undefined where that may be any
+ */
+function answer(group: Group, input: Asked, changed: ReadonlySet<ModId> | undefined): Outcome {
+  const { weights, pins, installed, evidence } = input;
+  const before = changed && group.last?.wishes;
+  const reach = withinReach(group, weights);
   const wishes = group.mods.map((one, place): Wish => {
     const { id } = one.mod;
+    const same = before?.[place];
+    if (same && same.reach === reach[place] && !changed!.has(id)) return same;
     const wish = { weight: weights.get(id), pin: pins?.get(id), installed: installed?.get(id), reach: reach[place]! };
-    const same = before[place];
-    const isSame =
-      same &&
-      same.weight === wish.weight &&
-      same.pin === wish.pin &&
-      same.installed === wish.installed &&
-      same.reach === wish.reach;
-    return isSame ? same : { ...wish, worth: worthOf(one, wish, evidence) };
+    return { ...wish, worth: worthOf(one, wish, evidence) };
   });
-  group.asked = { evidence, wishes };
-  return wishes.map(({ worth }) => worth);
+  const solution = group.solver.solve(wishes.map(({ worth }) => worth));
+  const runs = [...solution.chosen].map(([place, bit]) => {
+    const { mod, releases } = group.mods[place]!;
+    return [mod.id, releases[bit]!] as const;
+  });
+  const outcome = { runs, solution };
+  group.last = { wishes, outcome };
+  return outcome;
 }
 
 /** A conflict holds both ways, whichever of the two names it. */
@@ -335,16 +378,18 @@ function explain(
  */
 export function bestSet(input: ChooseInput, builds: readonly BuildLabel[]): BestSet {
   const { catalogue, build, weights } = input;
-  const { candidates, groups } = prepare(catalogue, build);
+  const known = prepare(catalogue, build);
+  const { candidates } = known;
+  const changed = changedSince(known.asked, input);
+  const touched = changed && new Set([...changed].map((id) => known.groupOf.get(id)));
+  known.asked = input;
   const runs = new Map<ModId, Release>();
   let [value, gap, exact, tieExact] = [0, 0, true, true];
-  for (const group of groups) {
-    if (!group.mods.some(({ mod }) => weights.has(mod.id))) continue;
-    const solution = group.solver.solve(worthsOf(group, input, withinReach(group, weights)));
-    for (const [place, bit] of solution.chosen) {
-      const { mod, releases } = group.mods[place]!;
-      runs.set(mod.id, releases[bit]!);
-    }
+  for (const group of known.groups) {
+    if (!group.last && !group.mods.some(({ mod }) => weights.has(mod.id))) continue;
+    const isAsBefore = group.last && touched && !touched.has(group);
+    const { solution, runs: some } = isAsBefore ? group.last!.outcome : answer(group, input, changed);
+    for (const [id, release] of some) runs.set(id, release);
     value += solution.value;
     gap += solution.gap;
     exact &&= solution.exact && !group.cut;
