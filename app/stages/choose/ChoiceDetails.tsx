@@ -1,4 +1,5 @@
 import { Button, Select } from '@mantine/core';
+import { memo } from 'react';
 import { type BuildLabel, moveBuild } from '#core/builds';
 import type { Bar, BuildChoice } from '#core/choose';
 import { EVIDENCE_LEVELS, type EvidenceLevel } from '#core/mend';
@@ -17,7 +18,7 @@ import { lossWords } from './loss-words';
 import { ModDetails } from './ModDetails';
 import { WhyNot } from './WhyNot';
 
-/** What a build means for the person's mods, and why. */
+/** What a build means for the person's mods, and why. Its parts are drawn anew when something of them is new, not by every click. */
 export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const frame = useFrame();
   const selected = useAddress().get('mod');
@@ -39,7 +40,7 @@ export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: Buil
         <Figure value={count(choice.back.length)} label="roll back" color="var(--ochre-fill)" />
         <Figure value={count(choice.lost.size)} label="lost" color="var(--brick)" />
       </Figures>
-      {mod && <ModDetails key={mod.id} mod={mod} view={view} choice={choice} />}
+      {mod && <ModDetails mod={mod} view={view} choice={choice} />}
       <Advice view={view} choice={choice} />
       {weak > 0 && (
         <p className="quiet">{counted(weak, 'mod runs', 'mods run')} by weaker evidence than their author’s word.</p>
@@ -84,7 +85,7 @@ function weaklyRunning(view: ChooseView, choice: BuildChoice): number {
 }
 
 /** Whether to take this build, and what the next best one would be. */
-function Advice({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+const Advice = memo(function Advice({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const { mods } = useFrame();
   const at = (build: BuildLabel | undefined): BuildChoice | undefined =>
     view.choices.find((one) => one.build === build);
@@ -121,10 +122,10 @@ function Advice({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
       </p>
     </>
   );
-}
+});
 
 /** Saves that may be too new: written while a newer build than this one was out. */
-function Saves({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+const Saves = memo(function Saves({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const builds = useFrame().builds;
   const place = builds.findIndex(({ label }) => label === choice.build);
   const onDisk = builds.findIndex(({ label }) => label === view.onDisk);
@@ -138,10 +139,10 @@ function Saves({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
       came out, and may be too new for {choice.build}. Keep a copy in Survey first.
     </Notice>
   );
-}
+});
 
 /** Puts right where the build stands among the others: ranges and the newest release go by that. */
-function Order({ choice }: { choice: BuildChoice }) {
+const Order = memo(function Order({ choice }: { choice: BuildChoice }) {
   const { install, builds } = useFrame();
   async function put(buildOrder: readonly BuildLabel[] | undefined): Promise<void> {
     await updateInstall(install.id, ({ buildOrder: _, ...now }) => ({ ...now, ...(buildOrder && { buildOrder }) }));
@@ -167,7 +168,7 @@ function Order({ choice }: { choice: BuildChoice }) {
       </Buttons>
     </>
   );
-}
+});
 
 const LEVEL_WORDS: Record<EvidenceLevel, string> = {
   proven: 'only what was tried here',
@@ -176,7 +177,7 @@ const LEVEL_WORDS: Record<EvidenceLevel, string> = {
   'in doubt': 'even what is in doubt',
 };
 
-function Level({ level }: { level: EvidenceLevel }) {
+const Level = memo(function Level({ level }: { level: EvidenceLevel }) {
   const { install } = useFrame();
   async function change(evidence: EvidenceLevel): Promise<void> {
     await updateInstall(install.id, (now) => ({ ...now, evidence }));
@@ -193,4 +194,4 @@ function Level({ level }: { level: EvidenceLevel }) {
       onChange={(value) => void change(EVIDENCE_LEVELS.find((one) => one === value)!)}
     />
   );
-}
+});

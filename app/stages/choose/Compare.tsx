@@ -1,4 +1,5 @@
 import { Select } from '@mantine/core';
+import { memo } from 'react';
 import { type BuildChoice, choiceDifferences } from '#core/choose';
 import { useFrame } from '~/frame/use-frame';
 import { modNames } from '~/parts/mod-names';
@@ -12,7 +13,7 @@ import styles from './choose.module.css';
 const MOST_SHOWN = 12;
 
 /** The build that is looked at beside another one: figures, files, and mod by mod. */
-export function Compare({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+export const Compare = memo(function Compare({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const address = useAddress();
   const { install } = useFrame();
   const there = view.choices.find(({ build }) => build === address.get('with') && build !== choice.build);
@@ -38,7 +39,7 @@ export function Compare({ view, choice }: { view: ChooseView; choice: BuildChoic
       )}
     </>
   );
-}
+});
 
 function SideBySide({ view, here, there }: { view: ChooseView; here: BuildChoice; there: BuildChoice }) {
   const names = modNames(view.catalogue);

@@ -23,7 +23,7 @@ export function ModDetails({ mod, view, choice }: { mod: Mod; view: ChooseView; 
       </p>
       <WhatIf mod={mod} weight={view.weights.get(mod.id)} />
       <h4 className="label">Evidence at {choice.build}</h4>
-      <div className={styles.evidence}>
+      <div key={mod.id} className={styles.evidence}>
         {value?.map(({ release, note, verdict, reasons }) => (
           <details key={release} open={release === chosen || undefined}>
             <summary data-chosen={release === chosen || undefined}>

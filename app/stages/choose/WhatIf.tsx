@@ -1,4 +1,5 @@
 import { SegmentedControl, Select } from '@mantine/core';
+import { memo } from 'react';
 import type { ModId } from '#core/builds';
 import { type Mod, type Weight, WEIGHTS } from '#core/mods';
 import { useFrame } from '~/frame/use-frame';
@@ -20,7 +21,7 @@ function withEntry<T>(
 }
 
 /** What the person wants of a mod: how much it weighs, and whether it has to be at one release. Answers at once. */
-export function WhatIf({ mod, weight }: { mod: Mod; weight: Weight | undefined }) {
+export const WhatIf = memo(function WhatIf({ mod, weight }: { mod: Mod; weight: Weight | undefined }) {
   const { install } = useFrame();
   const pin = install.pins?.find(([id]) => id === mod.id)?.[1];
   // Changed from what the store has at that moment: two changes in a row, or another tab's, are both kept.
@@ -55,4 +56,4 @@ export function WhatIf({ mod, weight }: { mod: Mod; weight: Weight | undefined }
       />
     </>
   );
-}
+});

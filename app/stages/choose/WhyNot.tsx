@@ -1,4 +1,5 @@
 import { Button } from '@mantine/core';
+import { memo } from 'react';
 import type { BuildChoice } from '#core/choose';
 import { useFrame } from '~/frame/use-frame';
 import { modNames } from '~/parts/mod-names';
@@ -11,7 +12,7 @@ import styles from './choose.module.css';
 import { factWords } from './fact-words';
 
 /** Where not all must-haves run: the facts that show it, and the fewest weights to lower. */
-export function WhyNot({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+export const WhyNot = memo(function WhyNot({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const { install } = useFrame();
   const why = useReckoned('whyNot', [install.id, choice.build], view.at).value;
   const names = modNames(view.catalogue);
@@ -47,4 +48,4 @@ export function WhyNot({ view, choice }: { view: ChooseView; choice: BuildChoice
       </Button>
     </>
   );
-}
+});

@@ -1,4 +1,5 @@
 import { Button } from '@mantine/core';
+import { memo } from 'react';
 import {
   type ActionFunctionArgs,
   type ClientLoaderFunctionArgs,
@@ -72,7 +73,7 @@ export default function Choose() {
   );
 }
 
-function MakeTarget({ choice, view }: { choice: BuildChoice; view: ChooseView }) {
+const MakeTarget = memo(function MakeTarget({ choice, view }: { choice: BuildChoice; view: ChooseView }) {
   const fetcher = useFetcher();
   const { install } = useFrame();
   const isTarget = install.target?.build === choice.build;
@@ -90,4 +91,4 @@ function MakeTarget({ choice, view }: { choice: BuildChoice; view: ChooseView })
       </fetcher.Form>
     </>
   );
-}
+});
