@@ -74,7 +74,7 @@ export async function frame(installId: string): Promise<FrameView> {
   const departs = await departuresFromTarget(here);
   const heldTree = hold && (await treeOfTarget(here, sheetTarget(hold.sheet)));
   const newest = newestBuild(index, 'main');
-  const totals = items && fetchTotals(items);
+  const totals = items && fetchTotals(items.filter((item) => !isNowhere(item)));
   return {
     install,
     index,

@@ -165,8 +165,9 @@ class Question implements Contradictions<Clause> {
     );
   }
 
-  isImpossible(clauses: readonly Clause[]): boolean {
-    return this.#solve(clauses) === false;
+  isImpossible(clauses: readonly Clause[]): boolean | undefined {
+    const holds = this.#solve(clauses);
+    return holds === undefined ? undefined : !holds;
   }
 
   /** Some of these, which cannot all hold; undefined where that is not proven. */

@@ -24,6 +24,11 @@ it('finds the fewest items that cannot all hold, whatever contradicts', () => {
   );
 });
 
+it('claims nothing where a question could not be decided', () => {
+  const contradictions = { isImpossible: () => undefined, grown: (items: readonly string[]) => new Set(items) };
+  expect(smallestCore(['a', 'b'], contradictions, ['a', 'b'])).toEqual({ core: ['a', 'b'], proven: false });
+});
+
 it('keeps what is known where there is nothing smaller', () => {
   const contradictions = {
     isImpossible: (items: readonly string[]) => items.length === 2,

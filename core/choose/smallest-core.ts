@@ -3,8 +3,8 @@ import { type Literal, not, Sat } from './sat';
 
 /** What the search asks of items that contradict one another. */
 export interface Contradictions<Item> {
-  /** Whether these cannot all hold. More of them can hold no better. */
-  isImpossible(items: readonly Item[]): boolean;
+  /** Whether these cannot all hold, undefined where that takes too long to tell. More of them can hold no better. */
+  isImpossible(items: readonly Item[]): boolean | undefined;
   /** These, which can all hold, and others that can hold besides: the more, the sooner the search ends. */
   grown(items: readonly Item[]): ReadonlySet<Item>;
 }
@@ -44,7 +44,9 @@ export function smallestCore<Item>(
     const fewest = smallestHitting(toHit);
     if (!fewest) break;
     if (fewest.length >= known.length) return { core: known, proven: true };
-    if (contradictions.isImpossible(fewest)) return { core: fewest, proven: true };
+    const impossible = contradictions.isImpossible(fewest);
+    if (impossible === undefined) break;
+    if (impossible) return { core: fewest, proven: true };
     const possible = contradictions.grown(fewest);
     toHit.push(items.filter((item) => !possible.has(item)));
   }
