@@ -34,8 +34,9 @@ export function ByHand({ view, folder }: { view: ChooseView; folder: string | un
   const { install, index } = useFrame();
   const [done, setDone] = useState<string>();
   const [failure, setFailure] = useState<unknown>();
-  const files =
-    folder === undefined ? [] : view.unknownFiles.filter(({ path }) => path === folder || isBelow(path, folder));
+  // A list has no bytes to take along.
+  const isHere = folder !== undefined && install.place.kind !== 'list';
+  const files = isHere ? view.unknownFiles.filter(({ path }) => path === folder || isBelow(path, folder)) : [];
   const name = folder === undefined ? '' : fileName(folder);
   const { builds } = index;
   const read = (values: Record<ModField, string>) =>
