@@ -95,7 +95,10 @@ function checkData(build: BuildLabel, onDisk: ReadonlyMap<string, string>, libra
   }
 }
 
-/** Whether a release runs: its author says so, or nothing that it is known to touch differs from a build for which he does. */
+/**
+ * Whether a release runs: its author says so, or it is known what it touches and nothing of that differs from a build for
+ * which he does.
+ */
 function runsOn(release: Release, build: BuildLabel, trees: (build: BuildLabel) => readonly LaidFile[]): boolean {
   if (release.builds.includes(build)) return true;
   const { touches } = release;

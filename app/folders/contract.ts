@@ -62,6 +62,11 @@ export const READER_CONTRACT: readonly ReaderPromise[] = [
       same(new TextDecoder().decode(await folder.read('x/a', 2, 5)), '234');
       same(new TextDecoder().decode(await folder.read('x/a', 8, 50)), '89');
       same((await folder.read('empty')).length, 0);
+      const open = await folder.open('x/a');
+      const memory = new Uint8Array(16).fill(1);
+      same(new TextDecoder().decode(await open.read(2, 5, memory)), '234');
+      same(new TextDecoder().decode(await open.read(8, 24, memory)), '89');
+      open.close();
       await refuses(folder.read('x/b'), 'folder/not-found');
       await refuses(folder.read('b'), 'folder/not-found');
     },
@@ -74,6 +79,8 @@ export const READER_CONTRACT: readonly ReaderPromise[] = [
       const [one, two] = await Promise.all([folder.open('large'), folder.open('large')]);
       same(one.size, size);
       same([...(await two.read(size - 2, size + 9))], [(size - 2) % 251, (size - 1) % 251]);
+      const memory = new Uint8Array(1 << 20).fill(255);
+      same([...(await two.read(size - 2, size + 9, memory))], [(size - 2) % 251, (size - 1) % 251]);
       same([...(await one.read(1 << 20, (1 << 20) + 2))], [(1 << 20) % 251, ((1 << 20) + 1) % 251]);
       one.close();
       two.close();

@@ -5,6 +5,8 @@ import { STAGES } from './stages';
 
 /** Long after the page that was asked for is there, so that nothing is kept waiting. */
 const AFTER_MS = 10_000;
+/** By then all of them are here, or not to be had. */
+const DONE_MS = 60_000;
 
 const OTHER_PAGES = ['folders', 'log', 'mods'];
 
@@ -13,9 +15,10 @@ const OTHER_PAGES = ['folders', 'log', 'mods'];
  * that brought the pages was ended meanwhile.
  */
 export function LoadAhead({ install }: { install: string }) {
-  const [due, setDue] = useState(false);
-  useTimeout(() => setDue(true), AFTER_MS, { autoInvoke: true });
-  if (!due) return null;
+  const [phase, setPhase] = useState<'later' | 'now' | 'done'>('later');
+  useTimeout(() => setPhase('now'), AFTER_MS, { autoInvoke: true });
+  useTimeout(() => setPhase('done'), DONE_MS, { autoInvoke: true });
+  if (phase !== 'now') return null;
   return [...STAGES.map(({ id }) => id), ...OTHER_PAGES].map((page) => (
     <PrefetchPageLinks key={page} page={`/${install}/${page}`} />
   ));

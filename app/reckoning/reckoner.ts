@@ -4,7 +4,7 @@ import { type BuildChoice, chooseAll } from '#core/choose';
 import type { ContentKey } from '#core/digest';
 import { treeDigest } from '#core/digest';
 import { Failure } from '#core/failure';
-import { fetchTotals, type FetchItem, loadOrder, whatToFetch } from '#core/fetch';
+import { fetchTotals, isNowhere, type FetchItem, loadOrder, whatToFetch } from '#core/fetch';
 import { drift, HOLD_SHEET_VERSION, type HoldSheet } from '#core/hold';
 import { layerFolders } from '#core/manifest';
 import { mendSteps, strengthOf } from '#core/mend';
@@ -74,7 +74,7 @@ export async function frame(installId: string): Promise<FrameView> {
   const departs = await departuresFromTarget(here);
   const heldTree = hold && (await treeOfTarget(here, sheetTarget(hold.sheet)));
   const newest = newestBuild(index, 'main');
-  const totals = items && fetchTotals(items.filter((item) => !isNowhere(item)));
+  const totals = items && fetchTotals(items);
   return {
     install,
     index,
@@ -129,9 +129,6 @@ function buildsOnDisk(ids: readonly Pick<DepotIdentity, 'builds'>[], likeliest: 
   );
   return [...new Set([likeliest, ...others])];
 }
-
-/** A file that a person had of a mod, and that lies nowhere any more. */
-const isNowhere = ({ source, href }: FetchItem): boolean => source.how === 'fetch' && href === '';
 
 export async function fetchView(installId: string): Promise<FetchView | undefined> {
   const here = await ground(installId);

@@ -1,16 +1,17 @@
+import { sha256 as wholeSha256 } from '@noble/hashes/sha2.js';
 import type { ModId } from '#core/builds';
-import { keyPieces } from '#core/digest';
+import { keyPieces, pieceCount, pieceRange, toHex } from '#core/digest';
 import type { ReleaseFile, Weight } from '#core/mods';
 import { parseHoldSheet } from '#core/hold';
 import type { FoundFile } from '#core/survey';
 import type { ModTable } from '#core/tables';
+import type { FolderReader } from '~/folders';
 import { sourceOf } from '~/jobs/kinds/source';
 import { broadcast } from '~/store/changes';
 import { getInstall, updateInstall } from '~/store/installs';
 import { putOwnMods, removeOwnMod } from '~/store/own-mods';
 import type { Install } from '~/store/records';
 import { getCatalogue, getIndex } from '~/store/services';
-import { platformSha256 } from './sha256';
 
 /** Adds mods to those that a person wants of an install; of one that is there already the weight is changed. */
 export async function wantMods(install: string, wanted: ReadonlyMap<ModId, Weight>): Promise<void> {
@@ -35,17 +36,34 @@ export async function takeOverTable(install: string, { mods, weights }: ModTable
   await wantMods(install, new Map(mods.map(({ id }) => [id, weights.get(id) ?? had.get(id) ?? 'want'])));
 }
 
+/** SHA-256 of a whole file, read piece by piece: the platform's own takes only what lies in memory at once. */
+async function wholeDigest(reader: FolderReader, path: string): Promise<string> {
+  const file = await reader.open(path);
+  try {
+    const hash = wholeSha256.create();
+    for (let i = 0; i < pieceCount(file.size); i++) {
+      const { start, end } = pieceRange(file.size, i);
+      hash.update(await file.read(start, end));
+    }
+    return toHex(hash.digest());
+  } finally {
+    file.close();
+  }
+}
+
 /** The files of a release that lie in the folder and are to be had nowhere else. @throws Failure `folder/*` */
-async function carriedFiles(install: Install, files: readonly FoundFile[]): Promise<ReleaseFile[]> {
+async function carriedFiles(install: Install, found: readonly FoundFile[]): Promise<ReleaseFile[]> {
   const { reader, root } = await sourceOf(install, install.tree);
-  return Promise.all(
-    files.map(async ({ path, size, key }) => {
-      const pieces = keyPieces(key);
-      if (pieces.length === 1) return { path, size, sha256: pieces[0]!, href: '' };
-      const sha256 = await platformSha256(await reader.read(root === '' ? path : `${root}/${path}`));
-      return { path, size, sha256, pieces, href: '' };
-    }),
-  );
+  const files: ReleaseFile[] = [];
+  for (const { path, size, key } of found) {
+    const pieces = keyPieces(key);
+    if (pieces.length === 1) files.push({ path, size, sha256: pieces[0]!, href: '' });
+    else {
+      const sha256 = await wholeDigest(reader, root === '' ? path : `${root}/${path}`);
+      files.push({ path, size, sha256, pieces, href: '' });
+    }
+  }
+  return files;
 }
 
 /**

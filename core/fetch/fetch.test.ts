@@ -5,7 +5,7 @@ import { asDepot, asMod } from '#core/builds';
 import { layDownPlan, roomOverTime } from '#core/assemble';
 import { type ContentKey, contentKey, PIECE_SIZE } from '#core/digest';
 import { catalogueOf } from '../testing/mods';
-import { fetchTotals, loadOrder, type TargetFile, whatToFetch } from './index';
+import { fetchTotals, isNowhere, loadOrder, type TargetFile, whatToFetch } from './index';
 
 const digest = (text: string): string => createHash('sha256').update(text).digest('hex');
 const keyOf = (...pieces: string[]): ContentKey => contentKey((pieces.length - 1) * PIECE_SIZE + 7, pieces.map(digest));
@@ -52,6 +52,15 @@ describe('what to fetch', () => {
       filesToFetch: 1,
       moved: 7,
     });
+  });
+
+  it('counts nothing of a file that no service has, unless it lies on disk', () => {
+    const own = { ...target('mods/own', fresh), href: '' };
+    const from = (files: ReturnType<typeof found>[]) => whatToFetch([own], { files, fetched: NOTHING_FETCHED });
+    expect(from([]).map(isNowhere)).toEqual([true]);
+    expect(fetchTotals(from([]))).toMatchObject({ toFetch: 0, reused: 0, filesToFetch: 0 });
+    expect(from([found('elsewhere', fresh)]).map(isNowhere)).toEqual([false]);
+    expect(fetchTotals(from([found('elsewhere', fresh)])).moved).toBe(own.size);
   });
 
   it('each byte of the target is counted once', () => {

@@ -53,7 +53,10 @@ export function whatToFetch(target: readonly TargetFile[], { files, fetched }: O
   return target.map((file) => ({ ...file, source: sourceOf(file) }));
 }
 
-/** Bytes and files by where they come from. `reused` are pieces on disk inside files that are fetched otherwise. */
+/** A file that somebody had of a mod, that lies nowhere any more, and that no service has. */
+export const isNowhere = ({ source, href }: FetchItem): boolean => source.how === 'fetch' && href === '';
+
+/** Bytes and files by where they come from, without those that are to be had nowhere. `reused` are pieces on disk inside files that are fetched otherwise. */
 export function fetchTotals(items: readonly FetchItem[]): {
   onHand: number;
   moved: number;
@@ -63,7 +66,9 @@ export function fetchTotals(items: readonly FetchItem[]): {
   filesToFetch: number;
 } {
   const totals = { onHand: 0, moved: 0, reused: 0, fetched: 0, toFetch: 0, filesToFetch: 0 };
-  for (const { size, source } of items) {
+  for (const item of items) {
+    if (isNowhere(item)) continue;
+    const { size, source } = item;
     switch (source.how) {
       case 'keep':
       case 'write':

@@ -18,7 +18,10 @@ import { lossWords } from './loss-words';
 import { ModDetails } from './ModDetails';
 import { WhyNot } from './WhyNot';
 
-/** What a build means for the person's mods, and why. Its parts are drawn anew when something of them is new, not by every click. */
+/**
+ * What a build means for the person's mods, and why. Its parts are drawn anew when something of them is new, not by every
+ * click.
+ */
 export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const frame = useFrame();
   const selected = useAddress().get('mod');
