@@ -61,6 +61,8 @@ export interface FolderReader {
 export interface HashWish {
   readonly path: string;
   readonly size: number;
+  /** Bytes of the pieces that it is cut into, where they are not the usual ones. */
+  readonly pieceSize?: number;
   readonly span?: { readonly first: number; readonly end: number };
 }
 

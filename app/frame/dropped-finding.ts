@@ -1,11 +1,8 @@
-import { kindOfText } from '#core/recognise';
 import { counted } from '~/parts/format';
+import { reckon } from '~/reckoning/client';
 import { bringInOffer } from '~/services/bring-in';
 import { handTextOver } from '~/services/handed';
-import { importHoldSheet } from '~/services/hold';
-import { type FolderOffer, listFile } from '~/services/offers';
-import { decodeText } from '~/services/text-file';
-import { broadcast } from '~/store/changes';
+import { bytesOf, type FolderOffer, listFile } from '~/services/offers';
 import type { Install } from '~/store/records';
 
 /** What was dropped turned out to be, and what can be done with it. */
@@ -30,8 +27,12 @@ function folderFinding(offer: FolderOffer, install: Install, title: string, says
 
 async function fileFinding(file: File, install: Install): Promise<Finding> {
   const { name } = file;
-  const text = decodeText(new Uint8Array(await file.arrayBuffer()), name);
-  switch (kindOfText(text)) {
+  const bytes = await bytesOf(file);
+  const readOn = (page: string) => async (): Promise<string> => {
+    handTextOver({ name, bytes });
+    return `/${install.id}/${page}`;
+  };
+  switch (await reckon('kindOfFile', bytes, name)) {
     case 'metalink':
     case 'checksum-list': {
       const says = `It stands for a folder, and becomes one of its own here, with the depots that ${install.title} owns.`;
@@ -42,31 +43,21 @@ async function fileFinding(file: File, install: Install): Promise<Finding> {
         title: `${name} is a hold sheet`,
         says: `It says which build, depots and releases somebody holds. Taken over, they become the target of ${install.title}; its files stay as they are.`,
         act: `Make it the target of ${install.title}`,
-        run: async () => {
-          await importHoldSheet(install.id, text, name);
-          broadcast({ type: 'changed' });
-          return `/${install.id}/fetch`;
-        },
+        run: readOn('hold'),
       };
     case 'log':
       return {
         title: `${name} has checksums in it`,
         says: 'Each can be compared with all that is known, and unknown ones put under a label.',
         act: 'Compare them',
-        run: async () => {
-          handTextOver({ name, text });
-          return `/${install.id}/log`;
-        },
+        run: readOn('log'),
       };
     case 'mod-table':
       return {
         title: `${name} is a table of mods`,
         says: 'You see what its columns are taken for, and which cells do not fit, before anything is taken over.',
         act: 'Look it over',
-        run: async () => {
-          handTextOver({ name, text });
-          return `/${install.id}/mods`;
-        },
+        run: readOn('mods'),
       };
     case 'unknown':
       return {

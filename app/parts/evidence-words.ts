@@ -1,6 +1,7 @@
 import type { Reason } from '#core/mend';
+import { shortenMiddle } from '#core/text';
 import { rangeOfMod } from './mod-names';
-import { count, counted, exactTime, shortened } from './format';
+import { count, counted, exactTime } from './format';
 
 const percent = (share: number): string => `${Math.round(share * 100)} %`;
 
@@ -20,7 +21,7 @@ export function reasonWords(reason: Reason, to: string, names: ReadonlyMap<strin
     case 'touches-unknown':
       return `It runs on ${reason.since}; which files of the game it touches is not known.`;
     case 'touched':
-      return `Changed since ${reason.since}, where it runs: ${reason.paths.map((path) => shortened(path, 36)).join(', ')}.`;
+      return `Changed since ${reason.since}, where it runs: ${reason.paths.map((path) => shortenMiddle(path, 36)).join(', ')}.`;
     case 'requirement':
       return `It needs ${rangeOfMod(reason.needs, names)}, of which none may run on ${to}.`;
   }

@@ -1,4 +1,5 @@
 import { type Facts, type Failure, type FailureCode, isFailure, type WireFailure } from '#core/failure';
+import { shortenMiddle } from '#core/text';
 
 export interface Words {
   /** What happened, to which file. */
@@ -29,6 +30,10 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     what: `"${facts.path}" and "${facts.other}" would be one file on some disks${at(facts)}.`,
     next: 'Nothing was written. One of the two has to be renamed where they come from.',
   }),
+  'path/too-many-folders': (facts) => ({
+    what: `There are more than ${facts.limit} folders${at(facts)}.`,
+    next: 'Nothing was taken over.',
+  }),
   'digest/malformed': (facts) => ({
     what: `"${facts.found}" is no checksum${at(facts)}.`,
     next: 'A SHA-256 has 64 hexadecimal digits, a SHA-1 40, an MD5 32, a CRC-32 8. Nothing of the list was taken over.',
@@ -53,6 +58,10 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     what: `There are no rows in the table${at(facts)}.`,
     next: 'The first line names the columns, each line below it is one release.',
   }),
+  'table/too-large': (facts) => ({
+    what: `The table has more than ${facts.limit} ${facts.what}${at(facts)}.`,
+    next: 'Nothing of the table was taken over.',
+  }),
   'list/no-entry': (facts) => ({
     what: `"${facts.found}" is no entry of a checksum list${at(facts)}.`,
     next: 'Each line has a checksum and a path. Nothing of the list was taken over.',
@@ -71,7 +80,7 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
   }),
   'list/encoding': (facts) => ({
     what: `The text is not in UTF-8${at(facts)}.`,
-    next: 'Save it as UTF-8 or UTF-16 with a byte order mark. Nothing of it was taken over.',
+    next: 'Save it as UTF-8, or as UTF-16 with a byte order mark. Nothing of it was taken over.',
   }),
   'list/kind-not-known': (facts) => ({
     what: `The manifests have no ${facts.found}${at(facts)}.`,
@@ -89,13 +98,13 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     what: `The hold sheet has version ${facts.found}${at(facts)}.`,
     next: `This Regressum reads version ${facts.expected}. Nothing was taken over.`,
   }),
-  'hold-sheet/unknown-build': (facts) => ({
-    what: `The hold sheet speaks of ${facts.game} ${facts.build}, which the depot service does not have${at(facts)}.`,
-    next: 'Nothing was taken over.',
+  'hold-sheet/not-as-claimed': (facts) => ({
+    what: `The sheet names “${facts.found}”, which is unknown here${at(facts)}.`,
+    next: 'Nothing was changed.',
   }),
-  'hold-sheet/unknown-mod': (facts) => ({
-    what: `${facts.mod} ${facts.release} is not in the catalogue${at(facts)}.`,
-    next: 'Nothing was taken over. The release may have been withdrawn.',
+  'target/unknown-release': (facts) => ({
+    what: `${facts.mod} ${facts.release} is not in the catalogue.`,
+    next: 'It may have been withdrawn. Choose another release.',
   }),
   'demo/bad-seed': (facts) => ({ what: `${facts.found} is no seed.`, next: `It has to be ${facts.expected}.` }),
   'demo/bad-range': (facts) => ({
@@ -184,8 +193,15 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
   }),
 };
 
-export function failureWords(failure: Failure | WireFailure): Words {
-  return WORDS[failure.code](failure.facts);
+/** Characters of one fact that are shown. */
+const MOST_SHOWN = 160;
+
+export function failureWords({ code, facts }: Failure | WireFailure): Words {
+  const short = Object.entries(facts).map(([name, fact]) => [
+    name,
+    typeof fact === 'string' ? shortenMiddle(fact, MOST_SHOWN) : fact,
+  ]);
+  return WORDS[code](Object.fromEntries(short) as Facts);
 }
 
 /** How browsers say that a part of the program could not be loaded. */
@@ -200,5 +216,8 @@ export function errorWords(error: unknown): Words {
       next: 'Start it again with “npm run demo”, then reload the page. Nothing is lost: jobs go on where they were.',
     };
   }
-  return WORDS.unexpected({ message: error instanceof Error ? error.message : String(error) });
+  return failureWords({
+    code: 'unexpected',
+    facts: { message: error instanceof Error ? error.message : String(error) },
+  });
 }

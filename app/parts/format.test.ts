@@ -1,5 +1,6 @@
 import { expect, it } from 'vitest';
-import { ago, bytes, counted, duration, shortDay, shortened } from './format';
+import { ago, bytes, counted, duration, shortDay } from './format';
+import { shortenMiddle } from '#core/text';
 
 it.each([
   [0, '0 B'],
@@ -43,8 +44,8 @@ it('says how long ago in the largest unit that fits', () => {
 });
 
 it('keeps both ends of a long path', () => {
-  expect(shortened('short', 10)).toBe('short');
-  const long = shortened('a-folder/deep/down/below/file.txt', 16);
+  expect(shortenMiddle('short', 10)).toBe('short');
+  const long = shortenMiddle('a-folder/deep/down/below/file.txt', 16);
   expect(long).toHaveLength(16);
   expect(long).toMatch(/^a-fol….*file\.txt$/);
 });

@@ -41,10 +41,3 @@ export const exactTime = (at: number): string => exact.format(at);
 
 /** `Nov 30` for an ISO date. */
 export const shortDay = (date: string): string => month.format(new Date(date));
-
-/** Keeps both ends of a long text: the folder one knows and the file's own name. */
-export function shortened(text: string, most: number): string {
-  if (text.length <= most) return text;
-  const head = Math.floor((most - 1) / 3);
-  return `${text.slice(0, head)}…${text.slice(text.length - (most - 1 - head))}`;
-}

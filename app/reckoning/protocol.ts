@@ -1,13 +1,15 @@
 import type { WireFailure } from '#core/failure';
 import type * as choosing from './choosing';
+import type * as reading from './reading';
 import type * as reckoner from './reckoner';
 import type * as surveying from './surveying';
 
 /** The questions that the reckoning worker answers, by name. */
 export type Questions = Pick<
   typeof reckoner,
-  'frame' | 'fetchView' | 'assemble' | 'plan' | 'holdView' | 'mend' | 'learn'
+  'frame' | 'fetchView' | 'assemble' | 'plan' | 'holdView' | 'mend' | 'learn' | 'refreshServices'
 > &
+  Pick<typeof reading, 'kindOfFile' | 'readLog' | 'readTable' | 'readSheet' | 'readSheetWeights'> &
   Pick<typeof choosing, 'choose' | 'decide' | 'evidence' | 'twoBuilds' | 'whyNot'> &
   Pick<
     typeof surveying,
@@ -15,13 +17,13 @@ export type Questions = Pick<
     | 'surveyedFile'
     | 'difference'
     | 'telling'
+    | 'pieceSizes'
     | 'quickLook'
     | 'listed'
     | 'checksums'
     | 'metalink'
     | 'recordFolder'
     | 'recordDigests'
-    | 'recogniseDigests'
   >;
 export type Question = keyof Questions;
 

@@ -2,19 +2,19 @@ import { layDownPlan, type LayDownPlan, roomOverTime } from '#core/assemble';
 import { type BuildLabel, buildOrder, type ModId, newestBuild } from '#core/builds';
 import { type BuildChoice, chooseAll } from '#core/choose';
 import type { ContentKey } from '#core/digest';
-import { treeDigest } from '#core/digest';
 import { Failure } from '#core/failure';
-import { fetchTotals, isNowhere, type FetchItem, loadOrder, whatToFetch } from '#core/fetch';
-import { drift, HOLD_SHEET_VERSION, type HoldSheet } from '#core/hold';
+import { fetchTotals, isNowhere, type FetchItem, whatToFetch } from '#core/fetch';
+import { drift, HOLD_SHEET_VERSION, type HoldSheet, sheetFacts } from '#core/hold';
 import { layerFolders } from '#core/manifest';
 import { mendSteps, strengthOf } from '#core/mend';
-import { knownReleases, modById, releaseAt } from '#core/mods';
+import { modById, releaseAt } from '#core/mods';
 import { topFolder } from '#core/paths';
 import { compareTree, type DepotIdentity, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
 import { browserDisk, INSTALL_DISK } from '~/folders';
 import { platformSha256 } from '~/services/sha256';
 import { getHold, listTrials } from '~/store/holds';
-import { getIndex } from '~/store/services';
+import { depotIndex, modCatalogue } from '~/services/services';
+import { getIndex, putServices } from '~/store/services';
 import { choicesOf } from './choosing';
 import { choosingBy, evidenceOf } from './evidence';
 import { getInstall, getLook } from '~/store/installs';
@@ -242,10 +242,10 @@ export const sheetTarget = ({
 });
 
 async function draftSheet(here: Ground): Promise<HoldSheet> {
-  const { install, index, catalogue, depots } = here;
+  const { install, index } = here;
   const target = install.target!;
-  const files = (await treeOfTarget(here, target))!;
-  const releases = knownReleases(catalogue, target.releases);
+  const tree = (await treeOfTarget(here, target))!;
+  const subject = { build: target.build, ownership: install.ownership, releases: target.releases };
   return {
     format: 'regressum-hold-sheet',
     version: HOLD_SHEET_VERSION,
@@ -253,18 +253,7 @@ async function draftSheet(here: Ground): Promise<HoldSheet> {
     game: { id: index.game.id, title: index.game.title },
     build: target.build,
     ownership: install.ownership,
-    depots: depots.map(({ id }) => {
-      const entry = index.manifests.find((m) => m.build === target.build && m.depot === id)!;
-      return { id, manifestSha256: entry.sha256, files: entry.files, bytes: entry.bytes };
-    }),
-    treeDigest: await treeDigest(files, platformSha256),
-    files: files.length,
-    bytes: files.reduce((sum, { size }) => sum + size, 0),
-    releases: [...releases].map(([mod, release]) => {
-      const known = modById(catalogue, mod)!;
-      return { mod, name: known.name, release, files: releaseAt(known, release)?.files.length ?? 0 };
-    }),
-    loadOrder: loadOrder(catalogue, releases),
+    ...(await sheetFacts(subject, here, tree, platformSha256)),
     weights: Object.fromEntries(install.weights),
     ...(target.decision && { decision: target.decision }),
     means: ['update-setting', 'record-lock'],
@@ -284,10 +273,13 @@ export async function holdView(installId: string): Promise<HoldView> {
       : departs.length > 0
         ? 'departs'
         : undefined;
+  const draft = whyNoDraft === undefined && !hold ? await draftSheet(here) : undefined;
+  const claimed = here.install.target?.sheetDigest;
+  const isAsClaimed = !draft || claimed === undefined || claimed === draft.treeDigest;
   return {
     hold,
-    draft: whyNoDraft === undefined && !hold ? await draftSheet(here) : undefined,
-    whyNoDraft,
+    draft: isAsClaimed ? draft : undefined,
+    whyNoDraft: isAsClaimed ? whyNoDraft : 'not-as-sheet',
     departures: departs ?? [],
     trials,
   };
@@ -328,6 +320,16 @@ export async function mend(installId: string, to: BuildLabel | undefined): Promi
       }),
     ),
   };
+}
+
+/**
+ * Brings the index and the catalogue up to date; what was known before stays where a service cannot be reached or what it
+ * says does not fit.
+ * @throws Failure `service/*`, `json/*` with line and field
+ */
+export async function refreshServices(): Promise<void> {
+  const [index, catalogue] = await Promise.all([depotIndex(), modCatalogue()]);
+  await putServices(index, catalogue);
 }
 
 /** Brings the manifests that this install needs into the store. */

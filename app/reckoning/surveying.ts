@@ -33,6 +33,7 @@ import {
   nameStrays,
   quickIdentities,
   type QuickIdentity,
+  type PublishedCut,
   type Reading,
   type StrayName,
   type SurveyRow,
@@ -40,6 +41,7 @@ import {
   type TellingFile,
   tellingFiles,
 } from '#core/survey';
+import { decodeText } from '~/services/text-file';
 import { getPastSurvey } from '~/store/installs';
 import { addLearned, listLearned } from '~/store/learned';
 import { entryOf, foundFiles, type Ground, ground, identities, isFresh, manifestsOf } from './ground';
@@ -57,6 +59,18 @@ function wholeDigests({ trees }: Ground): (key: ContentKey) => string | undefine
     const pieces = keyPieces(key);
     return pieces.length === 1 ? pieces[0] : known.get(key);
   };
+}
+
+/** The published files, of any build, that are cut into pieces of another size than the usual one. */
+export async function pieceSizes(installId: string): Promise<PublishedCut[]> {
+  const { trees } = await ground(installId);
+  const cuts = new Map<string, PublishedCut>();
+  for (const tree of trees.values()) {
+    for (const { path, size, pieceSize } of tree) {
+      if (pieceSize !== undefined) cuts.set(`${size} ${path}`, { path, size, pieceSize });
+    }
+  }
+  return [...cuts.values()];
 }
 
 /** What the folder is held against: the likeliest build, or a person's record that fits it better. */
@@ -258,7 +272,8 @@ async function contentsKnownBy(
  * @throws Failure `list/*`, `metalink/*`, `digest/malformed`, `path/*` with file and line; `list/kind-not-known` for
  *   checksums that no manifest has
  */
-export async function listed(installId: string, text: string, file: string): Promise<Reading> {
+export async function listed(installId: string, bytes: Uint8Array, file: string): Promise<Reading> {
+  const text = decodeText(bytes, file);
   const found = text.trimStart().startsWith('<')
     ? manifestFiles(parseMetalink(text, asBuild('listed'), asDepot('listed'), file))
     : await listedFiles(installId, text, file);

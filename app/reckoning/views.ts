@@ -192,7 +192,7 @@ export interface HoldView {
   readonly hold: HoldRecord | undefined;
   /** The sheet that would be written now; undefined where the folder is not what is wanted. */
   readonly draft: HoldSheet | undefined;
-  readonly whyNoDraft: 'no-target' | 'not-surveyed' | 'departs' | undefined;
+  readonly whyNoDraft: 'no-target' | 'not-surveyed' | 'departs' | 'not-as-sheet' | undefined;
   readonly departures: readonly SurveyRow[];
   readonly trials: readonly StoredTrial[];
 }

@@ -1,10 +1,11 @@
 import { failureToWire } from '#core/failure';
 import * as choosing from './choosing';
 import type { Answer, Ask } from './protocol';
+import * as reading from './reading';
 import * as reckoner from './reckoner';
 import * as surveying from './surveying';
 
-const questions = { ...choosing, ...reckoner, ...surveying };
+const questions = { ...choosing, ...reading, ...reckoner, ...surveying };
 
 self.onmessage = async ({ data }: MessageEvent<Ask>): Promise<void> => {
   const { id, question, parameters } = data;

@@ -8,7 +8,6 @@ import { addInstall, getInstall, putSurvey, removeInstall, updateInstall } from 
 import type { Install, InstallPlace } from '~/store/records';
 import { handOver } from './handed';
 import type { FolderOffer } from './offers';
-import { decodeText } from './text-file';
 
 export interface NewFolder {
   readonly title: string;
@@ -50,12 +49,11 @@ async function bringInHanded(folder: NewFolder, files: HandedFiles): Promise<str
  * @throws Failure `list/*`, `metalink/*`, `digest/malformed`, `path/*` with the line; nothing is brought in then
  */
 async function bringInList(folder: NewFolder, file: string, bytes: Uint8Array): Promise<string> {
-  const text = decodeText(bytes, file);
   const id = await add(folder, { kind: 'list', file });
   try {
     await reckon('learn', id);
     await putSurvey({
-      ...(await reckon('listed', id, text, file)),
+      ...(await reckon('listed', id, bytes, file)),
       install: id,
       tree: TREE,
       trusted: 0,

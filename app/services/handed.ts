@@ -17,9 +17,10 @@ export function handedTo(install: string): HandedFiles {
 
 export const isHanded = (install: string): boolean => handed.has(install);
 
+/** A file that is handed over to the page that reads such. */
 export interface HandedText {
   readonly name: string;
-  readonly text: string;
+  readonly bytes: Uint8Array;
 }
 
 let waiting: HandedText | undefined;

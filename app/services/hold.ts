@@ -1,12 +1,12 @@
 import { asMod } from '#core/builds';
-import { type HoldSheet, parseHoldSheet } from '#core/hold';
+import type { HoldSheet, Mismatch } from '#core/hold';
 import { Failure } from '#core/failure';
 import { browserDisk, INSTALL_DISK, RECORD_PATH } from '~/folders';
 import { reckon } from '~/reckoning/client';
+import type { Given } from '~/reckoning/reading';
 import { addHoldCheck, getHold, putHold, removeHold } from '~/store/holds';
 import { updateInstall } from '~/store/installs';
 import { journalled } from '~/store/journal';
-import { getCatalogue, getIndex } from '~/store/services';
 import { readRecord, writeRecord } from './install-record';
 
 /** Only one hand at a time on an install's disk; a running job holds the same lock. */
@@ -51,12 +51,17 @@ export function letHoldGo(install: string): Promise<void> {
   });
 }
 
+/** A sheet that was taken over, or what it claims and that is not so. */
+export type SheetOutcome = { readonly taken: HoldSheet } | { readonly refused: readonly Mismatch[] };
+
 /**
- * Takes over what a hold sheet describes as this install's target: build, ownership, weights and releases.
- * @throws Failure `json/*` or `hold-sheet/*`; nothing is changed then
+ * Takes over what a hold sheet describes as this install's target: build, ownership, weights and releases. A sheet with a
+ * single claim that is not so changes nothing.
+ * @throws Failure `list/encoding`, `json/*`, `hold-sheet/*` or `service/*`; nothing is changed then
  */
-export async function importHoldSheet(install: string, text: string, file: string): Promise<HoldSheet> {
-  const sheet = parseHoldSheet(text, file, await getIndex(), await getCatalogue());
+export async function importHoldSheet(install: string, given: Given, file: string): Promise<SheetOutcome> {
+  const { sheet, mismatches } = await reckon('readSheet', install, given, file);
+  if (mismatches.length > 0) return { refused: mismatches };
   await updateInstall(install, (now) => ({
     ...now,
     ownership: sheet.ownership,
@@ -65,9 +70,10 @@ export async function importHoldSheet(install: string, text: string, file: strin
       build: sheet.build,
       releases: sheet.releases.map(({ mod, release }) => [mod, release] as const),
       decidedBy: 'hold-sheet',
+      sheetDigest: sheet.treeDigest,
       ...(sheet.decision && { decision: sheet.decision }),
       at: Date.now(),
     },
   }));
-  return sheet;
+  return { taken: sheet };
 }

@@ -1,3 +1,4 @@
+import { Failure } from '#core/failure';
 import { filesOfInput, type HandedFiles } from '~/folders';
 
 /** What a person brings in. */
@@ -25,8 +26,17 @@ export function inputFolder(list: FileList): FolderOffer | undefined {
   return files.size === 0 ? undefined : { kind: 'handed', name, files };
 }
 
+/** Texts that people hand over are smaller by far; what is larger is no list, table, sheet or log. */
+const MAX_TEXT = 512 << 20;
+
+/** The bytes of a file that is to be read as a text. @throws Failure `list/too-long` */
+export async function bytesOf(file: File): Promise<Uint8Array> {
+  if (file.size > MAX_TEXT) throw new Failure('list/too-long', { file: file.name, limit: `${MAX_TEXT} bytes` });
+  return new Uint8Array(await file.arrayBuffer());
+}
+
 export async function listFile(file: File): Promise<FolderOffer> {
-  return { kind: 'list', name: file.name, bytes: new Uint8Array(await file.arrayBuffer()) };
+  return { kind: 'list', name: file.name, bytes: await bytesOf(file) };
 }
 
 async function filesBelow(entry: FileSystemEntry, path: string, into: Map<string, File>): Promise<void> {

@@ -13,6 +13,7 @@ import { listOwnMods } from '~/store/own-mods';
 import type { Install } from '~/store/records';
 import { getCatalogue, putServices } from '~/store/services';
 import { catalogueOf } from '../../core/testing/mods';
+import { readSheetWeights } from '~/reckoning/reading';
 import { forgetOwnMod, takeOverTable, takeOverWritten, wantMods, wantModsOfSheet } from './own-mods';
 import { platformSha256 } from './sha256';
 
@@ -37,11 +38,15 @@ beforeEach(async () => {
   await putServices(index, catalogueOf({ tow: [{ version: '1', builds: ['1'] }] }));
 });
 
+vi.mock('~/reckoning/client', () => ({
+  reckon: (question: 'readSheetWeights', ...parameters: Parameters<typeof readSheetWeights>) =>
+    ({ readSheetWeights })[question](...parameters),
+}));
+
 const weights = async (): Promise<Record<string, Weight>> => Object.fromEntries((await getInstall('a')).weights);
-const table = (said: Record<string, Weight | undefined>): ModTable => ({
+const table = (said: Record<string, Weight | undefined>): Pick<ModTable, 'mods' | 'weights'> => ({
   mods: catalogueOf(Object.fromEntries(Object.keys(said).map((id) => [id, [{ version: '1', builds: ['1'] }]]))).mods,
   weights: new Map(Object.entries(said).flatMap(([id, weight]) => (weight ? [[asMod(id), weight]] : []))),
-  faults: [],
 });
 
 describe('mods of one’s own', () => {

@@ -1,17 +1,19 @@
 import { sha256 as wholeSha256 } from '@noble/hashes/sha2.js';
 import type { ModId } from '#core/builds';
-import { keyPieces, pieceCount, pieceRange, toHex } from '#core/digest';
+import { Failure } from '#core/failure';
+import { keyPieces, keyPieceSize, PIECE_SIZE, pieceCount, pieceRange, toHex } from '#core/digest';
 import type { ReleaseFile, Weight } from '#core/mods';
-import { parseHoldSheet } from '#core/hold';
 import type { FoundFile } from '#core/survey';
 import type { ModTable } from '#core/tables';
 import type { FolderReader } from '~/folders';
 import { sourceOf } from '~/jobs/kinds/source';
+import { reckon } from '~/reckoning/client';
+import type { Given } from '~/reckoning/reading';
 import { broadcast } from '~/store/changes';
 import { getInstall, updateInstall } from '~/store/installs';
 import { putOwnMods, removeOwnMod } from '~/store/own-mods';
 import type { Install } from '~/store/records';
-import { getCatalogue, getIndex } from '~/store/services';
+import { getCatalogue } from '~/store/services';
 
 /** Adds mods to those that a person wants of an install; of one that is there already the weight is changed. */
 export async function wantMods(install: string, wanted: ReadonlyMap<ModId, Weight>): Promise<void> {
@@ -28,7 +30,11 @@ export async function wantMods(install: string, wanted: ReadonlyMap<ModId, Weigh
  * keeps the one that it has here, and is wanted where it has none.
  * @param from what it was read from
  */
-export async function takeOverTable(install: string, { mods, weights }: ModTable, from: string): Promise<void> {
+export async function takeOverTable(
+  install: string,
+  { mods, weights }: Pick<ModTable, 'mods' | 'weights'>,
+  from: string,
+): Promise<void> {
   const at = Date.now();
   await putOwnMods(mods.map((mod) => ({ ...mod, from, at })));
   const { weights: now } = await getInstall(install);
@@ -56,8 +62,9 @@ async function carriedFiles(install: Install, found: readonly FoundFile[]): Prom
   const { reader, root } = await sourceOf(install, install.tree);
   const files: ReleaseFile[] = [];
   for (const { path, size, key } of found) {
-    const pieces = keyPieces(key);
-    if (pieces.length === 1) files.push({ path, size, sha256: pieces[0]!, href: '' });
+    // A release tells its pieces in the usual size alone.
+    const pieces = keyPieceSize(key) === PIECE_SIZE ? keyPieces(key) : undefined;
+    if (pieces?.length === 1) files.push({ path, size, sha256: pieces[0]!, href: '' });
     else {
       const sha256 = await wholeDigest(reader, root === '' ? path : `${root}/${path}`);
       files.push({ path, size, sha256, pieces, href: '' });
@@ -74,7 +81,7 @@ async function carriedFiles(install: Install, found: readonly FoundFile[]): Prom
  */
 export async function takeOverWritten(
   install: Install,
-  { mods, weights, faults }: ModTable,
+  { mods, weights }: Pick<ModTable, 'mods' | 'weights'>,
   id: ModId | undefined,
   found: readonly FoundFile[],
 ): Promise<void> {
@@ -88,7 +95,6 @@ export async function takeOverWritten(
       releases: mod.releases.map((release) => ({ ...release, files })),
     })),
     weights: new Map([...weights].map(([own, weight]) => [idOf(own), weight])),
-    faults,
   };
   await takeOverTable(install.id, written, 'by hand');
 }
@@ -103,12 +109,14 @@ export async function forgetOwnMod(install: string, id: ModId): Promise<void> {
 
 /**
  * Takes over only the mods and weights of a hold sheet.
- * @throws Failure `json/*` or `hold-sheet/*`; nothing is changed then
+ * @throws Failure `json/*`, or `hold-sheet/not-as-claimed` with a mod that is not known; nothing is changed then
  * @returns how many mods it wants
  */
-export async function wantModsOfSheet(install: string, text: string, file: string): Promise<number> {
-  const sheet = parseHoldSheet(text, file, await getIndex(), await getCatalogue());
-  const wanted = new Map(Object.entries(sheet.weights) as [ModId, Weight][]);
+export async function wantModsOfSheet(install: string, given: Given, file: string): Promise<number> {
+  const { weights, unknown } = await reckon('readSheetWeights', install, given, file);
+  const [first] = unknown;
+  if (first) throw new Failure('hold-sheet/not-as-claimed', { file, claim: first.claim, found: first.claimed });
+  const wanted = new Map(Object.entries(weights) as [ModId, Weight][]);
   await wantMods(install, wanted);
   return wanted.size;
 }

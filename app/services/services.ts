@@ -1,6 +1,6 @@
-import { DepotIndexSchema } from '#core/builds';
+import { type DepotIndex, DepotIndexSchema } from '#core/builds';
 import { StorefrontAnswerSchema, type InstallRecord, type StorefrontAnswer } from '#core/hold';
-import { CatalogueSchema } from '#core/mods';
+import { type Catalogue, CatalogueSchema } from '#core/mods';
 import {
   type GameAnswer,
   GameAnswerSchema,
@@ -14,19 +14,16 @@ import {
   type SignIn,
   type StartRequest,
 } from '#core/outside';
-import { putServices } from '~/store/services';
 import { getJson, postJson } from './http';
 
 const BASE = '/stand-ins';
 
-/** Brings the index and the catalogue up to date; what was known before stays when a service cannot be reached. */
-export async function refreshServices(): Promise<void> {
-  const [index, catalogue] = await Promise.all([
-    getJson(`${BASE}/depots/index.json`, DepotIndexSchema),
-    getJson(`${BASE}/catalogue/index.json`, CatalogueSchema),
-  ]);
-  await putServices(index, catalogue);
-}
+/** Where the depot service is: its index lies there, and only what lies below it gets the token of a sign-in. */
+export const DEPOT_SERVICE = `${BASE}/depots/`;
+
+export const depotIndex = (): Promise<DepotIndex> => getJson(`${DEPOT_SERVICE}index.json`, DepotIndexSchema);
+
+export const modCatalogue = (): Promise<Catalogue> => getJson(`${BASE}/catalogue/index.json`, CatalogueSchema);
 
 export const signIn = (form: SignIn): Promise<SessionAnswer> =>
   postJson(`${BASE}/depots/session`, form, SessionAnswerSchema);

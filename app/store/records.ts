@@ -60,6 +60,8 @@ export interface Target {
   readonly build: BuildLabel;
   readonly releases: readonly (readonly [ModId, string])[];
   readonly decidedBy: 'choice' | 'hold-sheet' | 'mend';
+  /** The tree digest that the sheet claims, where a sheet decided: what is laid down has to have it. */
+  readonly sheetDigest?: string;
   /** The reasons, where it was chosen here or the sheet has them. */
   readonly decision?: Decision;
   readonly at: number;

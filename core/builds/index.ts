@@ -1,4 +1,5 @@
 export { type BuildColumn, foldBuilds } from './fold';
+export { eachOnce } from './each-once';
 export { compareLabels } from './labels';
 export { moveBuild, orderBuilds } from './order';
 export { ownKind } from './own';

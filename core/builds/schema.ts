@@ -1,6 +1,13 @@
 import { z } from 'zod';
+import { HrefSchema, SafePathSchema } from '#core/paths';
+import { eachOnce } from './each-once';
 
-export const BuildLabelSchema = z.string().min(1).max(40).brand<'BuildLabel'>();
+export const BuildLabelSchema = z
+  .string()
+  .min(1)
+  .max(40)
+  .regex(/^\P{C}*$/u, 'has characters that cannot be seen')
+  .brand<'BuildLabel'>();
 export const DepotIdSchema = z
   .string()
   .regex(/^[a-z0-9-]{1,60}$/)
@@ -32,12 +39,12 @@ export type Depot = z.infer<typeof DepotSchema>;
 
 /** Where a game keeps what: all are folders or files relative to the game's folder. */
 const GameRulesSchema = z.object({
-  program: z.string(),
-  loader: z.string(),
-  modsFolder: z.string(),
-  loadOrder: z.string(),
+  program: SafePathSchema,
+  loader: SafePathSchema,
+  modsFolder: SafePathSchema,
+  loadOrder: SafePathSchema,
   /** Folders with what the player made. */
-  own: z.array(z.object({ folder: z.string(), kind: z.enum(['saves', 'settings', 'content']) })),
+  own: z.array(z.object({ folder: SafePathSchema, kind: z.enum(['saves', 'settings', 'content']) })),
 });
 export type GameRules = z.infer<typeof GameRulesSchema>;
 export type OwnKind = GameRules['own'][number]['kind'];
@@ -50,27 +57,45 @@ const BuildSchema = z.object({
 export type Build = z.infer<typeof BuildSchema>;
 
 /** The index of a depot source (docs/formats.md). Builds stand from old to new. */
-export const DepotIndexSchema = z.object({
-  format: z.literal('regressum-depot-index'),
-  version: z.literal(1),
-  game: z.object({ id: z.string(), title: z.string(), rules: GameRulesSchema }),
-  builds: z.array(BuildSchema).max(1000),
-  branches: z.array(z.object({ name: z.string(), build: BuildLabelSchema, needsCode: z.boolean() })),
-  depots: z.array(DepotSchema).max(200),
-  manifests: z.array(
-    z.object({
-      build: BuildLabelSchema,
-      depot: DepotIdSchema,
-      href: z.string(),
-      /** Base address of the depot's files; a file's path, encoded part by part, is appended. */
-      filesHref: z.string(),
-      /** SHA-256 of the manifest's text. */
-      sha256: z.string().regex(/^[0-9a-f]{64}$/),
-      files: z.number().int().nonnegative(),
-      bytes: z.number().int().nonnegative(),
-    }),
-  ),
-});
+export const DepotIndexSchema = z
+  .object({
+    format: z.literal('regressum-depot-index'),
+    version: z.literal(1),
+    game: z.object({ id: z.string(), title: z.string(), rules: GameRulesSchema }),
+    builds: z.array(BuildSchema).max(1000),
+    branches: z.array(z.object({ name: z.string(), build: BuildLabelSchema, needsCode: z.boolean() })),
+    depots: z.array(DepotSchema).max(200),
+    manifests: z.array(
+      z.object({
+        build: BuildLabelSchema,
+        depot: DepotIdSchema,
+        href: HrefSchema.min(1),
+        /** Base address of the depot's files; a file's path, encoded part by part, is appended. */
+        filesHref: HrefSchema.min(1),
+        /** SHA-256 of the manifest's text. */
+        sha256: z.string().regex(/^[0-9a-f]{64}$/),
+        files: z.number().int().nonnegative(),
+        bytes: z.number().int().nonnegative(),
+      }),
+    ),
+  })
+  .superRefine(({ builds, branches, depots, manifests }, context) => {
+    const labels = eachOnce(context, ['builds', 'label'], builds, ({ label }) => label);
+    const ids = eachOnce(context, ['depots', 'id'], depots, ({ id }) => id);
+    // Alternatives, such as languages, may share a place: only one of them is laid.
+    const ordered = depots.map(({ order, orderMatters, id }) => (orderMatters ? `place ${order}` : id));
+    eachOnce(context, ['depots', 'order'], ordered, (place) => place);
+    eachOnce(context, ['branches', 'name'], branches, ({ name }) => name);
+    eachOnce(context, ['manifests', 'build'], manifests, ({ build, depot }) => `${depot} of ${build}`);
+    const known = (name: string, set: ReadonlySet<string>, path: (string | number)[]): void => {
+      if (!set.has(name)) context.addIssue({ code: 'custom', path, message: `"${name}" is not in this index` });
+    };
+    branches.forEach(({ build }, i) => known(build, labels, ['branches', i, 'build']));
+    manifests.forEach(({ build, depot }, i) => {
+      known(build, labels, ['manifests', i, 'build']);
+      known(depot, ids, ['manifests', i, 'depot']);
+    });
+  });
 export type DepotIndex = z.infer<typeof DepotIndexSchema>;
 
 /** What a person has: it decides which depots count. */

@@ -1,5 +1,13 @@
-/** Files are checked, fetched and reused in pieces of this many bytes; the last piece of a file may be shorter. */
+/** Files are checked, fetched and reused in pieces of this many bytes, where their publisher does not cut them otherwise. */
 export const PIECE_SIZE = 1 << 20;
+
+/** The smallest piece that a publisher may cut files into; larger ones are this times a power of two. */
+export const MIN_PIECE_SIZE = 1 << 14;
+
+/** Whether files may be cut into pieces of so many bytes: a power of two from 16 KiB up. */
+export function isPieceSize(bytes: number): boolean {
+  return Number.isSafeInteger(bytes) && bytes >= MIN_PIECE_SIZE && Number.isInteger(Math.log2(bytes));
+}
 
 /**
  * The platform's SHA-256, answered as 64 lower-case hexadecimal digits. A string is hashed as UTF-8. Bytes are taken over
@@ -8,14 +16,21 @@ export const PIECE_SIZE = 1 << 20;
 export type Sha256 = (data: Uint8Array<ArrayBuffer> | string) => Promise<string>;
 
 /**
- * Names a content: its size and the SHA-256 of each of its pieces. Two files have equal bytes if, and (short of a
+ * Names a content: its size and the SHA-256 of each of its pieces (`size:digits`), with the size of the pieces where it is
+ * not the usual one (`size/pieceSize:digits`). Of contents that are cut alike, two have equal bytes if, and (short of a
  * collision) only if, their keys are equal. Unlike a whole-file digest it can be computed piece by piece, in any order.
  */
 export type ContentKey = string & { readonly __brand: 'ContentKey' };
 
-/** @param pieces SHA-256 of each piece in order, as hexadecimal digits */
-export function contentKey(size: number, pieces: readonly string[]): ContentKey {
-  return `${size}:${pieces.join('')}` as ContentKey;
+/**
+ * A content that fits into one usual piece has one key, however its publisher cuts files.
+ * @param pieces SHA-256 of each piece in order, as hexadecimal digits; of a content of at most {@link PIECE_SIZE} bytes the
+ *   one digest of the whole
+ * @param pieceSize bytes
+ */
+export function contentKey(size: number, pieces: readonly string[], pieceSize = PIECE_SIZE): ContentKey {
+  const cut = size <= PIECE_SIZE || pieceSize === PIECE_SIZE ? '' : `/${pieceSize}`;
+  return `${size}${cut}:${pieces.join('')}` as ContentKey;
 }
 
 /** The piece digests inside a key, in order. Inverse of {@link contentKey}. */
@@ -26,17 +41,23 @@ export function keyPieces(key: ContentKey): string[] {
 
 /** The size inside a key, in bytes. */
 export function keySize(key: ContentKey): number {
-  return Number(key.slice(0, key.indexOf(':')));
+  return Number(/^[^/:]*/.exec(key)![0]);
+}
+
+/** Bytes of the pieces that a key speaks of. */
+export function keyPieceSize(key: ContentKey): number {
+  const cut = key.slice(0, key.indexOf(':')).split('/')[1];
+  return cut === undefined ? PIECE_SIZE : Number(cut);
 }
 
 /** An empty file has one empty piece, so that it too has a digest. */
-export function pieceCount(size: number): number {
-  return Math.max(1, Math.ceil(size / PIECE_SIZE));
+export function pieceCount(size: number, pieceSize = PIECE_SIZE): number {
+  return Math.max(1, Math.ceil(size / pieceSize));
 }
 
 /** The bytes `[start, end)` of piece `index` of a file of `size` bytes. */
-export function pieceRange(size: number, index: number): { start: number; end: number } {
-  return { start: index * PIECE_SIZE, end: Math.min(size, (index + 1) * PIECE_SIZE) };
+export function pieceRange(size: number, index: number, pieceSize = PIECE_SIZE): { start: number; end: number } {
+  return { start: index * pieceSize, end: Math.min(size, (index + 1) * pieceSize) };
 }
 
 /**

@@ -1,3 +1,5 @@
+import { shortenMiddle } from '#core/text';
+
 /** Every code a failure can carry. They are stable: stored jobs and wire messages speak of them. */
 export const FAILURE_CODES = [
   'path/empty',
@@ -8,6 +10,7 @@ export const FAILURE_CODES = [
   'path/trailing-dot-or-space',
   'path/too-long',
   'path/collides',
+  'path/too-many-folders',
   'digest/malformed',
   'metalink/malformed',
   'metalink/unsupported',
@@ -20,11 +23,12 @@ export const FAILURE_CODES = [
   'list/kind-not-known',
   'table/malformed',
   'table/empty',
+  'table/too-large',
   'json/malformed',
   'json/does-not-fit',
   'hold-sheet/unknown-version',
-  'hold-sheet/unknown-build',
-  'hold-sheet/unknown-mod',
+  'hold-sheet/not-as-claimed',
+  'target/unknown-release',
   'demo/bad-seed',
   'demo/bad-range',
   'demo/unknown-file',
@@ -55,18 +59,34 @@ export const FAILURE_CODES = [
 export type FailureCode = (typeof FAILURE_CODES)[number];
 export type Facts = Readonly<Record<string, string | number | boolean | undefined>>;
 
+/** The longest path that anything here accepts is shorter. */
+const LONGEST_FACT = 1200;
+
+/** Facts may hold what somebody else wrote, of any length: it is told by its ends. */
+const bounded = (facts: Facts): Facts =>
+  Object.fromEntries(
+    Object.entries(facts).map(([name, fact]) => [
+      name,
+      typeof fact === 'string' ? shortenMiddle(fact, LONGEST_FACT) : fact,
+    ]),
+  );
+
 /**
  * What went wrong, as a value: a stable code, the facts (path, line, expected, found) and the cause.
  * It carries no wording for people; the interface finds the words by the code.
  */
 export class Failure extends Error {
+  readonly facts: Facts;
+
   constructor(
     readonly code: FailureCode,
-    readonly facts: Facts = {},
+    facts: Facts = {},
     options?: { cause?: unknown },
   ) {
-    super(`${code} ${JSON.stringify(facts)}`, options);
+    const short = bounded(facts);
+    super(`${code} ${JSON.stringify(short)}`, options);
     this.name = 'Failure';
+    this.facts = short;
   }
 }
 
@@ -85,7 +105,10 @@ export function isFailure(error: unknown, code?: FailureCode): error is Failure 
 /** Keeps code, facts and the chain of causes. Anything that is no failure becomes `unexpected` with its message. */
 export function failureToWire(error: unknown): WireFailure {
   if (!(error instanceof Failure)) {
-    return { code: 'unexpected', facts: { message: error instanceof Error ? error.message : String(error) } };
+    return {
+      code: 'unexpected',
+      facts: { message: shortenMiddle(error instanceof Error ? error.message : String(error), LONGEST_FACT) },
+    };
   }
   return {
     code: error.code,

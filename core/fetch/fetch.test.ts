@@ -41,7 +41,7 @@ describe('what to fetch', () => {
       { how: 'keep', path: 'same' },
       { how: 'elsewhere', path: 'old-place' },
       { how: 'fetched' },
-      { how: 'fetch', pieces: [{ path: 'archive', index: 0 }, undefined, { path: 'archive', index: 1 }] },
+      { how: 'fetch', pieces: [{ path: 'archive', start: 0 }, undefined, { path: 'archive', start: PIECE_SIZE }] },
     ]);
   });
 

@@ -77,7 +77,7 @@ describe('the tree that a target is to become', () => {
   });
 
   it('is refused when a release is not known', async () => {
-    await expect(tree([['horn', '7']])).rejects.toMatchObject({ code: 'hold-sheet/unknown-mod' });
+    await expect(tree([['horn', '7']])).rejects.toMatchObject({ code: 'target/unknown-release' });
   });
 });
 

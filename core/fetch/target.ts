@@ -89,7 +89,7 @@ export async function targetTree(input: TargetInput, sha256: Sha256): Promise<Ta
   for (const [id, version] of releases) {
     const mod = modById(catalogue, id);
     const release = mod && releaseAt(mod, version);
-    if (!release) throw new Failure('hold-sheet/unknown-mod', { mod: id, release: version });
+    if (!release) throw new Failure('target/unknown-release', { mod: id, release: version });
     for (const file of release.files) {
       const { path, size, sha256: digest, href } = file;
       const owner: Owner = { kind: 'mod', mod: id, release: version };

@@ -1,11 +1,12 @@
-import { type ContentKey, keyPieces, pieceCount, pieceRange } from '#core/digest';
+import { type ContentKey, keyPieces, keyPieceSize, pieceCount, pieceRange } from '#core/digest';
 import type { FoundFile } from '#core/survey';
 import type { TargetFile } from './target';
 
 /** A piece of a file on disk with the same digest as one that is wanted. */
 export interface PieceSource {
   readonly path: string;
-  readonly index: number;
+  /** Where it begins in that file, in bytes. */
+  readonly start: number;
 }
 
 /** Where a file of the target comes from. */
@@ -38,8 +39,9 @@ export function whatToFetch(target: readonly TargetFile[], { files, fetched }: O
   const pieceAt = new Map<string, PieceSource>();
   for (const { path, key } of files) {
     if (!pathOf.has(key)) pathOf.set(key, path);
+    const pieceSize = keyPieceSize(key);
     keyPieces(key).forEach((piece, index) => {
-      if (!pieceAt.has(piece)) pieceAt.set(piece, { path, index });
+      if (!pieceAt.has(piece)) pieceAt.set(piece, { path, start: index * pieceSize });
     });
   }
   const sourceOf = ({ path, key, owner }: TargetFile): Source => {
@@ -55,6 +57,12 @@ export function whatToFetch(target: readonly TargetFile[], { files, fetched }: O
 
 /** A file that somebody had of a mod, that lies nowhere any more, and that no service has. */
 export const isNowhere = ({ source, href }: FetchItem): boolean => source.how === 'fetch' && href === '';
+
+/** The bytes `[start, end)` of each of a file's pieces, in order. */
+export function piecesOf({ size, key }: Pick<TargetFile, 'size' | 'key'>): { start: number; end: number }[] {
+  const pieceSize = keyPieceSize(key);
+  return Array.from({ length: pieceCount(size, pieceSize) }, (_, i) => pieceRange(size, i, pieceSize));
+}
 
 /** Bytes and files by where they come from, without those that are to be had nowhere. `reused` are pieces on disk inside files that are fetched otherwise. */
 export function fetchTotals(items: readonly FetchItem[]): {
@@ -82,8 +90,7 @@ export function fetchTotals(items: readonly FetchItem[]): {
         break;
       case 'fetch':
         totals.filesToFetch++;
-        for (let i = 0; i < pieceCount(size); i++) {
-          const { start, end } = pieceRange(size, i);
+        for (const [i, { start, end }] of piecesOf(item).entries()) {
           if (source.pieces[i]) totals.reused += end - start;
           else totals.toFetch += end - start;
         }

@@ -3,3 +3,7 @@ export type { HoldSheet } from './sheet';
 export { drift } from './drift';
 export { RecordSchema, StorefrontAnswerSchema } from './record';
 export type { InstallRecord, StorefrontAnswer } from './record';
+export { checkClaims, checkNames } from './check';
+export type { Mismatch } from './check';
+export { sheetFacts } from './facts';
+export type { SheetFacts, SheetSubject } from './facts';

@@ -1,9 +1,8 @@
 import { z } from 'zod';
-import { BuildLabelSchema, type DepotIndex, DepotIdSchema, ModIdSchema, OwnershipSchema } from '#core/builds';
+import { BuildLabelSchema, DepotIdSchema, ModIdSchema, OwnershipSchema } from '#core/builds';
 import { DecisionSchema } from '#core/choose';
 import { Failure } from '#core/failure';
 import { parseJson } from '#core/json';
-import { type Catalogue, modById, releaseAt } from '#core/mods';
 
 export const HOLD_SHEET_VERSION = 1;
 
@@ -19,14 +18,23 @@ export const HoldSheetSchema = z
     build: BuildLabelSchema,
     ownership: OwnershipSchema,
     depots: z
-      .array(z.object({ id: DepotIdSchema, manifestSha256: Sha256Schema, files: z.int(), bytes: z.int() }))
+      .array(
+        z.object({
+          id: DepotIdSchema,
+          manifestSha256: Sha256Schema,
+          files: z.int().nonnegative(),
+          bytes: z.int().nonnegative(),
+        }),
+      )
       .describe('In laying order, lowest first'),
     treeDigest: Sha256Schema.describe(
       'Over paths and contents of depots, releases and load order; see docs/formats.md',
     ),
     files: z.int().nonnegative(),
     bytes: z.int().nonnegative(),
-    releases: z.array(z.object({ mod: ModIdSchema, name: z.string(), release: z.string(), files: z.int() })),
+    releases: z.array(
+      z.object({ mod: ModIdSchema, name: z.string(), release: z.string(), files: z.int().nonnegative() }),
+    ),
     loadOrder: z.array(ModIdSchema),
     weights: z.record(ModIdSchema, z.enum(['must', 'want', 'spare'])),
     decision: DecisionSchema.optional().describe('Why this build was chosen'),
@@ -39,25 +47,15 @@ export type HoldSheet = z.infer<typeof HoldSheetSchema>;
 const VersionSchema = z.looseObject({ format: z.literal('regressum-hold-sheet'), version: z.number() });
 
 /**
- * Reads a hold sheet and holds it against what the services offer; nothing is taken over from one that does not fit.
- * @throws Failure `json/*` with line, `hold-sheet/*` with the version, build or mod that is not known
+ * Reads a hold sheet. What it claims is not held against anything yet: see {@link checkNames} and {@link checkClaims}.
+ * @throws Failure `json/*` with line, `hold-sheet/unknown-version`
  */
-export function parseHoldSheet(text: string, file: string, index: DepotIndex, catalogue: Catalogue): HoldSheet {
+export function parseHoldSheet(text: string, file: string): HoldSheet {
   const { version } = parseJson(text, VersionSchema, file);
   if (version !== HOLD_SHEET_VERSION) {
     throw new Failure('hold-sheet/unknown-version', { file, found: version, expected: HOLD_SHEET_VERSION });
   }
-  const sheet = parseJson(text, HoldSheetSchema, file);
-  if (sheet.game.id !== index.game.id || !index.builds.some(({ label }) => label === sheet.build)) {
-    throw new Failure('hold-sheet/unknown-build', { file, build: sheet.build, game: sheet.game.title });
-  }
-  for (const { mod, release, name } of sheet.releases) {
-    const known = modById(catalogue, mod);
-    if (!known || !releaseAt(known, release)) {
-      throw new Failure('hold-sheet/unknown-mod', { file, mod: name, release });
-    }
-  }
-  return sheet;
+  return parseJson(text, HoldSheetSchema, file);
 }
 
 /** The sheet as JSON text; {@link parseHoldSheet} reads the same sheet back. */

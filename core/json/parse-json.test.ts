@@ -42,4 +42,19 @@ describe('JSON', () => {
   it('with lines of any ending counts them the same', () => {
     expect(refusal('{\r\n"name": 1,\r\n"list": []}')).toMatchObject({ line: 2, field: 'name' });
   });
+
+  it('that is deeper than any format is refused, not overflowed', () => {
+    expect(refusal(`\n${'['.repeat(100_000)}`)).toMatchObject({ code: 'json/malformed', line: 2, what: 'TooDeep' });
+    expect(refusal(`{"name":"${'['.repeat(100_000)}","list":[]}`)).toBe('accepted');
+    expect(refusal(`{"name":"\\"${'{'.repeat(100)}","list":[]}`)).toBe('accepted');
+  });
+
+  it('with a million elements that do not fit names the first', () => {
+    const text = `{"name":"a","list":[{"size":1},\n${'1,'.repeat(1_000_000)}1]}`;
+    expect(refusal(text)).toMatchObject({ code: 'json/does-not-fit', line: 2, field: 'list.1' });
+  });
+
+  it('with a key twice is judged by the later one, which is read', () => {
+    expect(refusal('{"name":"a","list":[],\n"name":1}')).toMatchObject({ line: 2, field: 'name' });
+  });
 });

@@ -1,36 +1,120 @@
-import { findNodeAtLocation, parseTree, printParseErrorCode, type ParseError } from 'jsonc-parser';
+import { printParseErrorCode, visit } from 'jsonc-parser';
 import type { z } from 'zod';
 import { Failure } from '#core/failure';
 
 const MAX_LENGTH = 64 << 20;
+/** Lists and objects inside one another. No format here comes near it, and the tokenizer below walks by recursion. */
+const MAX_DEPTH = 64;
 
-function lineAt(text: string, offset: number): number {
-  let line = 1;
-  for (let i = text.indexOf('\n'); i >= 0 && i < offset; i = text.indexOf('\n', i + 1)) line++;
-  return line;
+const STRICT = { disallowComments: true, allowTrailingComma: false } as const;
+
+/** How a schema is asked to stop at the first element that does not fit: of millions one is enough to refuse the text. */
+const AT_FIRST_FAULT = { abortEarly: true } as z.core.ParseContext<z.core.$ZodIssue>;
+
+type Step = string | number;
+
+/** The line at which lists and objects stand deeper inside one another than anything here needs; undefined where none do. */
+function lineTooDeep(text: string): number | undefined {
+  let [depth, line] = [0, 1];
+  for (let i = 0; i < text.length; i++) {
+    switch (text[i]) {
+      case '\n':
+        line++;
+        break;
+      case '"':
+        // A string ends at its quotation mark, or, where it is broken, with its line.
+        for (i++; i < text.length && text[i] !== '"' && text[i] !== '\n'; i++) if (text[i] === '\\') i++;
+        if (text[i] === '\n') line++;
+        break;
+      case '[':
+      case '{':
+        if (++depth > MAX_DEPTH) return line;
+        break;
+      case ']':
+      case '}':
+        depth--;
+    }
+  }
+  return undefined;
+}
+
+/** Where a text stops being JSON, and why. */
+function firstFault(text: string): { line: number; what: string } {
+  const faults: { line: number; what: string }[] = [];
+  const found = new Error('found');
+  try {
+    visit(
+      text,
+      {
+        onError(error, _offset, _length, startLine) {
+          faults.push({ line: startLine + 1, what: printParseErrorCode(error) });
+          throw found;
+        },
+      },
+      STRICT,
+    );
+  } catch (error) {
+    if (error !== found) throw error;
+  }
+  return faults[0] ?? { line: 1, what: 'ValueExpected' };
 }
 
 /**
- * Reads strict JSON and holds it against a schema; nothing half-read comes back.
+ * The line of the value that a path leads to. A value that is missing has no place of its own: the line is then that of the
+ * nearest thing that has one.
+ */
+function lineOf(text: string, path: readonly Step[]): number {
+  const open: { at: Step }[] = [];
+  let nearest = { depth: -1, line: 1 };
+  const see = (_offset: number, _length: number, startLine: number): void => {
+    const onTheWay = open.length <= path.length && open.every(({ at }, i) => at === path[i]);
+    // Of a key that stands twice the later value is the one that was read.
+    if (onTheWay && open.length >= nearest.depth) nearest = { depth: open.length, line: startLine + 1 };
+  };
+  visit(
+    text,
+    {
+      onObjectBegin(offset, length, startLine) {
+        see(offset, length, startLine);
+        open.push({ at: '' });
+      },
+      onObjectProperty: (name) => void (open.at(-1)!.at = name),
+      onObjectEnd: () => void open.pop(),
+      onArrayBegin(offset, length, startLine) {
+        see(offset, length, startLine);
+        open.push({ at: 0 });
+      },
+      onSeparator(sign) {
+        const list = open.at(-1);
+        if (sign === ',' && typeof list?.at === 'number') list.at += 1;
+      },
+      onArrayEnd: () => void open.pop(),
+      onLiteralValue: (_value, offset, length, startLine) => see(offset, length, startLine),
+    },
+    STRICT,
+  );
+  return nearest.line;
+}
+
+/**
+ * Reads strict JSON and holds it against a schema; nothing half-read comes back. Time and memory grow with the text, whatever
+ * is in it.
  * @param file how the text is called in errors
  * @throws Failure `json/malformed` with line and what is wrong, `json/does-not-fit` with line, field and problem
  */
 export function parseJson<Schema extends z.ZodType>(text: string, schema: Schema, file: string): z.output<Schema> {
   if (text.length > MAX_LENGTH) throw new Failure('json/malformed', { file, line: 1, what: 'TooLong' });
-  const errors: ParseError[] = [];
-  const root = parseTree(text, errors, { disallowComments: true, allowTrailingComma: false });
-  const broken = errors[0];
-  if (broken || !root) {
-    const what = broken ? printParseErrorCode(broken.error) : 'ValueExpected';
-    throw new Failure('json/malformed', { file, line: lineAt(text, broken?.offset ?? 0), what });
+  const deep = lineTooDeep(text);
+  if (deep !== undefined) throw new Failure('json/malformed', { file, line: deep, what: 'TooDeep' });
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch (cause) {
+    throw new Failure('json/malformed', { file, ...firstFault(text) }, { cause });
   }
-  const result = schema.safeParse(JSON.parse(text));
+  const result = schema.safeParse(value, AT_FIRST_FAULT);
   if (result.success) return result.data;
-  const issue = result.error.issues[0]!;
-  let steps = issue.path.map((step) => (typeof step === 'symbol' ? String(step) : step));
-  const field = steps.join('.');
-  // A field that is missing has no place of its own: the line is then that of the nearest thing that has one.
-  while (steps.length > 0 && !findNodeAtLocation(root, steps)) steps = steps.slice(0, -1);
-  const node = findNodeAtLocation(root, steps) ?? root;
-  throw new Failure('json/does-not-fit', { file, line: lineAt(text, node.offset), field, problem: issue.message });
+  const { path, message } = result.error.issues[0]!;
+  const steps = path.map((step) => (typeof step === 'symbol' ? String(step) : step));
+  throw new Failure('json/does-not-fit', { file, line: lineOf(text, steps), field: steps.join('.'), problem: message });
 }

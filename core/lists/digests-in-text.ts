@@ -1,4 +1,6 @@
 import { CHECKSUM_KINDS, type ChecksumKind, kindOfDigest } from './kinds';
+import { linesOf } from './lines';
+import { pathInLine } from './path-in-line';
 
 /** Where a word stands in a text; both count from 1. */
 export interface TextPlace {
@@ -31,54 +33,43 @@ const WORD = /[0-9A-Za-z]{8,}/g;
 const OTHER_LENGTHS = new Set([56, 96, 128]);
 /** As much as a slip of the hand adds, leaves out or gets wrong. */
 const SLIPS = 2;
-const SHORTEST = CHECKSUM_KINDS.md5;
-
-/** Quoted, or with a slash in it, or with an ending of letters. */
-const PATH =
-  /"([^"]+\.[^"]+)"|'([^']+\.[^']+)'|([^\s"'()=,;]+[/\\][^\s"'(),;]+)|((?<![\w.])[A-Za-z_][\w-]*\.[A-Za-z]\w{0,7}\b)/g;
-
-function pathIn(line: string, digest: string): string | undefined {
-  for (const [, ...parts] of line.matchAll(PATH)) {
-    const path = parts
-      .find((part) => part !== undefined)!
-      .replaceAll('\\', '/')
-      .replace(/^(\.\/)+|[.:]+$/g, '');
-    if (path !== '' && !path.toLowerCase().includes(digest)) return path;
-  }
-  return undefined;
-}
+const MISTAKEN = ['sha-256', 'sha-1', 'md5'] as const;
 
 /** The kind that a word would be but for a slip; undefined where it does not look like a checksum at all. */
 function almost(word: string): ChecksumKind | undefined {
-  const wrong = word.replace(/[0-9a-f]/gi, '').length;
-  const slip = wrong > 0 ? wrong <= SLIPS : word.length >= SHORTEST - SLIPS;
-  if (!slip || OTHER_LENGTHS.has(word.length)) return undefined;
-  const kinds = ['sha-256', 'sha-1', 'md5'] as const;
+  if (OTHER_LENGTHS.has(word.length)) return undefined;
+  const kind = MISTAKEN.find((one) => Math.abs(CHECKSUM_KINDS[one] - word.length) <= SLIPS);
   // A word of letters alone is prose, however few of them are no digits.
-  if (!/\d/.test(word)) return undefined;
-  return kinds.find((kind) => Math.abs(CHECKSUM_KINDS[kind] - word.length) <= SLIPS);
+  if (kind === undefined || !/\d/.test(word)) return undefined;
+  const wrong = word.replace(/[0-9a-f]/gi, '').length;
+  return wrong <= SLIPS ? kind : undefined;
 }
 
 /**
  * Finds the checksums that a log or any other text speaks of, by their shape: words of 64, 40 or 32 hexadecimal digits,
  * and of 8 where the line says that it is a CRC. What is mistyped is told apart, with its place. The same checksum is
- * told once, where it stands first.
+ * told once, where it stands first. Takes time by the length of the text.
  */
 export function digestsInText(text: string): DigestsInText {
   const digests = new Map<string, DigestInText>();
   const mistyped: MistypedDigest[] = [];
-  text.split(/\r?\n/).forEach((line, i) => {
+  let lineNumber = 0;
+  for (const line of linesOf(text)) {
+    lineNumber += 1;
+    let ofLine: { path: string | undefined; isCrc: boolean } | undefined;
     for (const { 0: word, index } of line.matchAll(WORD)) {
-      const place = { line: i + 1, column: index + 1 };
+      const place = { line: lineNumber, column: index + 1 };
       const kind = kindOfDigest(word);
-      if (kind !== undefined && (kind !== 'crc-32' || /\bcrc/i.test(line))) {
-        const digest = word.toLowerCase();
-        if (!digests.has(digest)) digests.set(digest, { ...place, kind, digest, path: pathIn(line, digest) });
+      if (kind === undefined) {
+        const expected = almost(word);
+        if (expected) mistyped.push({ ...place, found: word, expected });
         continue;
       }
-      const expected = kind === undefined ? almost(word) : undefined;
-      if (expected) mistyped.push({ ...place, found: word, expected });
+      ofLine ??= { path: pathInLine(line), isCrc: /\bcrc/i.test(line) };
+      if (kind === 'crc-32' && !ofLine.isCrc) continue;
+      const digest = word.toLowerCase();
+      if (!digests.has(digest)) digests.set(digest, { ...place, kind, digest, path: ofLine.path });
     }
-  });
+  }
   return { digests: [...digests.values()], mistyped };
 }

@@ -1,5 +1,6 @@
 export { CHECKSUM_KINDS, type ChecksumKind, kindOfDigest } from './kinds';
 export { type ChecksumList, type ListedFile, parseChecksumList } from './parse';
-export { writeChecksumList } from './write';
+export { type ListForm, writeChecksumList } from './write';
+export { linesOf } from './lines';
 export { digestsInText } from './digests-in-text';
 export type { DigestInText, DigestsInText, MistypedDigest } from './digests-in-text';

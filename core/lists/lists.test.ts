@@ -29,6 +29,9 @@ describe('a checksum list', () => {
     ['GNU with the separators of another system', `${SHA}  tables\\a.csv\n${OTHER}  .\\bin\\b\n`],
     ['GNU in capitals', `${SHA.toUpperCase()}  tables/a.csv\n${OTHER}  bin/b\n`],
     ['BSD', `SHA256 (tables/a.csv) = ${SHA}\nSHA256 (bin/b) = ${OTHER}\n`],
+    ['openssl dgst', `SHA2-256(tables/a.csv)= ${SHA}\nSHA256(bin/b)= ${OTHER}\n`],
+    ['openssl dgst -r', `${SHA} *tables/a.csv\n${OTHER} *bin/b\n`],
+    ['GNU with remarks that end in digits', `# made 20261126\n# of deadbeef\n${SHA}  tables/a.csv\n${OTHER}  bin/b\n`],
     ['BSD and GNU lines with comments', `# made by hand\nSHA2-256 (tables/a.csv) = ${SHA}\n; and\n${OTHER}  bin/b\n`],
   ])('is read in the form %s', (_, text) => {
     expect(parseChecksumList(text, 'x')).toEqual({
@@ -51,6 +54,19 @@ describe('a checksum list', () => {
         { path: 'abc', digest: '00000000' },
       ],
     });
+  });
+
+  it.each([
+    ['# made 20261126\na.pak 0A1B2C3D\n', ['a.pak']],
+    ['#1.pak 00000000\na.pak 0A1B2C3D\n; b.pak 0A1B2C3D\n', ['#1.pak', 'a.pak']],
+    ['deadbeef  12345678\na.pak 0A1B2C3D\n', ['deadbeef', 'a.pak']],
+    ['deadbeef  12345678\n0a1b2c3d  a.pak\n', ['12345678', 'a.pak']],
+    ['deadbeef  12345678\n', ['12345678']],
+    ['0a1b2c3d  a\u2028b\n', ['a\u2028b']],
+  ])('of CRC-32 is read in the form of its other lines: %j', (text, paths) => {
+    const list = parseChecksumList(text, 'x');
+    expect(list.kind).toBe('crc-32');
+    expect(list.files.map(({ path }) => path)).toEqual(paths);
   });
 
   it.each(Object.entries(CHECKSUM_KINDS))('tells %s by its length', (kind, digits) => {
@@ -84,6 +100,8 @@ describe('a checksum list', () => {
       `\\${SHA}  a\\nb\n`,
       { code: 'path/forbidden-character', path: 'a\nb' },
     ],
+    ['a backslash that is the name’s own', `\\${SHA}  a\\\\b\n`, { code: 'path/forbidden-character', path: 'a\\b' }],
+    ['a line of ten million signs', `${SHA}  a\n${'x '.repeat(5e6)}`, { code: 'list/no-entry', line: 2 }],
     ['one name twice', `${SHA}  a\n${SHA}  A\n`, { code: 'path/collides', line: 2, other: 'a' }],
   ])('is refused with %s', (_, text, facts) => {
     expect(refusal(text)).toMatchObject(facts);
@@ -91,10 +109,10 @@ describe('a checksum list', () => {
 
   it('that is written reads the same again, and holds a million lines', () => {
     fc.assert(
-      fc.property(treeArbitrary, (tree) => {
+      fc.property(treeArbitrary, fc.constantFrom('gnu' as const, 'bsd' as const), (tree, form) => {
         fc.pre(tree.length > 0);
         const files = tree.map(({ path }) => ({ path, digest: digest(path) }));
-        expect(parseChecksumList(writeChecksumList(files), 'x').files).toEqual(files);
+        expect(parseChecksumList(writeChecksumList({ kind: 'sha-256', files }, { form }), 'x').files).toEqual(files);
       }),
     );
     const line = (i: number): string => `${SHA}  d${i % 100}/f${i}\n`;
@@ -102,7 +120,7 @@ describe('a checksum list', () => {
     expect(parseChecksumList(text, 'x').files).toHaveLength(1_000_000);
   });
 
-  it('that is written is accepted by sha256sum', () => {
+  it.each(['gnu', 'bsd'] as const)('that is written in the form %s is accepted by sha256sum', (form) => {
     const folder = mkdtempSync(join(tmpdir(), 'regressum-list-'));
     try {
       const texts = { 'a b/c': 'one', ü: 'two', '*star': 'three' };
@@ -110,10 +128,8 @@ describe('a checksum list', () => {
         mkdirSync(dirname(join(folder, path)), { recursive: true });
         writeFileSync(join(folder, path), text);
       }
-      const list = writeChecksumList(
-        Object.entries(texts).map(([path, text]) => ({ path, digest: digest(text) })),
-        ['not in it: a'],
-      );
+      const files = Object.entries(texts).map(([path, text]) => ({ path, digest: digest(text) }));
+      const list = writeChecksumList({ kind: 'sha-256', files }, { form, remarks: ['not in it: a'] });
       writeFileSync(join(folder, 'list'), list);
       const { status, stdout } = spawnSync('sha256sum', ['-c', '--strict', 'list'], { cwd: folder, encoding: 'utf8' });
       expect([status, stdout.match(/: OK/g)?.length]).toEqual([0, 3]);

@@ -1,6 +1,9 @@
 import { Failure } from '#core/failure';
 import { PathSet } from '#core/paths';
+import { shortenMiddle } from '#core/text';
+import { type Entry, entryOf, formOf } from './entry';
 import { type ChecksumKind, kindOfDigest } from './kinds';
+import { linesOf } from './lines';
 
 export interface ListedFile {
   readonly path: string;
@@ -16,92 +19,47 @@ export interface ChecksumList {
 
 const MAX_FILES = 2_000_000;
 const MAX_LENGTH = 1 << 29;
+/** Characters of a bad line that are told. */
+const MOST_FOUND = 80;
 
-interface Entry {
-  readonly name: string;
-  readonly digest: string;
-  /** The kind that a tag in the line claims. */
-  readonly claims?: ChecksumKind | undefined;
-}
-
-const TAGS: Readonly<Record<string, ChecksumKind>> = {
-  SHA256: 'sha-256',
-  'SHA2-256': 'sha-256',
-  SHA1: 'sha-1',
-  MD5: 'md5',
-  CRC32: 'crc-32',
-};
-
-/** GNU coreutils writes `\\`, `\n` and `\r` for such characters of a name, and a backslash before the line. */
-const unescaped = (name: string): string =>
-  name.replace(/\\([\\nr])/g, (_, letter: string) => ({ '\\': '\\', n: '\n', r: '\r' })[letter]!);
-
-/** `hex  name`, a `*` before the name for binary reading (GNU coreutils, "cksum output modes"). */
-function gnuEntry(line: string): Entry | undefined {
-  const [, escape, digest, name] = /^(\\?)([0-9a-f]+) [ *](.+)$/i.exec(line) ?? [];
-  if (digest === undefined || name === undefined) return undefined;
-  return { digest, name: escape ? unescaped(name) : name };
-}
-
-/** `SHA256 (name) = hex`, as BSD and `--tag` write it. */
-function bsdEntry(line: string): Entry | undefined {
-  const [, escape, tag, name, digest] = /^(\\?)([A-Z0-9-]+) ?\((.+)\) = (\S*)$/.exec(line) ?? [];
-  const claims = TAGS[tag ?? ''];
-  if (claims === undefined || name === undefined || digest === undefined) return undefined;
-  return { digest, name: escape ? unescaped(name) : name, claims };
-}
-
-/** `name hex`, as files for simple verification (SFV) have it; always CRC-32. */
-function sfvEntry(line: string): Entry | undefined {
-  const [, name, digest] = /^(.+?)\s+([0-9a-f]{8})$/i.exec(line) ?? [];
-  return digest === undefined || name === undefined ? undefined : { digest, name, claims: 'crc-32' };
-}
-
-function entryOf(line: string): Entry | undefined {
-  const gnu = gnuEntry(line);
-  // A name of hexadecimal digits before a CRC-32 looks like a digest of a length that no kind has.
-  const wins = gnu && kindOfDigest(gnu.digest) !== undefined;
-  return bsdEntry(line) ?? (wins ? gnu : (sfvEntry(line) ?? gnu));
-}
-
-/** The name relative to the folder: without a leading `./`, and with `/` where a system wrote backslashes. */
-function relative(name: string): string {
-  return name.replaceAll('\\', '/').replace(/^(\.\/)+/, '');
+/**
+ * The name relative to the folder: without a leading `./`, and with `/` where a system wrote backslashes. A backslash that
+ * was escaped is one of the name's own, and no separator.
+ */
+function relative({ name, escaped }: Entry): string {
+  return (escaped ? name : name.replaceAll('\\', '/')).replace(/^(\.\/)+/, '');
 }
 
 /**
- * Reads a checksum list in the GNU, BSD or SFV form, told line by line. Empty lines and those that begin with `;` or `#`
- * and are no entry are passed over; ends of lines may be LF or CRLF, and a byte order mark may stand first.
+ * Reads a checksum list in the GNU, BSD, `openssl dgst` or SFV form, told line by line. Empty lines and remarks, which begin
+ * with `;` or `#`, are passed over; ends of lines may be LF or CRLF, and a byte order mark may stand first. A line that can
+ * be read in two forms is read in that of the lines around it.
  * @param file how the text is called in errors
  * @throws Failure `list/*`, `digest/malformed` or `path/*` with file and line; nothing of a bad list is taken over
  */
 export function parseChecksumList(text: string, file: string): ChecksumList {
   if (text.length > MAX_LENGTH) throw new Failure('list/too-long', { file, limit: MAX_LENGTH });
+  const lines = (): Iterable<string> => linesOf(text.startsWith('\ufeff') ? text.slice(1) : text);
+  const form = formOf(lines());
   const names = new PathSet();
   const files: ListedFile[] = [];
   let kind: ChecksumKind | undefined;
   let line = 0;
-  for (let start = text.startsWith('\ufeff') ? 1 : 0; start < text.length;) {
-    const newline = text.indexOf('\n', start);
-    const end = newline < 0 ? text.length : newline;
-    const words = text.slice(start, text[end - 1] === '\r' && end > start ? end - 1 : end);
-    start = end + 1;
+  for (const words of lines()) {
     line += 1;
     const where = { file, line };
     if (words.trim() === '') continue;
-    const entry = entryOf(words);
-    if (!entry) {
-      if (/^\s*[;#]/.test(words)) continue;
-      throw new Failure('list/no-entry', { ...where, found: words.slice(0, 80) });
-    }
+    const entry = entryOf(words, form);
+    if (entry === 'remark') continue;
+    if (!entry) throw new Failure('list/no-entry', { ...where, found: shortenMiddle(words, MOST_FOUND) });
     const own = kindOfDigest(entry.digest);
     if (own === undefined || (entry.claims !== undefined && own !== entry.claims)) {
-      const found = entry.digest.slice(0, 80);
+      const found = shortenMiddle(entry.digest, MOST_FOUND);
       throw new Failure('digest/malformed', { ...where, path: entry.name, found, length: entry.digest.length });
     }
     kind ??= own;
     if (own !== kind) throw new Failure('list/mixed-kinds', { ...where, expected: kind, found: own });
-    const path = relative(entry.name);
+    const path = relative(entry);
     names.add(path, where);
     files.push({ path, digest: entry.digest.toLowerCase() });
     if (files.length > MAX_FILES) throw new Failure('list/too-long', { file, line, limit: MAX_FILES });

@@ -15,15 +15,22 @@ import {
   writeMetalink,
 } from './index';
 
+const PIECE_SIZES = [PIECE_SIZE, PIECE_SIZE, 1 << 14, 1 << 18, 1 << 21];
 const fileArbitrary = fc
-  .record({ path: fc.stringMatching(/^f[a-z0-9]{1,8}$/), size: fc.integer({ min: 0, max: 3 * PIECE_SIZE }) })
-  .map(({ path, size }) => {
-    const count = Math.max(1, Math.ceil(size / PIECE_SIZE));
+  .record({
+    path: fc.stringMatching(/^f[a-z0-9]{1,8}$/),
+    size: fc.integer({ min: 0, max: 3 * PIECE_SIZE }),
+    pieceSize: fc.constantFrom(...PIECE_SIZES),
+  })
+  .map(({ path, size, pieceSize }) => {
+    if (size <= PIECE_SIZE) return { path, size, sha256: digest(path), pieces: [digest(path)] };
+    const count = Math.ceil(size / pieceSize);
     const pieces = Array.from({ length: count }, (_, i) => digest(`${path} ${i}`));
-    return { path, size, sha256: count === 1 ? pieces[0]! : digest(path), pieces };
+    const sha256 = count === 1 ? pieces[0]! : digest(path);
+    return { path, size, sha256, pieces, ...(pieceSize !== PIECE_SIZE && { pieceSize }) };
   });
 const withOthers = fc.boolean().chain((others) =>
-  fc.uniqueArray(fileArbitrary, { selector: ({ path }) => path, maxLength: 12 }).map((files) =>
+  fc.uniqueArray(fileArbitrary, { selector: ({ path }) => path, minLength: 1, maxLength: 12 }).map((files) =>
     files.map((file) => {
       const { sha256 } = file;
       return others
@@ -40,8 +47,11 @@ describe('manifests', () => {
         const manifest = manifestFromFiles(asBuild('1'), asDepot('d'), files);
         const text = writeMetalink(manifest, (path) => path);
         expect(parseMetalink(text, asBuild('1'), asDepot('d'), 'm')).toEqual(manifest);
-        expect(manifestFiles(manifest).map(({ path, sha256 }) => [path, sha256])).toEqual(
-          files.map(({ path, sha256 }) => [path, sha256]),
+        expect(manifestFiles(manifest).map(({ key: _, ...file }) => file)).toEqual(
+          files.map(({ path, size, sha256, pieces, ...more }) => ({
+            ...{ path, size, sha256, pieces },
+            ...('pieceSize' in more && { pieceSize: more.pieceSize }),
+          })),
         );
         const sha1 = manifestDigests(manifest, 'sha-1');
         expect(sha1 ?? []).toEqual(files.flatMap((file) => ('others' in file ? [file.others['sha-1']] : [])));
@@ -52,7 +62,26 @@ describe('manifests', () => {
   const metalink = (inside: string): string =>
     `<metalink xmlns="urn:ietf:params:xml:ns:metalink">\n${inside}</metalink>`;
   const file = (name: string, inside: string): string => `<file name="${name}">${inside}</file>\n`;
+  const pieces = (length: number, ...texts: string[]): string =>
+    `<pieces length="${length}" type="sha-256">${texts.map((text) => `<hash>${digest(text)}</hash>`).join('')}</pieces>`;
   const whole = `<size>1</size><hash type="sha-256">${digest('x')}</hash>`;
+  it('of pieces of another length are read as they are, and small files need none', () => {
+    const large = `<size>3000000</size><hash type="sha-256">${digest('x')}</hash>${pieces(1 << 20, 'a', 'b', 'c')}`;
+    const text = metalink(
+      file('usual', large) +
+        file('coarse', large.replace(/<pieces.*/, pieces(1 << 21, 'a', 'b'))) +
+        file('whole', large.replace(/<pieces.*/, pieces(1 << 22, 'x'))) +
+        file('small', `${whole}${pieces(1 << 14, 'x')}`),
+    );
+    const keys = manifestFiles(parseMetalink(text, asBuild('1'), asDepot('d'), 'm')).map(({ key }) => key);
+    expect(keys).toEqual([
+      `3000000:${digest('a')}${digest('b')}${digest('c')}`,
+      `3000000/2097152:${digest('a')}${digest('b')}`,
+      `3000000/4194304:${digest('x')}`,
+      `1:${digest('x')}`,
+    ]);
+  });
+
   it.each([
     ['<html/>', 'metalink/malformed'],
     [`<!DOCTYPE m [<!ENTITY e "x">]>${metalink('')}`, 'metalink/malformed'],
@@ -61,6 +90,30 @@ describe('manifests', () => {
     [metalink(file('a', whole.replace('>1<', '>3000000<'))), 'metalink/pieces'],
     [metalink(file('a', `${whole}<hash type="md5">abc</hash>`)), 'digest/malformed'],
     [metalink(file('a', `${whole}<hash type="sha-512">abc</hash>`)), 'accepted'],
+    [metalink(file('a', `${whole}<size>2</size>`)), 'metalink/malformed'],
+    [metalink(file('a', `${whole}<size>1</size>`)), 'metalink/malformed'],
+    [metalink(file('a', `${whole}<hash type="sha-256">${digest('y')}</hash>`)), 'metalink/malformed'],
+    [metalink(file('a', `${whole}${pieces(1 << 14, 'x')}${pieces(1 << 14, 'x')}`)), 'metalink/malformed'],
+    [metalink(file('a', whole.replace('>1<', '>1<x/>2<'))), 'metalink/malformed'],
+    [metalink(file('a', whole.replace('>1<', '><!-- 7 -->1<'))), 'accepted'],
+    [metalink(file('a', whole.replace('>1<', '><![CDATA[1]]><'))), 'accepted'],
+    [metalink(file('a', whole.replace('>1<', '><![CDATA[x]]>1<'))), 'metalink/malformed'],
+    [metalink(''), 'metalink/malformed'],
+    [metalink('<generator>some</generator>'), 'metalink/malformed'],
+    [metalink(`${'<a>'.repeat(30_000)}${'</a>'.repeat(30_000)}`), 'metalink/malformed'],
+    [
+      metalink(file('a', whole.replace('size', 'o:size xmlns:o="urn:other"').replace('/size', '/o:size'))),
+      'metalink/malformed',
+    ],
+    [metalink(file('a', `${whole}<o:size xmlns:o="urn:other">2</o:size>`)), 'accepted'],
+    [metalink(`<o:file xmlns:o="urn:other" name="../b"/>${file('a', whole)}`), 'accepted'],
+    [metalink(file('a', whole.replace('>1<', '>1e3<'))), 'metalink/malformed'],
+    [metalink(file('a', whole.replace('>1<', '>-1<'))), 'metalink/malformed'],
+    [metalink(file('a', `${whole}${pieces(1 << 14, 'x')}`)), 'accepted'],
+    [metalink(file('a', `${whole}${pieces(1 << 13, 'x')}`)), 'metalink/unsupported'],
+    [metalink(file('a', `${whole}${pieces(20_000, 'x')}`)), 'metalink/unsupported'],
+    [metalink(file('a', `${whole}${pieces(1 << 14, 'y')}`)), 'metalink/pieces'],
+    [metalink(file('a', `${whole}${pieces(1 << 14, 'x', 'x')}`)), 'metalink/pieces'],
     [metalink(file('../a', whole)), 'path/climbs'],
     [metalink(file('a', whole) + file('A', whole)), 'path/collides'],
     [metalink(file('a', whole)), 'accepted'],

@@ -1,4 +1,4 @@
-import { type ContentKey, contentKey, fromHex, isHexOf, toHex } from '#core/digest';
+import { type ContentKey, contentKey, fromHex, isHexOf, PIECE_SIZE, toHex } from '#core/digest';
 import type { BuildLabel, DepotId } from '#core/builds';
 import { CHECKSUM_KINDS, type ChecksumKind } from '#core/lists';
 
@@ -8,7 +8,10 @@ export interface ManifestFile {
   /** Bytes. */
   readonly size: number;
   readonly sha256: string;
+  /** Of a file of at most {@link PIECE_SIZE} bytes the one digest of the whole, however its publisher cuts files. */
   readonly pieces: readonly string[];
+  /** Bytes of the pieces; {@link PIECE_SIZE} where it is left out. */
+  readonly pieceSize?: number;
   /** Checksums of other kinds, which people's lists may have. */
   readonly others?: Partial<Record<OtherKind, string>>;
 }
@@ -30,6 +33,8 @@ export interface Manifest {
   readonly sha256: Uint8Array;
   readonly pieceStart: Uint32Array;
   readonly pieces: Uint8Array;
+  /** `n` sizes of pieces in bytes; left out where all have {@link PIECE_SIZE}. */
+  readonly pieceSizes?: Float64Array;
   /** `n` checksums of a kind after one another; a kind that some file does not have is left out. */
   readonly others?: Partial<Record<OtherKind, Uint8Array>>;
 }
@@ -70,6 +75,9 @@ export function manifestFromFiles(build: BuildLabel, depot: DepotId, files: read
     sha256,
     pieceStart,
     pieces,
+    ...(files.some(({ pieceSize = PIECE_SIZE }) => pieceSize !== PIECE_SIZE) && {
+      pieceSizes: Float64Array.from(files, ({ pieceSize = PIECE_SIZE }) => pieceSize),
+    }),
     ...(files[0]?.others ? { others: othersOf(files) } : {}),
   };
 }
@@ -84,11 +92,15 @@ export function fileAt(manifest: Manifest, i: number): ManifestFile & { readonly
     const same = isHexOf(sha256, manifest.pieces, 32 * j, 32 * j + 32);
     pieces.push(same ? sha256 : toHex(manifest.pieces, 32 * j, 32 * j + 32));
   }
-  return { path: manifest.paths[i]!, size, sha256, pieces, key: contentKey(size, pieces) };
+  const pieceSize = manifest.pieceSizes?.[i] ?? PIECE_SIZE;
+  const key = contentKey(size, pieces, pieceSize);
+  return { path: manifest.paths[i]!, size, sha256, pieces, ...(pieceSize !== PIECE_SIZE && { pieceSize }), key };
 }
 
 /** Whether file `i` of the columns has this content, without making its strings. */
-export function isFileAt(manifest: Manifest, i: number, { size, sha256, pieces }: ReturnType<typeof fileAt>): boolean {
+export function isFileAt(manifest: Manifest, i: number, file: ReturnType<typeof fileAt>): boolean {
+  const { size, sha256, pieces, pieceSize = PIECE_SIZE } = file;
+  if (pieceSize !== (manifest.pieceSizes?.[i] ?? PIECE_SIZE)) return false;
   if (manifest.sizes[i] !== size || !isHexOf(sha256, manifest.sha256, 32 * i, 32 * i + 32)) return false;
   const first = manifest.pieceStart[i]!;
   if (pieces.length !== manifest.pieceStart[i + 1]! - first) return false;

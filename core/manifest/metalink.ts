@@ -1,8 +1,9 @@
 import { SaxesParser, type SaxesTagNS } from 'saxes';
-import { PIECE_SIZE, pieceCount } from '#core/digest';
+import { isPieceSize, PIECE_SIZE, pieceCount } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
 import { type ChecksumKind, kindOfDigest } from '#core/lists';
 import { PathSet } from '#core/paths';
+import { shortenMiddle } from '#core/text';
 import type { BuildLabel, DepotId } from '#core/builds';
 import {
   fileAt,
@@ -19,117 +20,193 @@ const MAX_LENGTH = 256 << 20;
 const MAX_FILES = 1_000_000;
 
 interface OpenFile {
-  path: string;
-  line: number;
+  readonly path: string;
+  /** Of its element. */
+  readonly line: number;
   size?: number;
   sha256?: string;
-  pieces?: string[];
-  others: Partial<Record<OtherKind, string>>;
+  cut?: { readonly pieceSize: number; readonly pieces: string[] };
+  readonly others: Partial<Record<OtherKind, string>>;
 }
 
 const isOtherKind = (type: string): type is OtherKind => OTHER_KINDS.some((kind) => kind === type);
 
 /** A file that is read whole is complete, or it is refused with the line of its `file` element. */
 function closeFile(open: OpenFile, file: string): ManifestFile {
-  const { path, line, size, sha256 } = open;
+  const { path, line, size, sha256, cut, others } = open;
   const facts = { file, line, path };
   if (size === undefined) throw new Failure('metalink/malformed', { ...facts, what: 'size is missing' });
   if (sha256 === undefined) throw new Failure('metalink/malformed', { ...facts, what: 'sha-256 hash is missing' });
+  const pieceSize = cut?.pieceSize ?? PIECE_SIZE;
+  const expected = pieceCount(size, pieceSize);
   // A file of one piece may leave the pieces out: they would only repeat its hash.
-  const pieces = open.pieces ?? (pieceCount(size) === 1 ? [sha256] : []);
-  const expected = pieceCount(size);
+  const pieces = cut?.pieces ?? (expected === 1 ? [sha256] : []);
   if (pieces.length !== expected) {
     throw new Failure('metalink/pieces', { ...facts, expected, found: pieces.length });
   }
   if (expected === 1 && pieces[0] !== sha256) {
     throw new Failure('metalink/pieces', { ...facts, expected: sha256, found: pieces[0]! });
   }
-  return { path, size, sha256, pieces, ...(Object.keys(open.others).length > 0 && { others: open.others }) };
+  const told = { path, size, sha256, ...(Object.keys(others).length > 0 && { others }) };
+  // The digest of the whole is all that a small file needs, whatever it is cut into.
+  if (size <= PIECE_SIZE) return { ...told, pieces: [sha256] };
+  return { ...told, pieces, ...(pieceSize !== PIECE_SIZE && { pieceSize }) };
+}
+
+/** Elements deeper inside one another than RFC 5854 nests its own, with room for those of others. */
+const MAX_DEPTH = 32;
+
+/** Elements that mean something here, by the way to them from the root. All others are passed over, with what is in them. */
+const KNOWN = new Set(['file', 'file/size', 'file/hash', 'file/pieces', 'file/pieces/hash']);
+
+/** Takes a Metalink document apart as its elements come. */
+class MetalinkReader {
+  readonly files: ManifestFile[] = [];
+  readonly #names = new PathSet();
+  /** Names of the open elements below the root, for as long as they are known. */
+  #way: string[] = [];
+  #depth = 0;
+  /** Depth of the outermost open element that means nothing here; 0 where there is none. */
+  #passedOver = 0;
+  #open: OpenFile | undefined;
+  #hashType = '';
+  #words = '';
+
+  constructor(
+    private readonly parser: SaxesParser<{ xmlns: true }>,
+    private readonly file: string,
+  ) {}
+
+  refuse(what: string): never {
+    const { path } = this.#open ?? {};
+    throw new Failure('metalink/malformed', { file: this.file, line: this.parser.line, path, what });
+  }
+
+  /** What may stand only once is refused the second time, even where it says the same. */
+  #once(isThere: boolean, what: string): void {
+    if (isThere) this.refuse(`a second ${what}`);
+  }
+
+  #digest(kind: ChecksumKind): string {
+    const hex = this.#words.trim().toLowerCase();
+    if (kindOfDigest(hex) !== kind) {
+      const { line } = this.parser;
+      const found = shortenMiddle(hex, 80);
+      throw new Failure('digest/malformed', { file: this.file, line, path: this.#open?.path, found });
+    }
+    return hex;
+  }
+
+  openElement({ local, uri, attributes }: SaxesTagNS): void {
+    this.#depth += 1;
+    if (this.#depth > MAX_DEPTH) this.refuse(`elements stand more than ${MAX_DEPTH} deep`);
+    if (this.#depth === 1) {
+      if (local !== 'metalink' || uri !== NAMESPACE) this.refuse(`the root is not a metalink element of ${NAMESPACE}`);
+      return;
+    }
+    if (this.#passedOver > 0) return;
+    const way = [...this.#way, local].join('/');
+    if (uri !== NAMESPACE || !KNOWN.has(way)) {
+      const inside = this.#way.join('/');
+      if (inside !== '' && inside !== 'file') this.refuse(`an element ${local} inside ${this.#way.at(-1)}`);
+      this.#passedOver = this.#depth;
+      return;
+    }
+    this.#way.push(local);
+    this.#words = '';
+    const attribute = (name: string): string => attributes[name]?.value ?? '';
+    if (way === 'file') this.#openFile(attribute('name'));
+    else if (way === 'file/hash') this.#hashType = attribute('type');
+    else if (way === 'file/pieces') this.#openPieces(attribute('type'), attribute('length'));
+  }
+
+  #openFile(path: string): void {
+    const { line } = this.parser;
+    if (this.files.length >= MAX_FILES) this.refuse(`more than ${MAX_FILES} files`);
+    this.#names.add(path, { file: this.file, line });
+    this.#open = { path, line, others: {} };
+  }
+
+  #openPieces(type: string, length: string): void {
+    this.#once(this.#open!.cut !== undefined, 'list of pieces');
+    const pieceSize = /^\d{1,15}$/.test(length) ? Number(length) : NaN;
+    if (type !== 'sha-256' || !isPieceSize(pieceSize)) {
+      throw new Failure('metalink/unsupported', {
+        file: this.file,
+        line: this.parser.line,
+        path: this.#open!.path,
+        expected: 'sha-256 pieces of 16384 bytes, or of that times a power of two',
+        found: `${type || 'unnamed'} pieces of ${length || 'no'} bytes`,
+      });
+    }
+    this.#open!.cut = { pieceSize, pieces: [] };
+  }
+
+  text(words: string): void {
+    if (this.#passedOver === 0) this.#words += words;
+  }
+
+  closeElement(): void {
+    const depth = this.#depth--;
+    if (this.#passedOver > 0) {
+      if (this.#passedOver === depth) this.#passedOver = 0;
+      return;
+    }
+    const way = this.#way.join('/');
+    this.#way.pop();
+    const open = this.#open!;
+    switch (way) {
+      case 'file':
+        this.files.push(closeFile(open, this.file));
+        this.#open = undefined;
+        break;
+      case 'file/size': {
+        this.#once(open.size !== undefined, 'size');
+        const size = this.#words.trim();
+        if (!/^\d{1,15}$/.test(size)) this.refuse(`"${shortenMiddle(size, 40)}" is no size in bytes`);
+        open.size = Number(size);
+        break;
+      }
+      case 'file/hash':
+        if (this.#hashType === 'sha-256') {
+          this.#once(open.sha256 !== undefined, 'hash of type sha-256');
+          open.sha256 = this.#digest('sha-256');
+        } else if (isOtherKind(this.#hashType)) {
+          this.#once(open.others[this.#hashType] !== undefined, `hash of type ${this.#hashType}`);
+          open.others[this.#hashType] = this.#digest(this.#hashType);
+        }
+        break;
+      case 'file/pieces/hash':
+        open.cut!.pieces.push(this.#digest('sha-256'));
+    }
+  }
 }
 
 /**
- * Reads a Metalink 4 document (RFC 5854) with a size, a SHA-256 and SHA-256 pieces of 1 MiB for each file. Elements
- * that RFC 5854 allows and Regressum has no use for are passed over; a document type (and so any entity of its own)
- * is refused.
+ * Reads a Metalink 4 document (RFC 5854) with a size, a SHA-256 and SHA-256 pieces for each file; pieces are of any power of
+ * two from 16 KiB up. Elements that RFC 5854 allows and Regressum has no use for, and those of other namespaces, are passed
+ * over; a document type (and so any entity of its own) is refused, and so is what stands twice or says nothing.
  * @param file how the text is called in errors
- * @throws Failure `metalink/*` or `path/*`, with file and line, and the entry where one is open
+ * @throws Failure `metalink/*`, `digest/malformed` or `path/*`, with file and line, and the entry where one is open
  */
 export function parseMetalink(text: string, build: BuildLabel, depot: DepotId, file: string): Manifest {
-  const refuse = (what: string, line = 1): never => {
-    throw new Failure('metalink/malformed', { file, line, what });
-  };
-  if (text.length > MAX_LENGTH) refuse('the document is too long');
+  if (text.length > MAX_LENGTH) throw new Failure('metalink/malformed', { file, line: 1, what: 'it is too long' });
   const parser = new SaxesParser({ xmlns: true });
-  const names = new PathSet();
-  const files: ManifestFile[] = [];
-  const stack: string[] = [];
-  let open: OpenFile | undefined;
-  let hashType = '';
-  let words = '';
-
-  const attribute = (tag: SaxesTagNS, name: string): string => tag.attributes[name]?.value ?? '';
-  const digest = (kind: ChecksumKind = 'sha-256'): string => {
-    const hex = words.trim().toLowerCase();
-    if (kindOfDigest(hex) !== kind) {
-      throw new Failure('digest/malformed', { file, line: parser.line, path: open?.path, found: hex.slice(0, 80) });
-    }
-    return hex;
-  };
-
-  parser.on('error', (error) => refuse(error.message.replace(/^[\d:\s]+/, ''), parser.line));
-  parser.on('doctype', () => refuse('a document type is not accepted', parser.line));
-  parser.on('opentag', (tag) => {
-    words = '';
-    stack.push(tag.local);
-    const where = stack.join('/');
-    if (stack.length === 1 && (tag.local !== 'metalink' || tag.uri !== NAMESPACE)) {
-      refuse(`the root is not a metalink element of ${NAMESPACE}`, parser.line);
-    }
-    if (where === 'metalink/file') {
-      open = { path: attribute(tag, 'name'), line: parser.line, others: {} };
-      names.add(open.path, { file, line: parser.line });
-      if (files.length >= MAX_FILES) refuse(`more than ${MAX_FILES} files`, parser.line);
-    } else if (where === 'metalink/file/hash') {
-      hashType = attribute(tag, 'type');
-    } else if (where === 'metalink/file/pieces') {
-      const facts = { file, line: parser.line, path: open?.path };
-      if (attribute(tag, 'type') !== 'sha-256' || attribute(tag, 'length') !== String(PIECE_SIZE)) {
-        throw new Failure('metalink/unsupported', {
-          ...facts,
-          expected: `sha-256 pieces of ${PIECE_SIZE} bytes`,
-          found: `${attribute(tag, 'type')} pieces of ${attribute(tag, 'length')} bytes`,
-        });
-      }
-      open!.pieces = [];
-    }
-  });
-  parser.on('text', (chunk) => (words += chunk));
-  parser.on('closetag', () => {
-    const where = stack.join('/');
-    stack.pop();
-    if (where === 'metalink/file/size') {
-      const size = words.trim();
-      if (!/^\d{1,15}$/.test(size)) refuse(`"${size.slice(0, 40)}" is no size in bytes`, parser.line);
-      open!.size = Number(size);
-    } else if (where === 'metalink/file/hash' && hashType === 'sha-256') {
-      open!.sha256 = digest();
-    } else if (where === 'metalink/file/hash' && isOtherKind(hashType)) {
-      open!.others[hashType] = digest(hashType);
-    } else if (where === 'metalink/file/pieces/hash') {
-      open!.pieces!.push(digest());
-    } else if (where === 'metalink/file') {
-      files.push(closeFile(open!, file));
-      open = undefined;
-    }
-  });
-
+  const reader = new MetalinkReader(parser, file);
+  parser.on('error', (error) => reader.refuse(error.message.replace(/^[\d:\s]+/, '')));
+  parser.on('doctype', () => reader.refuse('a document type is not accepted'));
+  parser.on('opentag', (tag) => reader.openElement(tag));
+  parser.on('text', (words) => reader.text(words));
+  parser.on('cdata', (words) => reader.text(words));
+  parser.on('closetag', () => reader.closeElement());
   try {
     parser.write(text).close();
   } catch (error) {
     if (isFailure(error)) throw error;
     throw new Failure('metalink/malformed', { file, line: parser.line, what: String(error) }, { cause: error });
   }
-  return manifestFromFiles(build, depot, files);
+  if (reader.files.length === 0) throw new Failure('metalink/malformed', { file, line: 1, what: 'it lists no file' });
+  return manifestFromFiles(build, depot, reader.files);
 }
 
 const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
@@ -146,13 +223,13 @@ export function writeMetalink(manifest: Manifest, url: (path: string) => string)
     return digests ? [{ kind, digests }] : [];
   });
   manifest.paths.forEach((_, i) => {
-    const { path, size, sha256, pieces } = fileAt(manifest, i);
+    const { path, size, sha256, pieces, pieceSize = PIECE_SIZE } = fileAt(manifest, i);
     lines.push(
       `  <file name="${escape(path)}">`,
       `    <size>${size}</size>`,
       `    <hash type="sha-256">${sha256}</hash>`,
       ...others.map(({ kind, digests }) => `    <hash type="${kind}">${digests[i]}</hash>`),
-      `    <pieces length="${PIECE_SIZE}" type="sha-256">`,
+      `    <pieces length="${pieceSize}" type="sha-256">`,
       ...pieces.map((piece) => `      <hash>${piece}</hash>`),
       '    </pieces>',
       `    <url>${escape(url(path))}</url>`,

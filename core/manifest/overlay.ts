@@ -38,8 +38,10 @@ class Layer {
 
 /** Written out, since spreading costs several times as much and there are millions. */
 function laidFile(file: ReturnType<typeof fileAt>, depot: DepotId, covers: readonly DepotId[]): LaidFile {
-  const { path, size, sha256, pieces, key } = file;
-  return { path, size, sha256, pieces, key, depot, covers };
+  const { path, size, sha256, pieces, pieceSize, key } = file;
+  return pieceSize === undefined
+    ? { path, size, sha256, pieces, key, depot, covers }
+    : { path, size, sha256, pieces, pieceSize, key, depot, covers };
 }
 
 const NOTHING: readonly DepotId[] = [];

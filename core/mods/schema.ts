@@ -1,11 +1,27 @@
 import { z } from 'zod';
-import { BuildLabelSchema, ModIdSchema } from '#core/builds';
+import { BuildLabelSchema, eachOnce, ModIdSchema } from '#core/builds';
+import { isFailure } from '#core/failure';
+import { HrefSchema, PathSet, SafePathSchema } from '#core/paths';
 
 const VersionSchema = z.string().min(1).max(40);
 const Sha256Schema = z.string().regex(/^[0-9a-f]{64}$/);
 
 /** A mod and a range of its releases, both ends included; an end left out is open. */
 const RequirementSchema = z.object({ mod: ModIdSchema, from: VersionSchema.optional(), to: VersionSchema.optional() });
+
+/** The files of a release lie in one tree. */
+function standSideBySide(files: readonly { path: string }[], context: z.core.$RefinementCtx): void {
+  const names = new PathSet();
+  files.forEach(({ path }, i) => {
+    try {
+      names.add(path);
+    } catch (error) {
+      if (!isFailure(error)) throw error;
+      const { other } = error.facts;
+      context.addIssue({ code: 'custom', path: [i, 'path'], message: `is one file with "${other}" on some disks` });
+    }
+  });
+}
 
 const ReleaseSchema = z.object({
   version: VersionSchema,
@@ -31,18 +47,20 @@ const ReleaseSchema = z.object({
     )
     .default([]),
   touches: z
-    .array(z.string())
+    .array(SafePathSchema)
     .optional()
     .describe('Files of the game that it replaces, edits or reads; left out where nobody knows'),
-  files: z.array(
-    z.object({
-      path: z.string(),
-      size: z.number().int().nonnegative(),
-      sha256: Sha256Schema,
-      pieces: z.array(Sha256Schema).optional().describe('SHA-256 of each piece of 1 MiB, where there are several'),
-      href: z.string().describe('Empty where it lies on disk alone and is to be had nowhere else'),
-    }),
-  ),
+  files: z
+    .array(
+      z.object({
+        path: SafePathSchema,
+        size: z.number().int().nonnegative(),
+        sha256: Sha256Schema,
+        pieces: z.array(Sha256Schema).optional().describe('SHA-256 of each piece of 1 MiB, where there are several'),
+        href: HrefSchema.describe('Empty where it lies on disk alone and is to be had nowhere else'),
+      }),
+    )
+    .superRefine(standSideBySide),
   note: z.string().optional(),
 });
 
@@ -54,13 +72,23 @@ const ModSchema = z.object({
   lookedAfter: z.boolean(),
   summary: z.string(),
   /** From old to new: this order, not the spelling of the versions, says which is newer. */
-  releases: z.array(ReleaseSchema).min(1),
+  releases: z
+    .array(ReleaseSchema)
+    .min(1)
+    .superRefine((releases, context) => {
+      eachOnce(context, [[], 'version'], releases, ({ version }) => version);
+    }),
 });
 
 export const CatalogueSchema = z.object({
   format: z.literal('regressum-mod-catalogue'),
   version: z.literal(1),
-  mods: z.array(ModSchema).max(10_000),
+  mods: z
+    .array(ModSchema)
+    .max(10_000)
+    .superRefine((mods, context) => {
+      eachOnce(context, [[], 'id'], mods, ({ id }) => id);
+    }),
 });
 
 export type Requirement = z.infer<typeof RequirementSchema>;

@@ -15,17 +15,41 @@ describe('safe paths', () => {
     ['a/b.', 'path/trailing-dot-or-space'],
     ['a\u0000b', 'path/forbidden-character'],
     ['a/b', 'accepted'],
+    ['con .txt', 'path/reserved-name'],
+    ['LPT1  .log', 'path/reserved-name'],
+    ['a/com0', 'path/reserved-name'],
+    ['console.txt', 'accepted'],
+    ['a\u202egpj.exe', 'path/forbidden-character'],
+    ['a\u2066b', 'path/forbidden-character'],
+    ['pay\u200bload', 'path/forbidden-character'],
+    ['pay\u00adload', 'path/forbidden-character'],
+    ['\ufeffname', 'path/forbidden-character'],
+    ['tag\u{e0041}', 'path/forbidden-character'],
+    ['a\u0085b', 'path/forbidden-character'],
+    ['a\u009fb', 'path/forbidden-character'],
+    ['a\ud800b', 'path/forbidden-character'],
+    ['heart \u2764\ufe0f', 'accepted'],
+    ['日本語/표.csv', 'accepted'],
+    ['line\u2028mark', 'accepted'],
   ])('%j: %s', (path, expected) => {
     expect(failureCode(() => new PathSet().add(path))).toBe(expected);
   });
 
-  it.each([[['a/b', 'a/B']], [['Data/x', 'data/y']], [['caf\u00e9', 'cafe\u0301']], [['a', 'a/b']], [['a/b', 'a/b']]])(
-    'refuses %j side by side',
-    (paths) => {
-      const set = new PathSet();
-      expect(failureCode(() => paths.forEach((path) => set.add(path)))).toBe('path/collides');
-    },
-  );
+  it.each([
+    [['a/b', 'a/B']],
+    [['Data/x', 'data/y']],
+    [['caf\u00e9', 'cafe\u0301']],
+    [['a', 'a/b']],
+    [['a/b', 'a/b']],
+    [['straße', 'straẞe']],
+    [['straße', 'STRASSE']],
+    [['ſet', 'set']],
+    [['\u212am', 'km']],
+    [['❤', '❤\ufe0f']],
+  ])('refuses %j side by side', (paths) => {
+    const set = new PathSet();
+    expect(failureCode(() => paths.forEach((path) => set.add(path)))).toBe('path/collides');
+  });
 
   it('name the other path of a collision, and the place of the one refused', () => {
     const set = new PathSet();
@@ -42,6 +66,9 @@ describe('safe paths', () => {
     expect(failureCode(() => assertSafePath('a'.repeat(256)))).toBe('path/too-long');
     expect(failureCode(() => assertSafePath(`${'a/'.repeat(512)}b`))).toBe('path/too-long');
     expect(failureCode(() => assertSafePath('a'.repeat(255)))).toBe('accepted');
+    expect(failureCode(() => assertSafePath('ä'.repeat(127)))).toBe('accepted');
+    expect(failureCode(() => assertSafePath('ä'.repeat(128)))).toBe('path/too-long');
+    expect(failureCode(() => assertSafePath('日'.repeat(86)))).toBe('path/too-long');
   });
 
   it('never leave the folder, whatever is let in', () => {

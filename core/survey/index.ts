@@ -18,3 +18,5 @@ export { cleaning } from './cleaning';
 export type { Cleaning } from './cleaning';
 export { readBefore } from './readings';
 export type { Reading } from './readings';
+export { asPublished } from './published';
+export type { PublishedCut } from './published';

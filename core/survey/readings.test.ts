@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest';
 import { keyOf } from '../testing/digest';
-import { type Reading, readBefore } from './index';
+import { asPublished, type Reading, readBefore } from './index';
 
 const NOON = Date.UTC(2026, 10, 24, 12);
 const reading = (at: number, files: Record<string, [text: string, modified: number]>): Reading => {
@@ -39,4 +39,13 @@ it('the later of two readings counts, in whatever order they come, even where it
   expect(readBefore([late, early])('a', 3, 5)).toBe(keyOf('new'));
   const fresh = reading(NOON + 9000, { a: ['new', NOON + 8999] });
   expect(readBefore([fresh, early])('a', 3, 5)).toBeUndefined();
+});
+
+it('a file is hashed by the pieces that its publisher cuts it into, wherever it lies', () => {
+  const pieceSizeOf = asPublished([
+    { path: 'a', size: 9e6, pieceSize: 1 << 22 },
+    { path: 'b', size: 9e6, pieceSize: 1 << 18 },
+  ]);
+  expect([pieceSizeOf('a', 9e6), pieceSizeOf('b', 9e6), pieceSizeOf('a', 8e6)]).toEqual([1 << 22, 1 << 18, 1 << 20]);
+  expect([1 << 22, 1 << 18]).toContain(pieceSizeOf('moved', 9e6));
 });

@@ -1,5 +1,7 @@
 export { jsonRows } from './json-rows';
 export { mergeMod, saidOfMod } from './merge';
-export { guessColumns, idOfName, MOD_FIELDS, modTable, NEEDED_FIELDS, readModTable } from './mod-table';
-export type { ColumnMap, ModField, ModTable, TableFault, TableRow } from './mod-table';
+export { idOfName, nameKey } from './mod-ids';
+export { guessColumns, MOD_FIELDS, modTable, NEEDED_FIELDS, readModTable } from './mod-table';
+export type { AlikeName, ColumnMap, DecidedNames, ModField, ModTable, TableFault, TableRow } from './mod-table';
+export { fromCsvCell, toCsv } from './csv';
 export { type BranchBuild, buildsInRange, parseRange, rangesOfBuilds } from './ranges';

@@ -1,4 +1,4 @@
-import { asMod, type BuildLabel, type ModId } from '#core/builds';
+import { type BuildLabel, type ModId } from '#core/builds';
 import {
   type Catalogue,
   type Mod,
@@ -10,6 +10,8 @@ import {
   type Weight,
   WEIGHTS,
 } from '#core/mods';
+import { shortenMiddle } from '#core/text';
+import { idOfName, markedId, nameKey } from './mod-ids';
 import { type BranchBuild, buildsInRange, parseRange, partsOfCell, rangesOfBuilds } from './ranges';
 
 /** What a column of a table of mods can hold. One row is one release; the releases of a mod stand from old to new. */
@@ -43,6 +45,7 @@ export interface TableFault {
   readonly fault:
     | 'empty'
     | 'too-long'
+    | 'too-many-parts'
     | 'no-range'
     | 'no-such-build'
     | 'no-such-mod'
@@ -53,13 +56,31 @@ export interface TableFault {
     | 'two-weights';
 }
 
+/** A name that would be taken for another one by its id. */
+export interface AlikeName {
+  readonly line: number;
+  readonly name: string;
+  /** The name that has the id: of the catalogue, or of a row above. */
+  readonly other: string;
+}
+
+/** What a person says of names that are alike, by {@link nameKey}: the same mod, or one apart. */
+export type DecidedNames = ReadonlyMap<string, 'same' | 'apart'>;
+
 export interface ModTable {
   readonly mods: readonly Mod[];
   /** Of those of which the table says one. */
   readonly weights: ReadonlyMap<ModId, Weight>;
-  /** Where there is one, nothing of the table is to be taken over. */
+  /** The first {@link MOST_FAULTS}. Where there is one, nothing of the table is to be taken over. */
   readonly faults: readonly TableFault[];
+  readonly faultCount: number;
+  /** Names of which a person has to say whether they are one mod. Until then nothing is to be taken over either. */
+  readonly alike: readonly AlikeName[];
 }
+
+export const MOST_FAULTS = 1000;
+/** Parts of one cell: builds, requirements. */
+const MOST_PARTS = 500;
 
 const NAMES: Readonly<Record<ModField, RegExp>> = {
   mod: /^(mod|name|title|mod name)$/i,
@@ -86,15 +107,8 @@ export function guessColumns(heads: readonly string[]): ColumnMap {
 const KINDS: readonly Mod['kind'][] = ['loader', 'library', 'native', 'script', 'data', 'menu', 'texture', 'sound'];
 const MAX_NAME = 80;
 const MAX_VERSION = 40;
-
-/** An id from a name: letters and digits of it, with dashes between. */
-export function idOfName(name: string): ModId {
-  const plain = name.normalize('NFKD').replace(/\p{M}/gu, '').toLowerCase();
-  const id = plain.replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '');
-  return asMod(
-    id.slice(0, 60) || `mod-${[...name].map((char) => char.codePointAt(0)!.toString(36)).join('')}`.slice(0, 60),
-  );
-}
+/** Characters of a cell that are told of a fault. */
+const MOST_TOLD = 120;
 
 const isOf = <T extends string>(all: readonly T[], text: string): T | undefined =>
   all.find((one) => one === text.toLowerCase());
@@ -114,21 +128,28 @@ interface Entry {
 /** Reads the rows of a table: every fault is found, not only the first. */
 class Reader {
   readonly faults: TableFault[] = [];
-  /** Names and ids of all mods that a requirement can speak of. */
+  faultCount = 0;
+  readonly alike: AlikeName[] = [];
+  /** By names, as they are compared, and by ids: all mods that a requirement can speak of. */
   readonly #ids = new Map<string, ModId>();
-  readonly #releases = new Map<ModId, string[]>();
+  readonly #names = new Map<ModId, string>();
+  readonly #releases = new Map<ModId, Set<string>>();
+  readonly #asked = new Set<string>();
 
   constructor(
     private readonly columns: ColumnMap,
     private readonly known: Known,
+    private readonly decided: DecidedNames,
   ) {
     for (const { id, name, releases } of known.catalogue.mods) {
-      this.#ids.set(name.toLowerCase(), id).set(id, id);
-      this.#releases.set(
-        id,
-        releases.map(({ version }) => version),
-      );
+      this.#note(name, id);
+      this.#releases.set(id, new Set(releases.map(({ version }) => version)));
     }
+  }
+
+  #note(name: string, id: ModId): void {
+    this.#ids.set(nameKey(name), id).set(id, id);
+    if (!this.#names.has(id)) this.#names.set(id, name);
   }
 
   cell({ cells }: TableRow, field: ModField): string {
@@ -137,7 +158,25 @@ class Reader {
   }
 
   fault(row: TableRow, field: ModField, fault: TableFault['fault'], cell = this.cell(row, field)): undefined {
-    this.faults.push({ line: row.line, field, cell, fault });
+    this.faultCount += 1;
+    if (this.faults.length < MOST_FAULTS) {
+      this.faults.push({ line: row.line, field, cell: shortenMiddle(cell, MOST_TOLD), fault });
+    }
+  }
+
+  /** The id of a name, or of an id that stands in its place. A name that is alike another's is asked about. */
+  #idOf({ line }: TableRow, name: string): ModId {
+    const known = this.#ids.get(nameKey(name)) ?? this.#ids.get(name);
+    const id = known ?? idOfName(name);
+    const other = this.#names.get(id);
+    if (other === undefined || name === id || nameKey(other) === nameKey(name)) return id;
+    const decision = this.decided.get(nameKey(name));
+    if (decision === 'apart') return markedId(name);
+    if (decision === undefined && !this.#asked.has(nameKey(name))) {
+      this.#asked.add(nameKey(name));
+      this.alike.push({ line, name, other });
+    }
+    return id;
   }
 
   entries(rows: readonly TableRow[]): Entry[] {
@@ -148,20 +187,29 @@ class Reader {
       else if (name.length > MAX_NAME) this.fault(row, 'mod', 'too-long');
       if (version === '') this.fault(row, 'release', 'empty');
       else if (version.length > MAX_VERSION || /\s/.test(version)) this.fault(row, 'release', 'too-long');
-      if (name === '' || version === '') return [];
-      const id = this.#ids.get(name.toLowerCase()) ?? idOfName(name);
-      this.#ids.set(name.toLowerCase(), id).set(id, id);
+      if (name === '' || version === '' || name.length > MAX_NAME || version.length > MAX_VERSION) return [];
+      const id = this.#idOf(row, name);
+      this.#note(name, id);
       if (seen.has(`${id} ${version}`)) this.fault(row, 'release', 'twice');
       seen.add(`${id} ${version}`);
-      const releases = this.#releases.get(id) ?? [];
-      if (!releases.includes(version)) this.#releases.set(id, [...releases, version]);
+      const releases = this.#releases.get(id) ?? new Set();
+      this.#releases.set(id, releases.add(version));
       return [{ row, id, version }];
     });
   }
 
+  /** Parts of a cell; none of one that has too many. */
+  #parts(row: TableRow, field: ModField): string[] {
+    const cell = this.cell(row, field);
+    const parts = partsOfCell(cell, MOST_PARTS);
+    if (parts) return parts;
+    this.fault(row, field, 'too-many-parts');
+    return [];
+  }
+
   builds(row: TableRow): BuildLabel[] {
     const found = new Set<BuildLabel>();
-    for (const part of partsOfCell(this.cell(row, 'builds'))) {
+    for (const part of this.#parts(row, 'builds')) {
       const range = parseRange(part);
       const inside = range && buildsInRange(range, this.known.builds);
       if (!inside) this.fault(row, 'builds', 'no-range', part);
@@ -173,15 +221,18 @@ class Reader {
 
   /** `Name range`, where the name may have blanks in it: the longest that is known is meant. */
   requirement(row: TableRow, field: 'requires' | 'optional' | 'conflicts', text: string): Requirement | undefined {
-    const words = text.split(/\s+/);
-    for (let length = words.length; length > 0; length--) {
-      const id = this.#ids.get(words.slice(0, length).join(' ').toLowerCase());
+    // What stands behind the longest name that there can be is a range, however long it is.
+    const ends = [...text.slice(0, MAX_NAME + 1).matchAll(/\s+|$/g)].map(({ index }) => index);
+    if (text.length > MAX_NAME) ends.pop();
+    for (const end of ends.toReversed()) {
+      const name = text.slice(0, end);
+      const id = this.#ids.get(nameKey(name)) ?? this.#ids.get(name);
       if (id === undefined) continue;
-      const rest = words.slice(length).join(' ');
+      const rest = text.slice(end).trim();
       const range = rest === '' ? {} : parseRange(rest);
       if (!range) return this.fault(row, field, 'no-range', text);
       const releases = this.#releases.get(id)!;
-      const isKnown = (end: string | undefined): boolean => end === undefined || releases.includes(end);
+      const isKnown = (end: string | undefined): boolean => end === undefined || releases.has(end);
       if (!isKnown(range.from) || !isKnown(range.to)) return this.fault(row, field, 'no-such-release', text);
       return { mod: id, ...range };
     }
@@ -190,8 +241,8 @@ class Reader {
 
   /** Requirements, of which several with a bar between them are alternatives. */
   requires(row: TableRow): Pick<Release, 'requires' | 'requiresOneOf'> {
-    const needs = partsOfCell(this.cell(row, 'requires')).map((part) =>
-      part.split('|').flatMap((one) => this.requirement(row, 'requires', one.trim()) ?? []),
+    const needs = this.#parts(row, 'requires').map((part) =>
+      part.split('|', MOST_PARTS).flatMap((one) => this.requirement(row, 'requires', one.trim()) ?? []),
     );
     return {
       requires: needs.flatMap((need) => (need.length === 1 ? need : [])),
@@ -201,7 +252,7 @@ class Reader {
 
   release({ row, version }: Entry): Release {
     const ranges = (field: 'optional' | 'conflicts'): Requirement[] =>
-      partsOfCell(this.cell(row, field)).flatMap((part) => this.requirement(row, field, part) ?? []);
+      this.#parts(row, field).flatMap((part) => this.requirement(row, field, part) ?? []);
     return {
       version,
       date: '1970-01-01',
@@ -237,11 +288,21 @@ class Reader {
 /**
  * Reads a table of mods, one release a row. All faults are told with line, field and cell; a table with faults is not to be
  * taken over, though what could be read of it is there to be looked at. A mod of the catalogue, by name or id, keeps its id.
+ * @param decided what a person said of names that were told to be alike before
  */
-export function readModTable(rows: readonly TableRow[], columns: ColumnMap, known: Known): ModTable {
-  const reader = new Reader(columns, known);
+export function readModTable(
+  rows: readonly TableRow[],
+  columns: ColumnMap,
+  known: Known,
+  decided: DecidedNames = new Map(),
+): ModTable {
+  const reader = new Reader(columns, known, decided);
   const byMod = new Map<ModId, Entry[]>();
-  for (const entry of reader.entries(rows)) byMod.set(entry.id, [...(byMod.get(entry.id) ?? []), entry]);
+  for (const entry of reader.entries(rows)) {
+    const entries = byMod.get(entry.id);
+    if (entries) entries.push(entry);
+    else byMod.set(entry.id, [entry]);
+  }
   const weights = new Map<ModId, Weight>();
   const mods = [...byMod].map(([id, entries]): Mod => {
     const first = entries[0]!.row;
@@ -258,7 +319,7 @@ export function readModTable(rows: readonly TableRow[], columns: ColumnMap, know
       releases: entries.map((entry) => reader.release(entry)),
     };
   });
-  return { mods, weights, faults: reader.faults };
+  return { mods, weights, faults: reader.faults, faultCount: reader.faultCount, alike: reader.alike };
 }
 
 /** The table of some mods; {@link readModTable} reads the same releases, builds, requirements and weights back. */

@@ -6,12 +6,16 @@ export interface Range {
   readonly to?: string;
 }
 
+/** Characters of a range of two labels, which have at most 40 each. */
+const MOST_WORDS = 100;
+
 /**
  * A range as people write it: `1.12 to 1.14` (or with a dash between spaces, or a long one), `2.0 or newer`, `from 2.0`,
  * `up to 1.14`, `1.14` alone, `any`. Undefined for anything with blanks that is none of these.
  */
 export function parseRange(text: string): Range | undefined {
   const words = text.trim();
+  if (words.length > MOST_WORDS) return undefined;
   if (/^(any|all|any release|all builds|\*)$/i.test(words)) return {};
   const newer = /^(?:from\s+(\S+)|(\S+)\s+(?:or|and)\s+(?:newer|later)|(\S+)\+)$/i.exec(words);
   if (newer) return { from: (newer[1] ?? newer[2] ?? newer[3])! };
@@ -22,12 +26,11 @@ export function parseRange(text: string): Range | undefined {
   return /^\S+$/.test(words) ? { from: words, to: words } : undefined;
 }
 
-/** Parts of a cell: by `;`, and by `,` where no `;` is in it. */
-export const partsOfCell = (cell: string): string[] =>
-  cell
-    .split(cell.includes(';') ? ';' : ',')
-    .map((part) => part.trim())
-    .filter((part) => part !== '');
+/** Parts of a cell: by `;`, and by `,` where no `;` is in it. Undefined where there are more than `most`. */
+export function partsOfCell(cell: string, most: number): string[] | undefined {
+  const parts = cell.split(cell.includes(';') ? ';' : ',', most + 1);
+  return parts.length > most ? undefined : parts.map((part) => part.trim()).filter((part) => part !== '');
+}
 
 /** What ranges need of a build. */
 export type BranchBuild = Pick<Build, 'label' | 'branch'>;

@@ -6,16 +6,17 @@ import { failureCode } from '../testing/digest';
 import { builds, catalogueOf, type ReleaseSketch } from '../testing/mods';
 import {
   buildsInRange,
+  fromCsvCell,
   guessColumns,
   idOfName,
   jsonRows,
   mergeMod,
-  MOD_FIELDS,
   modTable,
   parseRange,
   rangesOfBuilds,
   readModTable,
   saidOfMod,
+  toCsv,
 } from './index';
 
 const BUILDS = builds('2.8.1', '2.9.4', '2.9.4a', '3.0.0-t1', '3.0.0', '3.1.0');
@@ -229,10 +230,96 @@ it('a mod of which the table says no weight keeps the one that it has', () => {
 
 it('ids are made of any name', () => {
   fc.assert(
-    fc.property(fc.string({ minLength: 1, maxLength: 90 }), (name) => {
+    fc.property(fc.string({ unit: 'grapheme', minLength: 1, maxLength: 90 }), (name) => {
       expect(idOfName(name)).toMatch(/^[a-z0-9-]{1,60}$/);
+      expect(idOfName(` ${name.toUpperCase()}  `)).toBe(idOfName(name.toUpperCase()));
     }),
   );
-  expect(idOfName('Fog over the Réach!')).toBe(asMod('fog-over-the-reach'));
-  expect(MOD_FIELDS).toContain('mod');
+  expect(idOfName('Fog over the Reach')).toBe(asMod('fog-over-the-reach'));
+});
+
+it.each([
+  ['Туман 2', '日本語 2'],
+  ['Tool C', 'Tool C++'],
+  ['Tool C++', 'Tool C#'],
+  [`${'Very long '.repeat(7)}one`, `${'Very long '.repeat(7)}two`],
+  ['Café', 'Cafe'],
+  ['!!!', '???'],
+  ['a.b', 'a b'],
+])('%j and %j have ids of their own', (one, other) => {
+  expect(idOfName(one)).not.toBe(idOfName(other));
+});
+
+describe('names that would share an id', () => {
+  const heads = ['mod', 'release', 'builds'];
+  const lines = [
+    ['Tool-C', '1', 'any'],
+    ['Tool C', '2', 'any'],
+    ['TOOL  C', '3', 'any'],
+  ];
+  const rows = lines.map((cells, i) => ({ line: i + 2, cells }));
+  const ask = (decided?: [string, 'same' | 'apart'][]) =>
+    readModTable(rows, guessColumns(heads), known, new Map(decided));
+
+  it('are asked about once, and only where they differ in more than case and blanks', () => {
+    expect(ask().alike).toEqual([{ line: 3, name: 'Tool C', other: 'Tool-C' }]);
+  });
+
+  it('become one mod or two, as the person says', () => {
+    const one = ask([['tool c', 'same']]);
+    expect([one.alike, one.mods.map(({ releases }) => releases.length)]).toEqual([[], [3]]);
+    const two = ask([['tool c', 'apart']]);
+    expect([two.alike, two.mods.map(({ releases }) => releases.length)]).toEqual([[], [1, 2]]);
+  });
+
+  it('of the catalogue are asked about too, but an id that is written as such is meant', () => {
+    const withDash = {
+      catalogue: catalogueOf({ 'night-pilotage': [{ version: '1', builds: ['2.9.4'] }] }),
+      builds: LABELS,
+    };
+    const named = {
+      ...withDash.catalogue,
+      mods: withDash.catalogue.mods.map((mod) => ({ ...mod, name: 'Night pilotage' })),
+    };
+    const of = (name: string) =>
+      readModTable([{ line: 1, cells: [name, '2', 'any'] }], guessColumns(heads), { ...withDash, catalogue: named });
+    expect(of('Night-Pilotage').alike).toHaveLength(1);
+    expect(of('night-pilotage').alike).toEqual([]);
+    expect(of('NIGHT pilotage').mods[0]!.id).toBe('night-pilotage');
+  });
+});
+
+it('a table of many faults counts all and tells the first thousand', () => {
+  const { faults, faultCount } = read(HEADS, ...Array.from({ length: 3000 }, () => ['', '', '', '', '', '']));
+  expect([faults.length, faultCount]).toEqual([1000, 6000]);
+});
+
+describe('CSV', () => {
+  const cell = fc.oneof(
+    fc.string(),
+    fc.string({ unit: fc.constantFrom("'", '=', '+', '-', '@', '\t', '\r', '\n', '"', ',', 'a', ' ', '＝') }),
+  );
+
+  it('is read back as it was written, and starts no formula', async () => {
+    const { default: Papa } = await import('papaparse');
+    fc.assert(
+      fc.property(fc.array(fc.array(cell, { minLength: 2, maxLength: 2 }), { minLength: 1 }), (rows) => {
+        const { data } = Papa.parse<string[]>(toCsv(['a', 'b'], rows).replace(/\r\n$/, ''));
+        expect(data.slice(1).map((row) => row.map(fromCsvCell))).toEqual(rows);
+        for (const text of data.flat()) expect(text).not.toMatch(/^[=+\-@\t\r\n＝＋－＠]/);
+      }),
+    );
+  });
+
+  it('leaves numbers and plain text as they are', () => {
+    expect(
+      toCsv(
+        ['n', 't'],
+        [
+          [-5, "it's"],
+          [undefined, 'a,"b"'],
+        ],
+      ),
+    ).toBe('n,t\r\n-5,it\'s\r\n,"a,""b"""\r\n');
+  });
 });

@@ -1,4 +1,4 @@
-import { pieceCount } from '#core/digest';
+import { PIECE_SIZE, pieceCount } from '#core/digest';
 import type { HashWish } from '~/folders';
 import type { JobContext } from '../job-context';
 import type { DiskResults, DiskTask } from '../workers/protocol';
@@ -29,17 +29,20 @@ export function batches<T extends { readonly size: number }>(files: readonly T[]
   return all;
 }
 
-/** Pieces of a large file that one worker hashes at a time: enough to be worth the message, a fifth of a second's work. */
-const SPAN_PIECES = 64;
+/** Bytes of a large file that one worker hashes at a time: enough to be worth the message, a fifth of a second's work. */
+const SPAN_BYTES = 64 * PIECE_SIZE;
 
 /** The file whole, or where it is large as spans that cover each of its pieces once. */
-export function hashWishes(path: string, size: number): HashWish[] {
-  const pieces = pieceCount(size);
-  if (pieces <= SPAN_PIECES) return [{ path, size }];
-  return Array.from({ length: Math.ceil(pieces / SPAN_PIECES) }, (_, i) => ({
+export function hashWishes(path: string, size: number, pieceSize = PIECE_SIZE): HashWish[] {
+  const cut = pieceSize === PIECE_SIZE ? {} : { pieceSize };
+  if (size <= Math.max(SPAN_BYTES, pieceSize)) return [{ path, size, ...cut }];
+  const pieces = pieceCount(size, pieceSize);
+  const inSpan = Math.max(1, SPAN_BYTES / pieceSize);
+  return Array.from({ length: Math.ceil(pieces / inSpan) }, (_, i) => ({
     path,
     size,
-    span: { first: i * SPAN_PIECES, end: Math.min(pieces, (i + 1) * SPAN_PIECES) },
+    ...cut,
+    span: { first: i * inSpan, end: Math.min(pieces, (i + 1) * inSpan) },
   }));
 }
 

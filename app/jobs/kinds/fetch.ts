@@ -44,7 +44,7 @@ export const fetchJob: Kind = {
     await inLanes(largestFirst, LANES, context, async (item) => {
       if (item.source.how !== 'fetch') return;
       const sources = item.source.pieces.map(
-        (piece) => piece && { path: treePath(install.tree, piece.path), index: piece.index },
+        (piece) => piece && { ...piece, path: treePath(install.tree, piece.path) },
       );
       await context.pool.run(
         {

@@ -1,7 +1,8 @@
-import { type ContentKey, contentKey, pieceCount, pieceRange } from '#core/digest';
+import { type ContentKey, contentKey, keyPieceSize, PIECE_SIZE, pieceCount, pieceRange } from '#core/digest';
 import type { WireFailure } from '#core/failure';
-import { type Reading, readBefore } from '#core/survey';
+import { asPublished, type Reading, readBefore } from '#core/survey';
 import type { HashWish } from '~/folders';
+import { reckon } from '~/reckoning/client';
 import { getInstall } from '~/store/installs';
 import { addReading, dropReadings, readingsOf } from '~/store/readings';
 import type { StoredSurvey } from '~/store/records';
@@ -27,10 +28,11 @@ interface Work {
   readonly size: number;
 }
 
-function workOf(file: number, path: string, size: number): Work[] {
-  return hashWishes(path, size).map((wish) => {
+function workOf(file: number, path: string, size: number, pieceSize: number): Work[] {
+  return hashWishes(path, size, pieceSize).map((wish) => {
     const { span } = wish;
-    const bytes = span ? pieceRange(size, span.end - 1).end - pieceRange(size, span.first).start : size;
+    const edge = (piece: number): { start: number; end: number } => pieceRange(size, piece, pieceSize);
+    const bytes = span ? edge(span.end - 1).end - edge(span.first).start : size;
     return { file, wish, size: bytes };
   });
 }
@@ -52,11 +54,11 @@ class Keys {
       const parts = this.#parts.get(file) ?? new Map<number, readonly string[]>();
       this.#parts.set(file, parts.set(wish.span.first, pieces));
       whole = [...parts].toSorted(([a], [b]) => a - b).flatMap(([, some]) => some);
-      if (whole.length < pieceCount(size)) return false;
+      if (whole.length < pieceCount(size, wish.pieceSize)) return false;
       this.#parts.delete(file);
     }
     this.listing.sizes[file] = size;
-    this.all[file] = contentKey(size, whole);
+    this.all[file] = contentKey(size, whole, wish.pieceSize);
     return true;
   }
 
@@ -98,15 +100,19 @@ export async function hashTree(
   const source = await sourceOf(await getInstall(context.install), tree);
   const at = Date.now();
   const listing = await listTree(context, source);
+  const pieceSizeOf = asPublished(await reckon('pieceSizes', context.install));
   const keys = new Keys(listing);
   const known = readBefore([...earlier, ...(await readingsOf(context.id))]);
   const work: Work[] = [];
   let trusted = 0;
   listing.paths.forEach((path, i) => {
     const size = listing.sizes[i]!;
-    keys.all[i] = known(path, size, listing.modified[i]!);
-    if (keys.all[i] === undefined) work.push(...workOf(i, path, size));
-    else trusted += 1;
+    const pieceSize = pieceSizeOf(path, size);
+    const key = known(path, size, listing.modified[i]!);
+    if (key !== undefined && keyPieceSize(key) === (size <= PIECE_SIZE ? PIECE_SIZE : pieceSize)) {
+      keys.all[i] = key;
+      trusted += 1;
+    } else work.push(...workOf(i, path, size, pieceSize));
   });
   context.phase(
     phase,

@@ -1,7 +1,7 @@
 import { contentKey } from '#core/digest';
 import { isFailure } from '#core/failure';
+import { asPublished } from '#core/survey';
 import { reckon } from '~/reckoning/client';
-import { refreshServices } from '~/services/services';
 import { getInstall, putLook } from '~/store/installs';
 import type { JobContext, Kind } from '../job-context';
 import { runCounted } from './batches';
@@ -11,7 +11,7 @@ import { sourceOf } from './source';
 /** Brings manifests up to date. Offline, what the services said before is good enough to look at a folder. */
 export async function readManifests(context: JobContext): Promise<void> {
   context.phase('Reading manifests', 0, 0);
-  await refreshServices().catch((error: unknown) => {
+  await reckon('refreshServices').catch((error: unknown) => {
     if (!isFailure(error, 'service/unreachable')) throw error;
   });
   await reckon('learn', context.install);
@@ -26,9 +26,13 @@ export const look: Kind = {
     const at = Date.now();
     const { paths, sizes } = await listTree(context, source);
     const wanted = new Set((await reckon('telling', install.id)).map(({ path }) => path));
-    const files = paths.flatMap((path, i) => (wanted.has(path) ? [{ path, size: sizes[i]! }] : []));
+    const pieceSizeOf = asPublished(await reckon('pieceSizes', install.id));
+    const files = paths.flatMap((path, i) => {
+      const size = sizes[i]!;
+      return wanted.has(path) ? [{ path, size, pieceSize: pieceSizeOf(path, size) }] : [];
+    });
     const prefix = source.root === '' ? '' : `${source.root}/`;
-    const wishes = files.map(({ path, size }) => ({ path: prefix + path, size }));
+    const wishes = files.map((file) => ({ ...file, path: prefix + file.path }));
     context.phase(
       'Reading the telling files',
       files.length,
@@ -37,9 +41,9 @@ export const look: Kind = {
     const place = source.placeOf(wishes.map(({ path }) => path));
     const { contents } = await runCounted(context, { do: 'hash', place, files: wishes });
     context.add(files.length, 0);
-    const read = files.flatMap(({ path }, i) => {
+    const read = files.flatMap(({ path, pieceSize }, i) => {
       const content = contents[i];
-      return content ? [{ path, size: content.size, key: contentKey(content.size, content.pieces) }] : [];
+      return content ? [{ path, size: content.size, key: contentKey(content.size, content.pieces, pieceSize) }] : [];
     });
     const depots = await reckon('quickLook', install.id, {
       paths,

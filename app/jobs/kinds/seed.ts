@@ -1,5 +1,6 @@
 import { browserDisk, INSTALL_DISK, RECORD_PATH, treePath } from '~/folders';
-import { firstInstall, refreshServices } from '~/services/services';
+import { reckon } from '~/reckoning/client';
+import { firstInstall } from '~/services/services';
 import { getInstall, updateInstall } from '~/store/installs';
 import type { Kind } from '../job-context';
 import { batches, inLanes, runCounted } from './batches';
@@ -9,7 +10,7 @@ export const seed: Kind = {
   async run(context) {
     const install = await getInstall(context.install);
     context.phase('Quayline lays out the demo folder', 0, 0);
-    await refreshServices();
+    await reckon('refreshServices');
     const list = await firstInstall();
     const disk = browserDisk(INSTALL_DISK(install.id));
     const there = new Map((await disk.list(treePath(install.tree))).map(({ path, size }) => [path, size]));

@@ -324,7 +324,7 @@ describe('what Survey tells', () => {
     const [manifest] = (await manifestsOf(index, depots, asBuild('2.9.4')))!;
     const digests = manifestDigests(manifest!, kind)!.slice(0, 20);
     const text = digests.map((digest, i) => `${digest}  ${manifest!.paths[i]}\n`).join('');
-    const { paths, keys } = await surveying.listed(INSTALL, text, 'old.sums');
+    const { paths, keys } = await surveying.listed(INSTALL, new TextEncoder().encode(text), 'old.sums');
     const tree = new Map(trees.get(asBuild('2.9.4'))!.map(({ path, key, depot }) => [path, { key, depot }]));
     expect(paths).toHaveLength(20);
     // A file that a later depot covers is another one in the laid tree.
@@ -334,7 +334,7 @@ describe('what Survey tells', () => {
   it('of a build as a Metalink document: what comes back when it is read', async () => {
     const { trees } = await ground(INSTALL);
     const text = await surveying.metalink(INSTALL, asBuild('3.0.2'), 'http://127.0.0.1:1');
-    const { paths, keys, sizes } = await surveying.listed(INSTALL, text, '3.0.2.meta4');
+    const { paths, keys, sizes } = await surveying.listed(INSTALL, new TextEncoder().encode(text), '3.0.2.meta4');
     const tree = trees.get(asBuild('3.0.2'))!;
     expect(paths).toEqual(tree.map(({ path }) => path));
     expect(keys).toEqual(tree.map(({ key }) => key));

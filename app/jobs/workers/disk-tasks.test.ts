@@ -109,7 +109,10 @@ describe('fetching a file', () => {
     const { ports, service, folder } = setUp();
     await folder.writeWhole('old', CONTENT.slice(0, 2 * PIECE_SIZE));
     await folder.writeAt('old', PIECE_SIZE, Uint8Array.of(1, 2, 3));
-    const result = await changeDisk(task([{ path: 'old', index: 0 }, { path: 'old', index: 1 }, undefined]), ports);
+    const result = await changeDisk(
+      task([{ path: 'old', start: 0 }, { path: 'old', start: PIECE_SIZE }, undefined]),
+      ports,
+    );
     expect(service.asked.map(([start]) => start / PIECE_SIZE)).toEqual([1, 2]);
     expect(result).toEqual({ fetchedBytes: PIECE_SIZE + 5, reusedBytes: PIECE_SIZE });
     expect(hash(await folder.read('fetched/x'))).toBe(hash(CONTENT));

@@ -1,7 +1,19 @@
-import { type ContentKey, contentKey, keyPieces, PIECE_SIZE, pieceCount, pieceRange, type Sha256 } from '#core/digest';
+import { sha256 as streamedSha256 } from '@noble/hashes/sha2.js';
+import {
+  type ContentKey,
+  contentKey,
+  keyPieces,
+  keyPieceSize,
+  pieceCount,
+  pieceRange,
+  type Sha256,
+  toHex,
+} from '#core/digest';
+import type { PieceSource } from '#core/fetch';
 import { Failure, isFailure } from '#core/failure';
 import { type Folder, partPath } from '~/folders';
 import { assertGoing, eachFile } from './each-file';
+import { digestOf } from './look-tasks';
 import type { ChangeTask, DiskProgress, DiskResults, DiskTask, PieceState } from './protocol';
 
 /** What the tasks that change a disk need of the platform; tests hand in their own. */
@@ -22,62 +34,104 @@ export interface DiskPorts {
 
 const MAX_TRIES = 6;
 
-async function keyOf(bytes: Uint8Array<ArrayBuffer>, sha256: Sha256): Promise<ContentKey> {
-  const pieces = Array.from({ length: pieceCount(bytes.length) }, (_, i) => {
-    const { start, end } = pieceRange(bytes.length, i);
+/** The key of some bytes, cut into pieces of this size. */
+async function keyOf(bytes: Uint8Array<ArrayBuffer>, pieceSize: number, sha256: Sha256): Promise<ContentKey> {
+  const pieces = Array.from({ length: pieceCount(bytes.length, pieceSize) }, (_, i) => {
+    const { start, end } = pieceRange(bytes.length, i, pieceSize);
     return sha256(bytes.subarray(start, end));
   });
-  return contentKey(bytes.length, await Promise.all(pieces));
+  return contentKey(bytes.length, await Promise.all(pieces), pieceSize);
+}
+
+/** What is asked for, read and written at a time, of a piece of any size. */
+const BYTES_AT_ONCE = 8 << 20;
+
+/** Bytes `[start, end)` in steps that fit into memory. */
+function* steps({ start, end }: Range): Generator<Range> {
+  for (let at = start; at < end || at === start; at += BYTES_AT_ONCE)
+    yield { start: at, end: Math.min(end, at + BYTES_AT_ONCE) };
+}
+
+interface Range {
+  readonly start: number;
+  readonly end: number;
 }
 
 /** Pieces of a `.part` that are there and right, so that an interrupted fetch goes on where it stopped. */
-async function piecesThere(
-  part: string,
-  size: number,
-  wanted: readonly string[],
-  ports: DiskPorts,
-): Promise<boolean[]> {
+async function piecesThere(part: string, { size, key }: FetchTask, ports: DiskPorts): Promise<boolean[]> {
+  const wanted = keyPieces(key);
   const entry = await ports.folder.stat(part);
   if (!entry) return wanted.map(() => false);
-  const there: boolean[] = [];
-  for (const [i, piece] of wanted.entries()) {
-    const { start, end } = pieceRange(size, i);
-    there.push(end <= entry.size && (await ports.sha256(await ports.folder.read(part, start, end))) === piece);
+  const file = await ports.folder.open(part);
+  try {
+    const there: boolean[] = [];
+    for (const [i, piece] of wanted.entries()) {
+      const range = pieceRange(size, i, keyPieceSize(key));
+      there.push(range.end <= entry.size && (await digestOf(file, part, range, ports)) === piece);
+    }
+    return there;
+  } finally {
+    file.close();
   }
-  return there;
 }
 
-async function fetchFile(task: Extract<DiskTask, { do: 'fetch' }>, ports: DiskPorts): Promise<DiskResults['fetch']> {
-  const { folder, sha256 } = ports;
-  const wanted = keyPieces(task.key);
+/** Copies a piece that lies elsewhere on the disk into the part; false where it is not there any more as it was. */
+async function reusePiece(
+  source: PieceSource,
+  { digest, start, end }: Piece,
+  part: string,
+  ports: DiskPorts,
+): Promise<boolean> {
+  const from = source.start - start;
+  try {
+    const file = await ports.folder.open(source.path);
+    try {
+      const range = { start: source.start, end: end + from };
+      const hash = streamedSha256.create();
+      for (const step of steps(range)) {
+        const bytes = await file.read(step.start, step.end);
+        if (end - start <= BYTES_AT_ONCE && (await ports.sha256(bytes)) !== digest) return false;
+        if (end - start > BYTES_AT_ONCE) hash.update(bytes);
+        await ports.folder.writeAt(part, step.start - from, bytes);
+      }
+      return end - start <= BYTES_AT_ONCE || toHex(hash.digest()) === digest;
+    } finally {
+      file.close();
+    }
+  } catch (error) {
+    if (isFailure(error) && error.code.startsWith('folder/') && error.code !== 'folder/full') return false;
+    throw error;
+  }
+}
+
+type FetchTask = Extract<DiskTask, { do: 'fetch' }>;
+
+interface Piece extends Range {
+  readonly index: number;
+  readonly digest: string;
+}
+
+type TellPiece = (index: number, state: PieceState, bytes: number) => void;
+
+async function fetchFile(task: FetchTask, ports: DiskPorts): Promise<DiskResults['fetch']> {
+  const { folder } = ports;
   const part = partPath(task.to);
-  const there = await piecesThere(part, task.size, wanted, ports);
+  const there = await piecesThere(part, task, ports);
   const result = { fetchedBytes: 0, reusedBytes: 0 };
-  const tell = (index: number, state: PieceState, bytes: number): void =>
-    ports.progress({ kind: 'piece', index, state, bytes });
-
-  const reuse = async (index: number, bytes: number): Promise<boolean> => {
+  const tell: TellPiece = (index, state, bytes) => ports.progress({ kind: 'piece', index, state, bytes });
+  for (const [index, digest] of keyPieces(task.key).entries()) {
+    const piece = { index, digest, ...pieceRange(task.size, index, keyPieceSize(task.key)) };
+    const bytes = piece.end - piece.start;
     const source = task.sources[index];
-    if (!source) return false;
-    const start = source.index * PIECE_SIZE;
-    const copy = await folder.read(source.path, start, start + bytes).catch(() => undefined);
-    if (!copy || (await sha256(copy)) !== wanted[index]) return false;
-    await folder.writeAt(part, index * PIECE_SIZE, copy);
-    return true;
-  };
-
-  for (const [index, piece] of wanted.entries()) {
-    const { start, end } = pieceRange(task.size, index);
     if (there[index]) {
-      tell(index, 'checked', end - start);
-    } else if (await reuse(index, end - start)) {
-      result.reusedBytes += end - start;
-      tell(index, 'reused', end - start);
+      tell(index, 'checked', bytes);
+    } else if (source && (await reusePiece(source, piece, part, ports))) {
+      result.reusedBytes += bytes;
+      tell(index, 'reused', bytes);
     } else {
-      const bytes = await fetchPiece(task, { index, start, end, digest: piece }, ports, tell);
-      await folder.writeAt(part, start, bytes);
-      result.fetchedBytes += end - start;
-      tell(index, 'checked', end - start);
+      await fetchPiece(task, piece, part, ports, tell);
+      result.fetchedBytes += bytes;
+      tell(index, 'checked', bytes);
     }
   }
   // A part may be longer than the file when an earlier, different fetch was broken off.
@@ -87,20 +141,42 @@ async function fetchFile(task: Extract<DiskTask, { do: 'fetch' }>, ports: DiskPo
   return result;
 }
 
+/** Asks for bytes and puts them into the part. @returns their SHA-256 */
+async function receive(task: FetchTask, piece: Piece, part: string, ports: DiskPorts): Promise<string> {
+  const { href, size, token } = task;
+  const get = (range: Range): Promise<Uint8Array<ArrayBuffer>> =>
+    ports.getBytes(href, size, { ...range, token, signal: ports.signal });
+  if (piece.end - piece.start <= BYTES_AT_ONCE) {
+    const bytes = await get(piece);
+    const found = await ports.sha256(bytes);
+    // What is wrong is not even written.
+    if (found === piece.digest) await ports.folder.writeAt(part, piece.start, bytes);
+    return found;
+  }
+  const hash = streamedSha256.create();
+  for (const step of steps(piece)) {
+    assertGoing(ports.signal);
+    const bytes = await get(step);
+    hash.update(bytes);
+    await ports.folder.writeAt(part, step.start, bytes);
+  }
+  return toHex(hash.digest());
+}
+
 /** Asks for a piece until its bytes are right: a busy service and a corrupt piece are waited out, a refusal is not. */
 async function fetchPiece(
-  task: Extract<DiskTask, { do: 'fetch' }>,
-  { index, start, end, digest }: { index: number; start: number; end: number; digest: string },
+  task: FetchTask,
+  piece: Piece,
+  part: string,
   ports: DiskPorts,
-  tell: (index: number, state: PieceState, bytes: number) => void,
-): Promise<Uint8Array<ArrayBuffer>> {
+  tell: TellPiece,
+): Promise<void> {
+  const { index, digest } = piece;
   for (let tries = 1; ; tries++) {
     assertGoing(ports.signal);
     tell(index, 'arriving', 0);
     try {
-      const { token } = task;
-      const bytes = await ports.getBytes(task.href, task.size, { start, end, token, signal: ports.signal });
-      if ((await ports.sha256(bytes)) === digest) return bytes;
+      if ((await receive(task, piece, part, ports)) === digest) return;
       throw new Failure('service/corrupt-piece', { url: task.href, piece: index });
     } catch (error) {
       const passing =
@@ -131,7 +207,7 @@ async function download({ files }: Extract<DiskTask, { do: 'download' }>, ports:
 async function layFiles({ files }: Extract<DiskTask, { do: 'lay' }>, ports: DiskPorts): Promise<void> {
   await eachFile(files, ports.signal, async ({ from, text, to, key }) => {
     const bytes = from === undefined ? new TextEncoder().encode(text) : await ports.folder.read(from);
-    const found = await keyOf(bytes, ports.sha256);
+    const found = await keyOf(bytes, keyPieceSize(key), ports.sha256);
     if (found !== key) throw new Failure('folder/changed-meanwhile', { path: from ?? to, expected: key, found });
     await ports.folder.writeWhole(to, bytes);
     ports.progress({ kind: 'bytes', files: 1, bytes: bytes.length });

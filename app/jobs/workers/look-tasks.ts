@@ -1,6 +1,7 @@
-import { PIECE_SIZE, pieceCount, pieceRange, type Sha256 } from '#core/digest';
+import { sha256 as streamedSha256 } from '@noble/hashes/sha2.js';
+import { PIECE_SIZE, pieceCount, pieceRange, type Sha256, toHex } from '#core/digest';
 import { Failure, failureToWire, isFailure } from '#core/failure';
-import type { FolderReader, HashWish } from '~/folders';
+import type { FolderReader, HashWish, OpenFile } from '~/folders';
 import { assertGoing, eachFile } from './each-file';
 import type { DiskProgress, DiskResults, HashResult, Listing, LookTask } from './protocol';
 
@@ -12,42 +13,77 @@ export interface LookPorts {
   readonly signal: AbortSignal;
 }
 
-const PIECES_AT_ONCE = 4;
+/** Bytes that are read before their digests are waited for. */
+const BYTES_AT_ONCE = 4 * PIECE_SIZE;
+/** Larger pieces are read bit by bit: the platform's digest takes only what lies in memory at once. */
+const LARGEST_AT_ONCE = 16 * PIECE_SIZE;
 
 /** Memory for pieces that nobody reads just now: to make and to clear it anew takes a tenth of the time of hashing. */
 const spare: Uint8Array<ArrayBuffer>[] = [];
+
+type Ports = Omit<LookPorts, 'reader'> & { readonly reader: Pick<FolderReader, 'open'> };
+
+/** Bytes `[start, end)` of a file, all of them. @throws Failure `folder/changed-meanwhile` where it ends earlier */
+async function readAll(
+  file: OpenFile,
+  path: string,
+  { start, end }: { start: number; end: number },
+  memory?: Uint8Array<ArrayBuffer>,
+): Promise<Uint8Array<ArrayBuffer>> {
+  const bytes = await file.read(start, end, memory);
+  if (bytes.length < end - start) throw new Failure('folder/changed-meanwhile', { path });
+  return bytes;
+}
+
+/** The SHA-256 of bytes `[start, end)` of an open file, of any number. @throws Failure `folder/changed-meanwhile` */
+export async function digestOf(
+  file: OpenFile,
+  path: string,
+  range: { start: number; end: number },
+  { sha256 }: Pick<Ports, 'sha256'>,
+): Promise<string> {
+  const length = range.end - range.start;
+  if (length > LARGEST_AT_ONCE) {
+    const hash = streamedSha256.create();
+    for (let start = range.start; start < range.end; start += PIECE_SIZE) {
+      hash.update(await readAll(file, path, { start, end: Math.min(range.end, start + PIECE_SIZE) }));
+    }
+    return toHex(hash.digest());
+  }
+  if (length > PIECE_SIZE) return sha256(await readAll(file, path, range));
+  const memory = spare.pop() ?? new Uint8Array(PIECE_SIZE);
+  try {
+    // Not awaited here: the bytes are taken over by now, and the memory is free.
+    return sha256(await readAll(file, path, range, memory));
+  } finally {
+    spare.push(memory);
+  }
+}
 
 /**
  * The SHA-256 of a file's pieces, or of those of its span, a few of them at once.
  * @throws Failure `folder/*`; `folder/changed-meanwhile` where the file is not as large as the span was cut for
  */
 export async function hashFile(
-  { path, size: expected, span }: HashWish,
-  { reader, sha256, progress, signal }: Omit<LookPorts, 'reader'> & { readonly reader: Pick<FolderReader, 'open'> },
+  { path, size: expected, span, pieceSize = PIECE_SIZE }: HashWish,
+  ports: Ports,
 ): Promise<{ size: number; pieces: string[] }> {
+  const { reader, progress, signal } = ports;
   const file = await reader.open(path, expected);
   try {
     const { size } = file;
     if (span && size !== expected) throw new Failure('folder/changed-meanwhile', { path });
-    const { first: from, end: to } = span ?? { first: 0, end: pieceCount(size) };
+    const { first: from, end: to } = span ?? { first: 0, end: pieceCount(size, pieceSize) };
+    const atOnce = Math.max(1, BYTES_AT_ONCE / pieceSize);
     const pieces: string[] = [];
-    for (let first = from; first < to; first += PIECES_AT_ONCE) {
+    for (let first = from; first < to; first += atOnce) {
       assertGoing(signal);
-      const last = Math.min(to, first + PIECES_AT_ONCE);
-      const some = Array.from({ length: last - first }, async (_, i) => {
-        const { start, end } = pieceRange(size, first + i);
-        const memory = spare.pop() ?? new Uint8Array(PIECE_SIZE);
-        try {
-          const bytes = await file.read(start, end, memory);
-          if (bytes.length < end - start) throw new Failure('folder/changed-meanwhile', { path });
-          // Not awaited here: the bytes are taken over by now, and the memory is free.
-          return sha256(bytes);
-        } finally {
-          spare.push(memory);
-        }
-      });
+      const last = Math.min(to, first + atOnce);
+      const some = Array.from({ length: last - first }, (_, i) =>
+        digestOf(file, path, pieceRange(size, first + i, pieceSize), ports),
+      );
       pieces.push(...(await Promise.all(some)));
-      const done = pieceRange(size, last - 1).end - pieceRange(size, first).start;
+      const done = pieceRange(size, last - 1, pieceSize).end - pieceRange(size, first, pieceSize).start;
       progress({ kind: 'bytes', files: 0, bytes: done });
     }
     return { size, pieces };

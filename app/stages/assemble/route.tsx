@@ -8,11 +8,12 @@ import {
   useRouteError,
 } from 'react-router';
 import type { Depot } from '#core/builds';
+import { shortenMiddle } from '#core/text';
 import { useFrame } from '~/frame/use-frame';
 import { jobs } from '~/jobs/job-center';
 import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
 import { FailurePage } from '~/parts/FailurePage';
-import { bytes, count, counted, shortened } from '~/parts/format';
+import { bytes, count, counted } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
 import { modNames } from '~/parts/mod-names';
 import { Buttons, Empty, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
@@ -165,7 +166,7 @@ function Assembling({ view, free, names, trials }: AssemblingProps) {
               <ul>
                 {view.leftBehind.map(({ file, name }) => (
                   <li key={file.path} title={file.path}>
-                    {shortened(file.path, 40)} <span className="quiet">{name && strayWords(name, names)}</span>
+                    {shortenMiddle(file.path, 40)} <span className="quiet">{name && strayWords(name, names)}</span>
                   </li>
                 ))}
               </ul>

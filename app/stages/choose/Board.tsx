@@ -3,6 +3,7 @@ import { memo, useMemo } from 'react';
 import { Link } from 'react-router';
 import type { BuildColumn, BuildLabel, ModId } from '#core/builds';
 import type { Bar, BuildChoice } from '#core/choose';
+import { toCsv } from '#core/tables';
 import { scrollBuilds } from '~/frame/build-scroll';
 import { columnTracks, useColumns, useFrame } from '~/frame/use-frame';
 import { count, counted } from '~/parts/format';
@@ -100,9 +101,9 @@ const Tools = memo(function Tools({
   set: Address['set'];
 }) {
   const { install, index } = useFrame();
-  const saveCsv = async (): Promise<void> => {
-    const { unparse } = await import('papaparse');
-    saveFile(`${install.id}-mods.csv`, `${unparse(boardTable(view, rows))}\r\n`, 'text/csv');
+  const saveCsv = (): void => {
+    const { fields, data } = boardTable(view, rows);
+    saveFile(`${install.id}-mods.csv`, toCsv(fields, data), 'text/csv');
   };
   const saveMarkdown = (): void => {
     const builds = new Map(index.builds.map(({ label, date }) => [label, date]));
@@ -159,7 +160,7 @@ const Tools = memo(function Tools({
           </Button>
         </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Item onClick={() => void saveCsv()}>The {count(rows.length)} shown at every build, as CSV</Menu.Item>
+          <Menu.Item onClick={() => saveCsv()}>The {count(rows.length)} shown at every build, as CSV</Menu.Item>
           <Menu.Item onClick={saveMarkdown}>
             The {count(rows.length)} shown at {choice.build}, as Markdown
           </Menu.Item>

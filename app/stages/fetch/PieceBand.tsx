@@ -1,6 +1,5 @@
 import { useMemo, useSyncExternalStore } from 'react';
-import { pieceCount, pieceRange } from '#core/digest';
-import type { FetchItem } from '#core/fetch';
+import { type FetchItem, piecesOf } from '#core/fetch';
 import { pieceBoard } from '~/jobs/piece-board';
 import type { PieceState } from '~/jobs/workers/protocol';
 import { bytes } from '~/parts/format';
@@ -39,8 +38,7 @@ function stretchesOf(items: readonly FetchItem[]): { state: PieceState; start: n
   const stretches: { state: PieceState; start: number; length: number }[] = [];
   let at = 0;
   for (const item of items) {
-    for (let i = 0; i < pieceCount(item.size); i++) {
-      const { start, end } = pieceRange(item.size, i);
+    for (const [i, { start, end }] of piecesOf(item).entries()) {
       const state = stateOf(item, i);
       const last = stretches.at(-1);
       if (last?.state === state) last.length += end - start;

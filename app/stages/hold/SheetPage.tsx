@@ -1,7 +1,8 @@
 import { CopyButton } from '@mantine/core';
 import type { Decision } from '#core/choose';
 import type { HoldSheet } from '#core/hold';
-import { bytes, count, counted, exactTime, shortened } from '~/parts/format';
+import { shortenMiddle } from '#core/text';
+import { bytes, count, counted, exactTime } from '~/parts/format';
 import styles from './hold.module.css';
 
 /** The hold sheet as a document that one would print. */
@@ -19,7 +20,7 @@ export function SheetPage({ sheet, held }: { sheet: HoldSheet; held: boolean }) 
           · language {ownership.language}
         </p>
         <p>
-          Tree digest <code title={treeDigest}>{shortened(treeDigest, 34)}</code>{' '}
+          Tree digest <code title={treeDigest}>{shortenMiddle(treeDigest, 34)}</code>{' '}
           <CopyButton value={treeDigest}>
             {({ copied, copy }) => (
               <button type="button" className={styles.copy} onClick={copy}>

@@ -1,4 +1,5 @@
 import { Button, FileButton } from '@mantine/core';
+import { useEffect, useEffectEvent, useState } from 'react';
 import {
   type ActionFunctionArgs,
   type ClientLoaderFunctionArgs,
@@ -10,11 +11,12 @@ import {
 import { z } from 'zod';
 import { failureToWire, type WireFailure } from '#core/failure';
 import { type HoldSheet, writeHoldSheet } from '#core/hold';
+import { shortenMiddle } from '#core/text';
 import { useFrame } from '~/frame/use-frame';
 import { jobs } from '~/jobs/job-center';
 import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
 import { FailurePage } from '~/parts/FailurePage';
-import { bytes, count, counted, shortened } from '~/parts/format';
+import { bytes, count, counted } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
 import { modNames } from '~/parts/mod-names';
 import { Ago, Buttons, Empty, FailureNotice, Notice, Section } from '~/parts/parts';
@@ -23,11 +25,14 @@ import { saveFile } from '~/parts/save-file';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { reckon } from '~/reckoning/client';
-import { holdInstall, importHoldSheet, letHoldGo } from '~/services/hold';
+import { type HandedText, readHandedTexts } from '~/services/handed';
+import { holdInstall, importHoldSheet, letHoldGo, type SheetOutcome } from '~/services/hold';
+import { bytesOf } from '~/services/offers';
 import { broadcast } from '~/store/changes';
 import { getCatalogue } from '~/store/services';
 import type { HoldView } from '~/reckoning/views';
 import { CheckStrip } from './CheckStrip';
+import { mismatchWords } from './mismatch-words';
 import { SheetPage } from './SheetPage';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
@@ -41,12 +46,10 @@ export const shouldRevalidate = unlessOnlyLookedAt;
 const IntentSchema = z.discriminatedUnion('intent', [
   z.object({ intent: z.literal('hold') }),
   z.object({ intent: z.literal('let-go') }),
-  z.object({ intent: z.literal('import'), text: z.string(), file: z.string() }),
 ]);
 
 interface HoldOutcome {
   readonly failure?: WireFailure;
-  readonly imported?: string;
 }
 
 export async function clientAction({ request, params }: ActionFunctionArgs): Promise<HoldOutcome> {
@@ -54,12 +57,7 @@ export async function clientAction({ request, params }: ActionFunctionArgs): Pro
   const install = params.install!;
   try {
     if (form.intent === 'hold') await holdInstall(install);
-    else if (form.intent === 'let-go') await letHoldGo(install);
-    else {
-      const { build } = await importHoldSheet(install, form.text, form.file);
-      broadcast({ type: 'changed' });
-      return { imported: build };
-    }
+    else await letHoldGo(install);
   } catch (error) {
     return { failure: failureToWire(error) };
   }
@@ -77,6 +75,8 @@ export function ErrorBoundary() {
 
 const WHY = {
   'no-target': 'Choose a build and lay it down; then it can be held.',
+  'not-as-sheet':
+    'The target no longer has the tree digest of the sheet that it was taken from: manifests or releases have changed since. Import the sheet again to see which.',
   'not-surveyed': 'Survey the folder: what is held has to be known byte for byte.',
   departs: 'The folder is not what the target wants. Lay it down first.',
 } as const;
@@ -164,7 +164,7 @@ function Drift({ view }: { view: HoldView }) {
       <ul>
         {view.departures.slice(0, MOST_NAMED).map(({ path, state }) => (
           <li key={path} title={path}>
-            {shortened(path, 40)} <span className="quiet">{state}</span>
+            {shortenMiddle(path, 40)} <span className="quiet">{state}</span>
           </li>
         ))}
       </ul>
@@ -177,16 +177,24 @@ function Drift({ view }: { view: HoldView }) {
 
 function ImportSheet() {
   const { install } = useFrame();
-  const fetcher = useFetcher<HoldOutcome>();
-  const take = async (file: File | null): Promise<void> => {
-    if (file) await fetcher.submit({ intent: 'import', text: await file.text(), file: file.name }, { method: 'post' });
+  const [outcome, setOutcome] = useState<SheetOutcome | { failure: WireFailure }>();
+  const take = async (name: string, bytes: Uint8Array): Promise<void> => {
+    setOutcome(undefined);
+    try {
+      setOutcome(await importHoldSheet(install.id, bytes, name));
+      broadcast({ type: 'changed' });
+    } catch (error) {
+      setOutcome({ failure: failureToWire(error) });
+    }
   };
+  const takeHanded = useEffectEvent(({ name, bytes: given }: HandedText) => void take(name, given));
+  useEffect(() => readHandedTexts(takeHanded), []);
   return (
     <>
       <Section>A sheet from somebody else</Section>
       <p className="quiet">Its build, releases and ownership become the target here. No file is touched by that.</p>
       <FileButton
-        onChange={(file) => void take(file)}
+        onChange={(file) => file && void bytesOf(file).then((given) => take(file.name, given))}
         accept="application/json,.json"
         inputProps={{ 'aria-label': 'Hold sheet' }}
       >
@@ -196,10 +204,22 @@ function ImportSheet() {
           </Button>
         )}
       </FileButton>
-      {fetcher.data?.failure && <FailureNotice failure={fetcher.data.failure} />}
-      {fetcher.data?.imported && (
+      {outcome && 'failure' in outcome && <FailureNotice failure={outcome.failure} />}
+      {outcome && 'refused' in outcome && (
+        <Notice tone="wrong">
+          {counted(outcome.refused.length, 'claim')} of the sheet {outcome.refused.length === 1 ? 'is' : 'are'} not true
+          here. Nothing was changed.
+          <ul>
+            {outcome.refused.slice(0, MOST_NAMED).map((mismatch, i) => (
+              <li key={i}>{mismatchWords(mismatch)}</li>
+            ))}
+            {outcome.refused.length > MOST_NAMED && <li>and {count(outcome.refused.length - MOST_NAMED)} more</li>}
+          </ul>
+        </Notice>
+      )}
+      {outcome && 'taken' in outcome && (
         <Notice tone="right">
-          {fetcher.data.imported} is the target now. <Link to={`/${install.id}/fetch`}>Open Fetch</Link>
+          {outcome.taken.build} is the target now. <Link to={`/${install.id}/fetch`}>Open Fetch</Link>
         </Notice>
       )}
     </>

@@ -9,11 +9,12 @@ import {
 } from 'react-router';
 import { BuildLabelSchema } from '#core/builds';
 import type { MendStep } from '#core/mend';
+import { shortenMiddle } from '#core/text';
 import { useFrame } from '~/frame/use-frame';
 import { jobs } from '~/jobs/job-center';
 import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
 import { FailurePage } from '~/parts/FailurePage';
-import { bytes, count, counted, shortened } from '~/parts/format';
+import { bytes, count, counted } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
 import { authorWords, modNames } from '~/parts/mod-names';
 import { Buttons, Empty, Figure, Figures, ItemLink, Notice, Pairs, Section } from '~/parts/parts';
@@ -199,7 +200,7 @@ function StepDetails({ step, view, names }: { step: MendStep; view: MendView; na
           <p>It replaces, edits or reads these files, which the patch changes:</p>
           <ul className="mono">
             {touched.map((path) => (
-              <li key={path}>{shortened(path, 36)}</li>
+              <li key={path}>{shortenMiddle(path, 36)}</li>
             ))}
           </ul>
         </>

@@ -1,5 +1,5 @@
 import { Select } from '@mantine/core';
-import { bytes, count, exactTime, shortened } from '~/parts/format';
+import { bytes, count, exactTime } from '~/parts/format';
 import { LookLink } from '~/parts/LookLink';
 import { Ago, FailureNotice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
@@ -8,6 +8,7 @@ import type { Address } from '~/parts/use-address';
 import { useReckoned } from '~/reckoning/use-reckoned';
 import type { DifferenceView } from '~/reckoning/views';
 import { failureToWire } from '#core/failure';
+import { shortenMiddle } from '#core/text';
 
 import styles from './survey.module.css';
 
@@ -68,8 +69,8 @@ export function Difference({ install, since, now }: { install: string; since: nu
             <div className={parts.item}>
               <span className={styles.state}>{WORDS[value.changes[i]!]}</span>
               <span className={parts.grow} title={value.paths[i]}>
-                {shortened(value.paths[i]!, 60)}
-                {value.to[i] !== undefined && ` → ${shortened(value.to[i], 40)}`}
+                {shortenMiddle(value.paths[i]!, 60)}
+                {value.to[i] !== undefined && ` → ${shortenMiddle(value.to[i], 40)}`}
               </span>
               <span className={`mono ${styles.size}`}>{bytes(value.sizes[i]!)}</span>
             </div>

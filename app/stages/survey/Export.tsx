@@ -1,6 +1,7 @@
 import { Button, Menu } from '@mantine/core';
-import { writeChecksumList } from '#core/lists';
+import { type ListForm, writeChecksumList } from '#core/lists';
 import { NOBODY, STATES } from '#core/survey';
+import { toCsv } from '#core/tables';
 import { count, counted } from '~/parts/format';
 import { saveFile } from '~/parts/save-file';
 import { groupWords } from '~/parts/stray-words';
@@ -16,8 +17,7 @@ interface Shown {
   readonly names: ReadonlyMap<string, string>;
 }
 
-async function saveTable({ install, view: { table }, shown, names }: Shown): Promise<void> {
-  const { unparse } = await import('papaparse');
+function saveTable({ install, view: { table }, shown, names }: Shown): void {
   const rows = [...shown].map((i) => {
     const group = table.whose[i]!;
     return [
@@ -29,18 +29,19 @@ async function saveTable({ install, view: { table }, shown, names }: Shown): Pro
     ];
   });
   const fields = ['path', 'state', 'bytes', 'depot', 'whose'];
-  saveFile(`${install.id}-survey.csv`, `${unparse({ fields, data: rows })}\r\n`, 'text/csv');
+  saveFile(`${install.id}-survey.csv`, toCsv(fields, rows), 'text/csv');
 }
 
 /** @param only the paths that go into the list; all where it is left out */
-async function saveList(install: Install, only?: ReadonlySet<string>): Promise<void> {
+async function saveList(install: Install, form: ListForm, only?: ReadonlySet<string>): Promise<void> {
   const { files, unknown } = await reckon('checksums', install.id);
   const wanted = (path: string): boolean => only?.has(path) ?? true;
   const remarks = unknown
     .filter(wanted)
     .map((path) => `not in this list, since its SHA-256 as a whole is not known: ${path}`);
   const listed = files.filter(({ path }) => wanted(path));
-  saveFile(`${install.id}.sha256`, writeChecksumList(listed, remarks), 'text/plain');
+  const text = writeChecksumList({ kind: 'sha-256', files: listed }, { form, remarks });
+  saveFile(`${install.id}.sha256`, text, 'text/plain');
 }
 
 async function saveMetalink({ install, view }: Shown): Promise<void> {
@@ -61,11 +62,12 @@ export function Export(what: Shown) {
         </Button>
       </Menu.Target>
       <Menu.Dropdown>
-        <Menu.Item onClick={() => void saveTable(what)}>The {count(shown.length)} shown as CSV</Menu.Item>
-        <Menu.Item onClick={() => void saveList(install, new Set([...shown].map((i) => table.paths[i]!)))}>
+        <Menu.Item onClick={() => saveTable(what)}>The {count(shown.length)} shown as CSV</Menu.Item>
+        <Menu.Item onClick={() => void saveList(install, 'gnu', new Set([...shown].map((i) => table.paths[i]!)))}>
           The {count(shown.length)} shown as a checksum list
         </Menu.Item>
-        <Menu.Item onClick={() => void saveList(install)}>The folder as a checksum list</Menu.Item>
+        <Menu.Item onClick={() => void saveList(install, 'gnu')}>The folder as a checksum list</Menu.Item>
+        <Menu.Item onClick={() => void saveList(install, 'bsd')}>The folder as a checksum list, tagged (BSD)</Menu.Item>
         {view.likeliest && (
           <Menu.Item onClick={() => void saveMetalink(what)}>{view.likeliest} as it should be, as Metalink</Menu.Item>
         )}

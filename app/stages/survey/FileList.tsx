@@ -1,5 +1,6 @@
 import { NOBODY, type SortBy, STATES, type SurveyTable } from '#core/survey';
-import { bytes, shortened } from '~/parts/format';
+import { shortenMiddle } from '#core/text';
+import { bytes } from '~/parts/format';
 import { ItemLink } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { StateMark } from '~/parts/state-marks';
@@ -76,7 +77,7 @@ export function FileList({
                 <StateMark state={state} /> {state}
               </span>
               <span className={parts.grow} title={path}>
-                {shortened(path, 64)}
+                {shortenMiddle(path, 64)}
               </span>
               <span className={`quiet ${styles.whose}`}>
                 {group === NOBODY ? '' : groupWords(table.groups[group]!, names)}

@@ -47,9 +47,13 @@ export function ByHand({ view, folder }: { view: ChooseView; folder: string | un
   const form = useForm({
     initialValues: { ...EMPTY, mod: name },
     validate: (values) => {
-      const faults = read(values).faults.map((fault) => [fault.field, faultWords(fault)] as const);
+      const { faults: found, alike } = read(values);
+      const faults = found.map((fault) => [fault.field, faultWords(fault)] as const);
+      const names = alike.map(
+        ({ other }) => ['mod', `This would be taken for “${other}”. Choose that, or another name.`] as const,
+      );
       const noBuild = values.builds.trim() === '' ? [['builds', 'Say at least one build.'] as const] : [];
-      return Object.fromEntries([...noBuild, ...faults]);
+      return Object.fromEntries([...noBuild, ...names, ...faults]);
     },
   });
   async function add(values: Record<ModField, string>): Promise<void> {

@@ -1,17 +1,24 @@
 import { Button, Select } from '@mantine/core';
 import { useState } from 'react';
-import { type ColumnMap, guessColumns, type ModField, type ModTable, NEEDED_FIELDS, readModTable } from '#core/tables';
+import {
+  type AlikeName,
+  type ColumnMap,
+  type DecidedNames,
+  type ModField,
+  type ModTable,
+  nameKey,
+  NEEDED_FIELDS,
+} from '#core/tables';
 import { useFrame } from '~/frame/use-frame';
 import { errorWords } from '~/parts/failure-words';
 import { count, counted } from '~/parts/format';
 import { Buttons, Notice } from '~/parts/parts';
-import type { ChooseView } from '~/reckoning/views';
+import { reckon } from '~/reckoning/client';
+import type { Given, TableReading } from '~/reckoning/reading';
 import { takeOverTable } from '~/services/own-mods';
 import { FIELD_CHOICES, FIELD_WORDS, faultWords } from './fault-words';
 import styles from './mods.module.css';
-import type { RawTable } from './read-table';
 
-const MOST_ROWS = 60;
 const MOST_FAULTS = 12;
 
 /** A field has one column: giving it to another takes it from the first. */
@@ -22,31 +29,39 @@ function withColumn(columns: ColumnMap, field: ModField | undefined, place: numb
 
 /** A table before it is taken over: what its columns are, what is wrong with which cell, and what would come of it. */
 export function TablePreview({
-  table,
-  view,
+  given,
+  reading: first,
   onClose,
 }: {
-  table: RawTable;
-  view: ChooseView;
+  given: Given;
+  reading: TableReading;
   onClose: (taken: string | undefined) => void;
 }) {
-  const { install, index } = useFrame();
-  const [columns, setColumns] = useState<ColumnMap>(() => guessColumns(table.heads));
+  const { install } = useFrame();
+  const [reading, setReading] = useState(first);
+  const [decided, setDecided] = useState<DecidedNames>(new Map());
   const [failure, setFailure] = useState<string>();
-  const read = readModTable(table.rows, columns, {
-    catalogue: view.catalogue,
-    builds: index.builds,
-  });
+  const { name, columns, table } = reading;
   const missing = NEEDED_FIELDS.filter((field) => columns[field] === undefined);
-  const releases = read.mods.reduce((sum, mod) => sum + mod.releases.length, 0);
-  const fits = missing.length === 0 && read.faults.length === 0;
+  const releases = table.mods.reduce((sum, mod) => sum + mod.releases.length, 0);
+  const fits = missing.length === 0 && table.faultCount === 0 && table.alike.length === 0;
+
+  async function readBy(nowColumns: ColumnMap, nowDecided: DecidedNames): Promise<void> {
+    // Seen at once: the table behind it follows.
+    setReading((now) => ({ ...now, columns: nowColumns }));
+    setDecided(nowDecided);
+    try {
+      const next = await reckon('readTable', install.id, given, name, nowColumns, nowDecided);
+      setReading((now) => (now.columns === nowColumns ? { ...next, columns: nowColumns } : now));
+    } catch (error) {
+      setFailure(errorWords(error).what);
+    }
+  }
 
   async function takeOver(): Promise<void> {
     try {
-      await takeOverTable(install.id, read, table.name);
-      onClose(
-        `${counted(read.mods.length, 'mod')} with ${counted(releases, 'release')} taken over from ${table.name}.`,
-      );
+      await takeOverTable(install.id, table, name);
+      onClose(`${counted(table.mods.length, 'mod')} with ${counted(releases, 'release')} taken over from ${name}.`);
     } catch (error) {
       setFailure(errorWords(error).what);
     }
@@ -54,7 +69,7 @@ export function TablePreview({
 
   return (
     <div className={styles.preview}>
-      <h2 className={styles.title}>{table.name}</h2>
+      <h2 className={styles.title}>{name}</h2>
       <p className="quiet">
         One release a row, the releases of a mod from old to new. Say what the columns are; nothing is taken over before
         every cell fits.
@@ -62,58 +77,89 @@ export function TablePreview({
       {missing.length > 0 && (
         <Notice>Still without a column: {missing.map((field) => FIELD_WORDS[field]).join(', ')}.</Notice>
       )}
-      {missing.length === 0 && <Faults read={read} />}
+      {missing.length === 0 && <Faults read={table} />}
+      {missing.length === 0 && (
+        <Alike
+          alike={table.alike}
+          onDecide={(alike, how) => void readBy(columns, new Map(decided).set(nameKey(alike), how))}
+        />
+      )}
       {failure && <Notice tone="wrong">{failure}</Notice>}
       <Buttons>
         <Button disabled={!fits} onClick={() => void takeOver()}>
-          Take over {counted(read.mods.length, 'mod')} with {counted(releases, 'release')}
+          Take over {counted(table.mods.length, 'mod')} with {counted(releases, 'release')}
         </Button>
         <Button variant="default" onClick={() => onClose(undefined)}>
           Leave it
         </Button>
       </Buttons>
-      <Rows table={table} columns={columns} onColumns={setColumns} faults={missing.length > 0 ? [] : read.faults} />
+      <Rows
+        reading={reading}
+        onColumns={(next) => void readBy(next, decided)}
+        faults={missing.length > 0 ? [] : table.faults}
+      />
     </div>
   );
 }
 
-function Faults({ read: { faults } }: { read: ModTable }) {
+/** Names that would become one mod by their spelling: the person says whether they are one. */
+function Alike({
+  alike,
+  onDecide,
+}: {
+  alike: readonly AlikeName[];
+  onDecide: (name: string, how: 'same' | 'apart') => void;
+}) {
+  return alike.slice(0, MOST_FAULTS).map(({ line, name, other }) => (
+    <Notice key={name}>
+      Line {line}: are “{name}” and “{other}” the same mod?
+      <Buttons>
+        <Button size="xs" variant="default" onClick={() => onDecide(name, 'same')}>
+          Same mod
+        </Button>
+        <Button size="xs" variant="default" onClick={() => onDecide(name, 'apart')}>
+          Two mods
+        </Button>
+      </Buttons>
+    </Notice>
+  ));
+}
+
+function Faults({ read: { faults, faultCount } }: { read: ModTable }) {
   if (faults.length === 0) return null;
   return (
     <Notice tone="wrong">
-      {counted(faults.length, 'cell does', 'cells do')} not fit:
+      {counted(faultCount, 'cell does', 'cells do')} not fit:
       <ul className={styles.faults}>
         {faults.slice(0, MOST_FAULTS).map((fault) => (
           <li key={`${fault.line} ${fault.field} ${fault.cell}`}>
             Line {fault.line}: {faultWords(fault)}
           </li>
         ))}
-        {faults.length > MOST_FAULTS && <li>and {count(faults.length - MOST_FAULTS)} more</li>}
+        {faultCount > MOST_FAULTS && <li>and {count(faultCount - MOST_FAULTS)} more</li>}
       </ul>
     </Notice>
   );
 }
 
 function Rows({
-  table,
-  columns,
+  reading: { name, heads, columns, rows, rowCount },
   onColumns,
   faults,
 }: {
-  table: RawTable;
-  columns: ColumnMap;
+  reading: TableReading;
   onColumns: (columns: ColumnMap) => void;
   faults: ModTable['faults'];
 }) {
   const fieldAt = new Map(Object.entries(columns).map(([field, place]) => [place, field as ModField]));
   const bad = new Set(faults.map(({ line, field }) => `${line} ${columns[field]}`));
   return (
-    <div className={styles.rows} role="region" aria-label={`Rows of ${table.name}`} tabIndex={0}>
+    <div className={styles.rows} role="region" aria-label={`Rows of ${name}`} tabIndex={0}>
       <table>
         <thead>
           <tr>
             <th scope="col">Line</th>
-            {table.heads.map((head, place) => (
+            {heads.map((head, place) => (
               <th key={place} scope="col">
                 <div>{head}</div>
                 <Select
@@ -133,10 +179,10 @@ function Rows({
           </tr>
         </thead>
         <tbody>
-          {table.rows.slice(0, MOST_ROWS).map(({ line, cells }) => (
+          {rows.map(({ line, cells }) => (
             <tr key={line}>
               <td className="mono quiet">{line}</td>
-              {table.heads.map((_, place) => (
+              {heads.map((_, place) => (
                 <td
                   key={place}
                   data-bad={bad.has(`${line} ${place}`) || undefined}
@@ -149,7 +195,7 @@ function Rows({
           ))}
         </tbody>
       </table>
-      {table.rows.length > MOST_ROWS && <p className="quiet">and {count(table.rows.length - MOST_ROWS)} more rows</p>}
+      {rowCount > rows.length && <p className="quiet">and {count(rowCount - rows.length)} more rows</p>}
     </div>
   );
 }

@@ -17,6 +17,7 @@ export const FIELD_CHOICES = MOD_FIELDS.map((value) => ({ value: value as string
 const FAULT_WORDS: Record<TableFault['fault'], string> = {
   empty: 'must not be empty',
   'too-long': 'is too long, or has blanks in it',
+  'too-many-parts': 'has more parts than a cell may have',
   'no-range': 'is no build, range, “up to …” or “… or newer”',
   'no-such-build': 'holds no build that is known',
   'no-such-mod': 'is no mod of the catalogue or of this table',

@@ -3,7 +3,7 @@ import { useEffect, useEffectEvent, useState } from 'react';
 import { type ClientLoaderFunctionArgs, Link, useLoaderData, useRouteError } from 'react-router';
 import type { ModId } from '#core/builds';
 import { type Mod, type Weight } from '#core/mods';
-import { MOD_FIELDS, modTable } from '#core/tables';
+import { MOD_FIELDS, modTable, toCsv } from '#core/tables';
 import { useFrame } from '~/frame/use-frame';
 import { errorWords } from '~/parts/failure-words';
 import { FailurePage } from '~/parts/FailurePage';
@@ -17,14 +17,14 @@ import { unlessOnlyLookedAt, useAddress } from '~/parts/use-address';
 import { VirtualRows } from '~/parts/VirtualRows';
 import { Way, WayColumns } from '~/parts/Way';
 import { reckon } from '~/reckoning/client';
+import type { Given, TableReading } from '~/reckoning/reading';
 import type { ChooseView } from '~/reckoning/views';
 import { type HandedText, readHandedTexts } from '~/services/handed';
 import { forgetOwnMod, wantMods, wantModsOfSheet } from '~/services/own-mods';
-import { decodeText } from '~/services/text-file';
+import { bytesOf } from '~/services/offers';
 import { WhatIf } from '../WhatIf';
 import { ByHand } from './ByHand';
 import styles from './mods.module.css';
-import { type RawTable, readRawTable } from './read-table';
 import { TablePreview } from './TablePreview';
 
 export const clientLoader = ({ params }: ClientLoaderFunctionArgs) => reckon('choose', params.install!);
@@ -45,7 +45,7 @@ export default function Mods() {
   const view = useLoaderData<typeof clientLoader>();
   const { install } = useFrame();
   const address = useAddress();
-  const [table, setTable] = useState<RawTable>();
+  const [table, setTable] = useState<{ given: Given; reading: TableReading }>();
   const [says, setSays] = useState<{ tone: 'right' | 'wrong'; words: string }>();
 
   async function attempt(work: () => Promise<string | undefined>): Promise<void> {
@@ -58,9 +58,9 @@ export default function Mods() {
       setSays({ tone: 'wrong', words: `${what} ${next}` });
     }
   }
-  const readTable = (name: string, text: string): Promise<void> =>
-    attempt(async () => void setTable(await readRawTable(name, text)));
-  const readHanded = useEffectEvent(({ name, text }: HandedText) => void readTable(name, text));
+  const readTable = (name: string, given: Given): Promise<void> =>
+    attempt(async () => void setTable({ given, reading: await reckon('readTable', install.id, given, name) }));
+  const readHanded = useEffectEvent(({ name, bytes }: HandedText) => void readTable(name, bytes));
   useEffect(() => readHandedTexts(readHanded), []);
 
   const mine = view.catalogue.mods.filter(({ id }) => view.weights.has(id));
@@ -72,9 +72,8 @@ export default function Mods() {
       middle={
         table ? (
           <TablePreview
-            key={table.name}
-            table={table}
-            view={view}
+            key={table.reading.name}
+            {...table}
             onClose={(words) => {
               setTable(undefined);
               setSays(words ? { tone: 'right', words } : undefined);
@@ -97,7 +96,7 @@ export default function Mods() {
                   onChange={(file) =>
                     file &&
                     void attempt(async () => {
-                      const wanted = await wantModsOfSheet(install.id, await file.text(), file.name);
+                      const wanted = await wantModsOfSheet(install.id, await bytesOf(file), file.name);
                       return `${counted(wanted, 'mod')} of ${file.name} are yours now.`;
                     })
                   }
@@ -249,16 +248,15 @@ function FromTable({
 }: {
   mods: readonly Mod[];
   view: ChooseView;
-  readTable: (name: string, text: string) => Promise<void>;
+  readTable: (name: string, given: Given) => Promise<void>;
   attempt: Attempt;
 }) {
   const { install, index } = useFrame();
   const [text, setText] = useState('');
   const table = () => modTable(mods, view.weights, { catalogue: view.catalogue, builds: index.builds });
-  const saveCsv = async (): Promise<undefined> => {
-    const { unparse } = await import('papaparse');
+  const saveCsv = (): void => {
     const { fields, data } = table();
-    saveFile(`${install.id}-mods.csv`, `${unparse({ fields: [...fields], data })}\r\n`, 'text/csv');
+    saveFile(`${install.id}-mods.csv`, toCsv(fields, data), 'text/csv');
   };
   const saveJson = (): void => {
     const { fields, data } = table();
@@ -274,7 +272,7 @@ function FromTable({
         onChange={(file) =>
           file &&
           void attempt(async () => {
-            await readTable(file.name, decodeText(new Uint8Array(await file.arrayBuffer()), file.name));
+            await readTable(file.name, await bytesOf(file));
             return undefined;
           })
         }
@@ -307,7 +305,7 @@ function FromTable({
       </Buttons>
       {mods.length > 0 && (
         <Buttons>
-          <Button mt={8} size="xs" variant="default" onClick={() => void attempt(saveCsv)}>
+          <Button mt={8} size="xs" variant="default" onClick={saveCsv}>
             Your {count(mods.length)} as CSV
           </Button>
           <Button mt={8} size="xs" variant="default" onClick={saveJson}>

@@ -1,18 +1,14 @@
 import { Checkbox, TextInput } from '@mantine/core';
-import { CHECKSUM_KINDS, type DigestInText, type DigestsInText, type MistypedDigest } from '#core/lists';
+import { CHECKSUM_KINDS, type DigestInText, type MistypedDigest } from '#core/lists';
+import { shortenMiddle } from '#core/text';
 import { Copyable } from '~/parts/Copyable';
-import { counted, shortened } from '~/parts/format';
+import { count, counted } from '~/parts/format';
 import { Notice } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { fromWords } from '~/parts/stray-words';
+import type { ReadLog } from '~/reckoning/reading';
 import type { KnownDigest } from '~/reckoning/views';
 import styles from './log.module.css';
-
-/** What was read of a text, and what is known of each checksum in it. */
-export interface ReadLog extends DigestsInText {
-  readonly name: string;
-  readonly known: readonly (readonly KnownDigest[])[];
-}
 
 const KIND_WORDS = { 'sha-256': 'SHA-256', 'sha-1': 'SHA-1', md5: 'MD5', 'crc-32': 'CRC-32' } as const;
 const MOST_SHOWN = 200;
@@ -29,7 +25,7 @@ function knownWords(known: KnownDigest): string {
 }
 
 const mistypedWords = ({ line, column, found, expected }: MistypedDigest): string =>
-  `Line ${line}, column ${column}: "${shortened(found, 40)}" is no ${KIND_WORDS[expected]}: it has ${counted(found.length, 'character')}, where there should be ${CHECKSUM_KINDS[expected]} digits from 0 to f.`;
+  `Line ${line}, column ${column}: "${shortenMiddle(found, 40)}" is no ${KIND_WORDS[expected]}: it has ${counted(found.length, 'character')}, where there should be ${CHECKSUM_KINDS[expected]} digits from 0 to f.`;
 
 /** The checksums of a log with what is known of each; those that are chosen get a path. */
 export function Found({
@@ -72,6 +68,7 @@ export function Found({
           </tbody>
         </table>
       )}
+      {log.digests.length > MOST_SHOWN && <p className="quiet">and {count(log.digests.length - MOST_SHOWN)} more</p>}
     </>
   );
 }
@@ -93,7 +90,7 @@ function Row({
         {line}
       </td>
       <td>
-        {KIND_WORDS[kind]} <code title={digest}>{shortened(digest, 16)}</code>{' '}
+        {KIND_WORDS[kind]} <code title={digest}>{shortenMiddle(digest, 16)}</code>{' '}
         <Copyable text={digest} what="checksum" />
       </td>
       <td>

@@ -1,7 +1,7 @@
 import { Button, FileButton, Textarea, TextInput } from '@mantine/core';
 import { useEffect, useEffectEvent, useState } from 'react';
 import { Link, useLoaderData, useRouteError } from 'react-router';
-import { type DigestInText, digestsInText } from '#core/lists';
+import type { DigestInText } from '#core/lists';
 import { useFrame } from '~/frame/use-frame';
 import { FailurePage } from '~/parts/FailurePage';
 import { errorWords } from '~/parts/failure-words';
@@ -12,11 +12,12 @@ import { StagePage } from '~/parts/StagePage';
 import { fromWords } from '~/parts/stray-words';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { reckon } from '~/reckoning/client';
+import type { Given, ReadLog } from '~/reckoning/reading';
 import { type HandedText, readHandedTexts } from '~/services/handed';
-import { decodeText } from '~/services/text-file';
+import { bytesOf } from '~/services/offers';
 import { broadcast } from '~/store/changes';
 import { listLearned, removeLearned } from '~/store/learned';
-import { Found, type ReadLog } from './Found';
+import { Found } from './Found';
 import styles from './log.module.css';
 
 export async function clientLoader() {
@@ -44,26 +45,25 @@ export default function Logs() {
   const [wanted, setWanted] = useState<ReadonlyMap<string, string>>(new Map());
   const [failure, setFailure] = useState<string>();
 
-  async function read(name: string, words: string): Promise<void> {
-    const found = digestsInText(words);
-    const known = await reckon('recogniseDigests', install.id, found.digests);
-    setLog({ ...found, name, known });
-    // What nobody knows, and what has a path, is most likely what the person came for.
-    const unknown = found.digests.filter(({ path }, i) => known[i]!.length === 0 && path !== undefined);
-    setWanted(new Map(unknown.map(({ digest, path }) => [digest, path!])));
-    setFailure(undefined);
-  }
-
-  async function readFile(file: File): Promise<void> {
+  async function read(name: string, given: Given): Promise<void> {
     try {
-      if (file.size > MAX_BYTES) throw new Error(`${file.name} is larger than a log can be`);
-      await read(file.name, decodeText(new Uint8Array(await file.arrayBuffer()), file.name));
+      const found = await reckon('readLog', install.id, given, name);
+      setLog(found);
+      // What nobody knows, and what has a path, is most likely what the person came for.
+      const unknown = found.digests.filter(({ path }, i) => found.known[i]!.length === 0 && path !== undefined);
+      setWanted(new Map(unknown.map(({ digest, path }) => [digest, path!])));
+      setFailure(undefined);
     } catch (error) {
       setFailure(errorWords(error).what);
     }
   }
 
-  const readHanded = useEffectEvent(({ name, text: words }: HandedText) => void read(name, words));
+  async function readFile(file: File): Promise<void> {
+    if (file.size > MAX_BYTES) setFailure(`${file.name} is larger than a log can be.`);
+    else await read(file.name, await bytesOf(file));
+  }
+
+  const readHanded = useEffectEvent(({ name, bytes }: HandedText) => void read(name, bytes));
   useEffect(() => readHandedTexts(readHanded), []);
 
   return (

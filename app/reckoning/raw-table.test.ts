@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest';
 import { isFailure } from '#core/failure';
-import { readRawTable } from './read-table';
+import { readRawTable } from './raw-table';
 
 it.each([',', ';', '\t'])('reads CSV with %j between the cells, and knows each row’s line', async (separator) => {
   const text = [['mod', 'builds'], ['Fog', '"2.9.4\nor so"'], [], ['Ice', '3.0.0']].map((row) => row.join(separator));
@@ -10,6 +10,11 @@ it.each([',', ';', '\t'])('reads CSV with %j between the cells, and knows each r
     { line: 2, cells: ['Fog', '2.9.4\nor so'] },
     { line: 5, cells: ['Ice', '3.0.0'] },
   ]);
+});
+
+it('takes the apostrophe off that keeps a spreadsheet from running a cell', async () => {
+  const { rows } = await readRawTable('mods.csv', "mod,builds\r\n'=1+1,'quoted'\r\n");
+  expect(rows[0]!.cells).toEqual(['=1+1', "'quoted'"]);
 });
 
 it('reads JSON', async () => {
@@ -23,6 +28,9 @@ it.each([
   ['mod,builds\n', 'table/empty'],
   ['', 'table/empty'],
   ['[{"mod":', 'json/malformed'],
+  ['[]', 'table/empty'],
+  [`mod,builds\n${','.repeat(300)}`, 'table/too-large'],
+  [`mod,builds\n${'Fog,1\n'.repeat(100_001)}`, 'table/too-large'],
 ])('refuses %j', async (text, code) => {
   const failure = await readRawTable('mods.csv', text).catch((error: unknown) => error);
   expect(isFailure(failure) && failure.code).toBe(code);

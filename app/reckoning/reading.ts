@@ -1,0 +1,129 @@
+import type { BuildLabel } from '#core/builds';
+import { targetTree } from '#core/fetch';
+import { checkClaims, checkNames, type HoldSheet, type Mismatch, parseHoldSheet, sheetFacts } from '#core/hold';
+import { type DigestsInText, digestsInText } from '#core/lists';
+import { overlay } from '#core/manifest';
+import { kindOfText, type TextKind } from '#core/recognise';
+import { type ColumnMap, type DecidedNames, guessColumns, type ModTable, readModTable } from '#core/tables';
+import { countingDepots } from '#core/builds';
+import { decodeText } from '~/services/text-file';
+import { platformSha256 } from '~/services/sha256';
+import { entryOf, ground, learnManifests, manifestsOf } from './ground';
+import { type RawTable, readRawTable } from './raw-table';
+import { recogniseDigests } from './surveying';
+import type { KnownDigest } from './views';
+
+/*
+ * Reads what people hand over: files of any size and shape, which is why nothing of it runs on the page's own thread.
+ * See reckoner.ts.
+ */
+
+/** A file's bytes, or a text that was typed or pasted. */
+export type Given = Uint8Array | string;
+
+/** @throws Failure `list/encoding` with file and line */
+const textOf = (given: Given, name: string): string => (typeof given === 'string' ? given : decodeText(given, name));
+
+/** What a file is, by what is in it. @throws Failure `list/encoding` for one that is no text */
+export async function kindOfFile(given: Given, name: string): Promise<TextKind> {
+  return kindOfText(textOf(given, name));
+}
+
+/** What was read of a text, and what is known of each checksum in it. */
+export interface ReadLog extends DigestsInText {
+  readonly name: string;
+  readonly known: readonly (readonly KnownDigest[])[];
+}
+
+/** More of either than anybody reads; what a text holds beyond is counted and no more. */
+const MOST_DIGESTS = 5000;
+const MOST_MISTYPED = 50;
+
+/** The checksums that a log speaks of. @throws Failure `list/encoding` */
+export async function readLog(installId: string, given: Given, name: string): Promise<ReadLog> {
+  const { digests, mistyped } = digestsInText(textOf(given, name));
+  const told = digests.slice(0, MOST_DIGESTS);
+  return {
+    name,
+    digests: told,
+    mistyped: mistyped.slice(0, MOST_MISTYPED),
+    known: await recogniseDigests(installId, told),
+  };
+}
+
+/** Rows of a table that are shown before it is taken over. */
+const ROWS_SHOWN = 60;
+
+/** A table of mods as it was read by a choice of columns. */
+export interface TableReading {
+  readonly name: string;
+  readonly heads: readonly string[];
+  readonly columns: ColumnMap;
+  /** The first few. */
+  readonly rows: RawTable['rows'];
+  readonly rowCount: number;
+  readonly table: ModTable;
+}
+
+/**
+ * @param columns what the columns are; guessed by their heads where it is left out
+ * @param decided what the person said of names that are alike
+ * @throws Failure `list/encoding`, `json/*` or `table/*` with file and line
+ */
+export async function readTable(
+  installId: string,
+  given: Given,
+  name: string,
+  columns?: ColumnMap,
+  decided?: DecidedNames,
+): Promise<TableReading> {
+  const { heads, rows } = await readRawTable(name, textOf(given, name));
+  const chosen = columns ?? guessColumns(heads);
+  const { catalogue, index } = await ground(installId);
+  const table = readModTable(rows, chosen, { catalogue, builds: index.builds }, decided);
+  return { name, heads, columns: chosen, rows: rows.slice(0, ROWS_SHOWN), rowCount: rows.length, table };
+}
+
+/** A hold sheet, and all that it claims and that is not so. */
+export interface SheetReading {
+  readonly sheet: HoldSheet;
+  readonly mismatches: readonly Mismatch[];
+}
+
+/**
+ * Reads a hold sheet and holds every claim of it against what is known here: names first, and where they are known the
+ * figures, which are worked out again from the manifests of its build.
+ * @throws Failure `list/encoding`, `json/*`, `hold-sheet/unknown-version`; `service/*` where a manifest cannot be had
+ */
+export async function readSheet(installId: string, given: Given, name: string): Promise<SheetReading> {
+  const sheet = parseHoldSheet(textOf(given, name), name);
+  const { index, catalogue, install } = await ground(installId);
+  const mismatches = checkNames(sheet, { index, catalogue, ownership: install.ownership });
+  if (mismatches.length > 0) return { sheet, mismatches };
+  const { build, ownership } = sheet;
+  await learnManifests(index, ownership);
+  const depots = countingDepots(index, ownership);
+  const manifests = (await manifestsOf(index, depots, build)) ?? [];
+  const releases = new Map(sheet.releases.map(({ mod, release }) => [mod, release]));
+  const filesHref = new Map(depots.map(({ id }) => [id, entryOf(index, build, id).filesHref]));
+  const tree = await targetTree({ index, laid: overlay(manifests), filesHref, catalogue, releases }, platformSha256);
+  const known = await sheetFacts({ build, ownership, releases }, { index, catalogue }, tree, platformSha256);
+  return { sheet, mismatches: checkClaims(sheet, known) };
+}
+
+/** What a sheet says of one's mods. */
+export interface SheetWeights {
+  readonly build: BuildLabel;
+  readonly weights: HoldSheet['weights'];
+  readonly unknown: readonly Mismatch[];
+}
+
+/** The mods that a hold sheet wants, whatever else it claims. @throws Failure as {@link readSheet} */
+export async function readSheetWeights(installId: string, given: Given, name: string): Promise<SheetWeights> {
+  const sheet = parseHoldSheet(textOf(given, name), name);
+  const { index, catalogue, install } = await ground(installId);
+  const unknown = checkNames(sheet, { index, catalogue, ownership: install.ownership }).filter(
+    ({ claim, of }) => claim === 'game' || (claim === 'mod' && of === 'weights'),
+  );
+  return { build: sheet.build, weights: sheet.weights, unknown };
+}

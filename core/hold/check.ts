@@ -1,0 +1,145 @@
+import type { DepotIndex, Ownership } from '#core/builds';
+import { type Catalogue, modById, releaseAt } from '#core/mods';
+import type { SheetFacts } from './facts';
+import type { HoldSheet } from './sheet';
+
+/** Something that a sheet claims and that is not so, as far as anybody here knows. */
+export interface Mismatch {
+  readonly claim:
+    | 'game'
+    | 'build'
+    | 'language'
+    | 'language-not-owned'
+    | 'add-on'
+    | 'add-on-not-owned'
+    | 'optional-depot'
+    | 'mod'
+    | 'release'
+    | 'release-twice'
+    | 'release-files'
+    | 'depot-unknown'
+    | 'depot-missing'
+    | 'depot-too-many'
+    | 'depot-order'
+    | 'depot-manifest'
+    | 'depot-files'
+    | 'depot-bytes'
+    | 'load-order'
+    | 'files'
+    | 'bytes'
+    | 'tree-digest';
+  /** The depot, mod or release that it is claimed of; the sheet as a whole where it is left out. */
+  readonly of?: string;
+  readonly claimed: string | number;
+  /** What is known instead; nothing, where it is known to nobody here. */
+  readonly known?: string | number;
+}
+
+interface Known {
+  readonly index: DepotIndex;
+  readonly catalogue: Catalogue;
+  /** What the person has who wants to take the sheet over. */
+  readonly ownership: Ownership;
+}
+
+function checkOwnership({ ownership }: HoldSheet, { index, ownership: own }: Known): Mismatch[] {
+  const found: Mismatch[] = [];
+  const { language } = ownership;
+  const languages = index.depots.filter(({ kind }) => kind === 'language');
+  if (languages.length > 0 && !languages.some((depot) => depot.language === language)) {
+    found.push({ claim: 'language', claimed: language });
+  } else if (language !== own.language) {
+    found.push({ claim: 'language-not-owned', claimed: language, known: own.language });
+  }
+  const kindOf = (id: string): string | undefined => index.depots.find((depot) => depot.id === id)?.kind;
+  for (const id of ownership.addOns) {
+    if (kindOf(id) !== 'add-on') found.push({ claim: 'add-on', claimed: id });
+    else if (!own.addOns.includes(id)) found.push({ claim: 'add-on-not-owned', claimed: id });
+  }
+  for (const id of ownership.optional) {
+    if (kindOf(id) !== 'optional') found.push({ claim: 'optional-depot', claimed: id });
+  }
+  return found;
+}
+
+function checkMods(sheet: HoldSheet, { catalogue }: Known): Mismatch[] {
+  const found: Mismatch[] = [];
+  const seen = new Set<string>();
+  for (const { mod: id, release } of sheet.releases) {
+    const mod = modById(catalogue, id);
+    if (!mod) found.push({ claim: 'mod', of: 'releases', claimed: id });
+    else if (!releaseAt(mod, release)) found.push({ claim: 'release', of: mod.name, claimed: release });
+    if (seen.has(id)) found.push({ claim: 'release-twice', of: mod?.name ?? id, claimed: release });
+    seen.add(id);
+  }
+  const { decision } = sheet;
+  const others = {
+    weights: Object.keys(sheet.weights),
+    'load order': sheet.loadOrder,
+    decision: decision ? [...decision.lost, ...decision.rolledBack].map(({ mod }) => mod) : [],
+  };
+  for (const [of, ids] of Object.entries(others)) {
+    for (const id of ids) if (!modById(catalogue, id)) found.push({ claim: 'mod', of, claimed: id });
+  }
+  return found;
+}
+
+/** The names in a sheet that are known to nobody here, stand twice, or speak of what the person does not own. */
+export function checkNames(sheet: HoldSheet, known: Known): Mismatch[] {
+  const { index } = known;
+  if (sheet.game.id !== index.game.id) return [{ claim: 'game', claimed: sheet.game.title, known: index.game.title }];
+  if (!index.builds.some(({ label }) => label === sheet.build)) return [{ claim: 'build', claimed: sheet.build }];
+  const unknown = sheet.depots.filter(({ id }) => !index.depots.some((depot) => depot.id === id));
+  return [
+    ...checkOwnership(sheet, known),
+    ...unknown.map(({ id }): Mismatch => ({ claim: 'depot-unknown', claimed: id })),
+    ...checkMods(sheet, known),
+  ];
+}
+
+function checkDepots(claimed: SheetFacts['depots'], known: SheetFacts['depots']): Mismatch[] {
+  const found: Mismatch[] = [];
+  const claims = new Map(claimed.map((depot) => [depot.id, depot]));
+  for (const depot of known) {
+    const claim = claims.get(depot.id);
+    if (!claim) {
+      found.push({ claim: 'depot-missing', claimed: depot.id });
+      continue;
+    }
+    const pairs = [
+      ['depot-manifest', claim.manifestSha256, depot.manifestSha256],
+      ['depot-files', claim.files, depot.files],
+      ['depot-bytes', claim.bytes, depot.bytes],
+    ] as const;
+    for (const [what, said, is] of pairs) {
+      if (said !== is) found.push({ claim: what, of: depot.id, claimed: said, known: is });
+    }
+  }
+  const right = new Set(known.map(({ id }) => id));
+  const extra = claimed.filter(({ id }, i) => !right.has(id) || claimed.findIndex((other) => other.id === id) < i);
+  found.push(...extra.map(({ id }): Mismatch => ({ claim: 'depot-too-many', claimed: id })));
+  const [said, is] = [claimed, known].map((depots) => depots.map(({ id }) => id).join(', '));
+  if (found.length === 0 && said !== is) found.push({ claim: 'depot-order', claimed: said!, known: is! });
+  return found;
+}
+
+/** What a sheet claims otherwise than it is. @param known worked out from the build, ownership and releases of the sheet */
+export function checkClaims(sheet: SheetFacts, known: SheetFacts): Mismatch[] {
+  const found = checkDepots(sheet.depots, known.depots);
+  const releases = new Map(known.releases.map((release) => [release.mod, release]));
+  for (const { mod, name, files } of sheet.releases) {
+    const is = releases.get(mod)?.files;
+    if (files !== is)
+      found.push({ claim: 'release-files', of: name, claimed: files, ...(is !== undefined && { known: is }) });
+  }
+  const [said, is] = [sheet.loadOrder.join(', '), known.loadOrder.join(', ')];
+  if (said !== is) found.push({ claim: 'load-order', claimed: said, known: is });
+  for (const [claim, field] of [
+    ['files', 'files'],
+    ['bytes', 'bytes'],
+    ['tree-digest', 'treeDigest'],
+  ] as const) {
+    if (sheet[field] !== known[field]) found.push({ claim, claimed: sheet[field], known: known[field] });
+  }
+  return found;
+}

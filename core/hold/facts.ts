@@ -1,0 +1,40 @@
+import type { BuildLabel, DepotIndex, Ownership } from '#core/builds';
+import { countingDepots } from '#core/builds';
+import { type Sha256, treeDigest } from '#core/digest';
+import { loadOrder, type TargetFile } from '#core/fetch';
+import { type Catalogue, knownReleases, modById, releaseAt } from '#core/mods';
+import type { HoldSheet } from './sheet';
+
+/** What of a sheet follows from its build, ownership and releases, and can be worked out again by anybody. */
+export type SheetFacts = Pick<HoldSheet, 'depots' | 'treeDigest' | 'files' | 'bytes' | 'releases' | 'loadOrder'>;
+
+/** What a sheet can be made of. */
+export interface SheetSubject {
+  readonly build: BuildLabel;
+  readonly ownership: Ownership;
+  readonly releases: Parameters<typeof knownReleases>[1];
+}
+
+/** @param tree that this build, ownership and these releases make */
+export async function sheetFacts(
+  { build, ownership, releases: wanted }: SheetSubject,
+  { index, catalogue }: { readonly index: DepotIndex; readonly catalogue: Catalogue },
+  tree: readonly TargetFile[],
+  sha256: Sha256,
+): Promise<SheetFacts> {
+  const releases = knownReleases(catalogue, wanted);
+  return {
+    depots: countingDepots(index, ownership).flatMap(({ id }) => {
+      const entry = index.manifests.find((m) => m.build === build && m.depot === id);
+      return entry ? [{ id, manifestSha256: entry.sha256, files: entry.files, bytes: entry.bytes }] : [];
+    }),
+    treeDigest: await treeDigest(tree, sha256),
+    files: tree.length,
+    bytes: tree.reduce((sum, { size }) => sum + size, 0),
+    releases: [...releases].map(([mod, release]) => {
+      const known = modById(catalogue, mod)!;
+      return { mod, name: known.name, release, files: releaseAt(known, release)!.files.length };
+    }),
+    loadOrder: loadOrder(catalogue, releases),
+  };
+}

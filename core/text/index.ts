@@ -1,0 +1,2 @@
+export { shortenMiddle } from './shorten';
+export { utf8Length } from './utf8';
