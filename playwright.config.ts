@@ -34,7 +34,7 @@ export default defineConfig({
     },
   },
   webServer: {
-    command: 'npx react-router-serve build/server/index.js',
+    command: 'node build/server/index.js',
     env: {
       HOST: '127.0.0.1',
       PORT: String(PORT),

@@ -1,11 +1,24 @@
 import { fileURLToPath } from 'node:url';
 import { reactRouter } from '@react-router/dev/vite';
-import { defineConfig } from 'vite';
+import { defineConfig, type Plugin } from 'vite';
 
-export default defineConfig({
-  plugins: [reactRouter()],
+/** Puts a thread of the server beside it, in a file of its own: a thread starts from a file. */
+const serverThread = (name: string, source: string): Plugin => ({
+  name: `server-thread-${name}`,
+  apply: (_, { isSsrBuild }) => isSsrBuild === true,
+  buildStart() {
+    this.emitFile({ type: 'chunk', id: source, fileName: `${name}.js` });
+  },
+});
+
+export default defineConfig(({ isSsrBuild }) => ({
+  plugins: [reactRouter(), serverThread('folder-thread', './server/served/folder-thread.ts')],
   resolve: { alias: { '~': fileURLToPath(new URL('./app', import.meta.url)) } },
   worker: { format: 'es' },
-  // The tokens are light-dark() pairs; an older target would have them rewritten into a form that knows no scheme.
-  build: { target: 'es2023', cssTarget: 'chrome130' },
-});
+  build: {
+    // The tokens are light-dark() pairs; an older target would have them rewritten into a form that knows no scheme.
+    target: 'es2023',
+    cssTarget: 'chrome130',
+    ...(isSsrBuild && { rollupOptions: { input: './server/main.ts' } }),
+  },
+}));

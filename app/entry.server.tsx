@@ -4,26 +4,11 @@ import { createReadableStreamFromReadable } from '@react-router/node';
 import { isbot } from 'isbot';
 import { renderToPipeableStream } from 'react-dom/server';
 import { type EntryContext, ServerRouter } from 'react-router';
-import { worldCookie } from '../server/outside-world';
+import { pagePolicy } from '../server/http/policy';
+import { worldCookie } from '../server/stand-ins/outside-world';
 import { NonceContext } from './root';
 
 const ABORT_AFTER_MS = 5000;
-
-/** Scripts run only from here or with this page's nonce; nothing is loaded from, or sent to, anywhere else. */
-const policy = (nonce: string): string =>
-  [
-    "default-src 'self'",
-    `script-src 'self' 'nonce-${nonce}'`,
-    "style-src 'self' 'unsafe-inline'",
-    "img-src 'self' data:",
-    "font-src 'self' data:",
-    "connect-src 'self'",
-    "worker-src 'self'",
-    "object-src 'none'",
-    "base-uri 'none'",
-    "form-action 'self'",
-    "frame-ancestors 'none'",
-  ].join('; ');
 
 export default function handleRequest(
   request: Request,
@@ -33,9 +18,7 @@ export default function handleRequest(
 ): Promise<Response> {
   const nonce = randomBytes(16).toString('base64');
   headers.set('Content-Type', 'text/html');
-  headers.set('Content-Security-Policy', policy(nonce));
-  headers.set('X-Content-Type-Options', 'nosniff');
-  headers.set('Referrer-Policy', 'no-referrer');
+  headers.set('Content-Security-Policy', pagePolicy(nonce));
   const cookie = worldCookie(request);
   if (cookie) headers.append('Set-Cookie', cookie);
   return new Promise((resolve, reject) => {

@@ -2,6 +2,7 @@ import { redirect } from 'react-router';
 import { jobs } from './jobs/job-center';
 import { firstInstall } from './services/services';
 import { addInstall, listInstalls } from './store/installs';
+import { Opening } from './parts/Opening';
 
 const DEMO_INSTALL = 'ferrywake';
 
@@ -34,7 +35,7 @@ export async function clientLoader() {
 clientLoader.hydrate = true as const;
 
 export function HydrateFallback() {
-  return <p style={{ padding: 24 }}>Opening Regressum</p>;
+  return <Opening what="Regressum" />;
 }
 
 export default function FirstStart() {

@@ -1,3 +1,4 @@
+import './no-eval';
 import '@fontsource-variable/hanken-grotesk/wght.css';
 import '@fontsource-variable/bricolage-grotesque/wght.css';
 import '@fontsource-variable/spline-sans-mono/wght.css';
@@ -5,16 +6,24 @@ import '@mantine/core/styles.css';
 import './theme/tokens.css';
 import './theme/mantine.css';
 import { ColorSchemeScript, mantineHtmlProps, MantineProvider } from '@mantine/core';
+import { setNonce } from 'get-nonce';
 import { createContext, type ReactNode, useContext } from 'react';
 import { isRouteErrorResponse, Links, Meta, Outlet, Scripts, ScrollRestoration, useRouteError } from 'react-router';
 import { FailurePage } from './parts/FailurePage';
 import { theme } from './theme/theme';
+import { Opening } from './parts/Opening';
 
 /** The nonce that the page's own scripts carry; entry.server.tsx makes a fresh one for each page. */
 export const NonceContext = createContext<string | undefined>(undefined);
 
+/** The nonce that this page came with, for styles that are put in later. A script knows its own; its attribute is hidden. */
+const nonceOfPage = (): string | undefined => document.querySelector<HTMLScriptElement>('script[nonce]')?.nonce;
+
+// Styles of dialogs, which hold the page still, are put in by a library that asks here.
+if (typeof document !== 'undefined') setNonce(nonceOfPage() ?? '');
+
 export function Layout({ children }: { children: ReactNode }) {
-  const nonce = useContext(NonceContext);
+  const nonce = useContext(NonceContext) ?? nonceOfPage();
   return (
     <html lang="en" {...mantineHtmlProps}>
       <head>
@@ -27,7 +36,7 @@ export function Layout({ children }: { children: ReactNode }) {
         <ColorSchemeScript defaultColorScheme="auto" nonce={nonce} />
       </head>
       <body>
-        <MantineProvider theme={theme} defaultColorScheme="auto">
+        <MantineProvider theme={theme} defaultColorScheme="auto" getStyleNonce={() => nonce ?? ''}>
           {children}
         </MantineProvider>
         <ScrollRestoration nonce={nonce} />
@@ -42,7 +51,7 @@ export default function App() {
 }
 
 export function HydrateFallback() {
-  return <p style={{ padding: 24 }}>Opening Regressum</p>;
+  return <Opening what="Regressum" />;
 }
 
 export function ErrorBoundary() {

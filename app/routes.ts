@@ -2,8 +2,6 @@ import { index, route, type RouteConfig } from '@react-router/dev/routes';
 
 export default [
   index('./first-start.tsx'),
-  route('stand-ins/:service/*', '../server/routes/stand-ins.ts'),
-  route('served/:what', '../server/routes/served.ts'),
   route(':install', './frame/frame-route.tsx', [
     index('./frame/to-survey.ts'),
     route('survey', './stages/survey/route.tsx'),

@@ -94,7 +94,7 @@ let server;
 let browser;
 try {
   const list = /^\d+$/.test(argument) ? makeList(Number(argument)) : argument;
-  server = spawn('node', ['node_modules/.bin/react-router-serve', 'build/server/index.js'], {
+  server = spawn(process.execPath, ['build/server/index.js'], {
     stdio: 'ignore',
     env: { ...process.env, HOST: '127.0.0.1', PORT: String(PORT), NODE_ENV: 'production' },
   });

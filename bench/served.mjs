@@ -46,7 +46,7 @@ try {
   const code = join(work, 'served-node.mjs');
   writeFileSync(code, await bundle('bench/served-node.ts', { forNode: true }));
   const { openServed, hashAll } = await import(pathToFileURL(code).href);
-  server = spawn('node', ['node_modules/.bin/react-router-serve', 'build/server/index.js'], {
+  server = spawn(process.execPath, ['build/server/index.js'], {
     stdio: 'ignore',
     env: {
       ...process.env,

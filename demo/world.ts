@@ -11,7 +11,7 @@ import {
   textContent,
   xmlText,
 } from './content';
-import { BUILDS } from './game';
+import { BUILDS, DEPOTS } from './game';
 import { assertSeed, seedFor } from './random';
 import { type FileLife, fileLives } from './tree';
 
@@ -96,19 +96,14 @@ export function createDemoWorld(seed: number = DEMO_SEED, scale: DemoScale = { f
   const lives = fileLives(seed, scale.files, scale.bytes);
   const made = new Map<string, Map<string, DemoFile & { content: Content }>>();
   const depot = (label: BuildLabel, id: DepotId): Map<string, DemoFile & { content: Content }> => {
+    const build = BUILDS.findIndex((b) => b.label === label);
+    // Of what does not exist nothing is remembered either.
+    if (build < 0 || !DEPOTS.some((known) => known.id === id)) return new Map();
     const key = `${label}/${id}`;
     let files = made.get(key);
     if (!files) {
-      const build = BUILDS.findIndex((b) => b.label === label);
-      files =
-        build < 0
-          ? new Map()
-          : depotAt(
-              seed,
-              lives.filter((life) => life.depot === id),
-              build,
-            );
-      made.set(key, files);
+      const own = lives.filter((life) => life.depot === id);
+      made.set(key, (files = depotAt(seed, own, build)));
     }
     return files;
   };

@@ -1,36 +1,59 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 
+/**
+ * The script of a tool that is installed here, for this very Node to run: what starts tools by their name has another name
+ * on each system.
+ */
+function scriptOf(tool) {
+  const folder = `node_modules/${tool}`;
+  const { bin } = JSON.parse(readFileSync(`${folder}/package.json`, 'utf8'));
+  return `${folder}/${typeof bin === 'string' ? bin : Object.values(bin)[0]}`;
+}
+
+/** The package that a tool comes in, where it is called otherwise. */
+const PACKAGES = { 'react-router': '@react-router/dev', tsc: 'typescript', playwright: '@playwright/test' };
+
+/** Arguments of Node that run a tool. */
+const toolArguments = ([tool, ...args]) => [scriptOf(PACKAGES[tool] ?? tool), ...args];
+
+function endWith(what, status) {
+  console.error(`\n${what} ended with ${status}`);
+  process.exit(status ?? 1);
+}
+
 /** Runs a command in the project's folder with its output shown; a failure ends the whole script with its status. */
-export function run(command, args, environment = {}) {
-  const { status } = spawnSync(command, args, { stdio: 'inherit', env: { ...process.env, ...environment } });
-  if (status !== 0) {
-    console.error(`\n${command} ${args.join(' ')} ended with ${status}`);
-    process.exit(status ?? 1);
-  }
+export function run(command, args, options = {}) {
+  const { status } = spawnSync(command, args, { stdio: 'inherit', ...options });
+  if (status !== 0) endWith([command, ...args].join(' '), status);
+}
+
+/** As {@link run}, a tool that is installed here: its name and arguments. */
+export function runTool(...tool) {
+  const { status } = spawnSync(process.execPath, toolArguments(tool), { stdio: 'inherit' });
+  if (status !== 0) endWith(tool.join(' '), status);
 }
 
 /**
- * Runs lists of commands beside one another, the commands of a list in turn. What a command says is shown when it has
- * ended, so that nothing is mixed up; the first failure ends the whole script with its status.
+ * Runs lists of tools beside one another, the tools of a list in turn. What a tool says is shown when it has ended, so that
+ * nothing is mixed up; the first failure ends the whole script with its status.
  */
 export function runBeside(...lists) {
-  const one = ([command, args]) =>
+  const one = (tool) =>
     new Promise((resolve) => {
       const said = [];
-      const child = spawn(command, args);
+      const child = spawn(process.execPath, toolArguments(tool));
       child.stdout.on('data', (data) => said.push(data));
       child.stderr.on('data', (data) => said.push(data));
       child.on('close', (status) => {
         process.stdout.write(Buffer.concat(said));
         if (status === 0) return resolve();
-        console.error(`\n${command} ${args.join(' ')} ended with ${status}`);
-        process.exit(status ?? 1);
+        endWith(tool.join(' '), status);
       });
     });
   return Promise.all(
-    lists.map(async (commands) => {
-      for (const command of commands) await one(command);
+    lists.map(async (tools) => {
+      for (const tool of tools) await one(tool);
     }),
   );
 }
@@ -41,6 +64,9 @@ export function installPackages() {
   const lock = readFileSync('package-lock.json', 'utf8');
   if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return;
   // Not `npm ci`: npm 11 leaves the other platforms' optional binaries out of the lock file and then refuses it.
-  run('npm', ['install', '--no-save', '--no-audit', '--no-fund']);
+  // npm tells its own script to what it runs; without it, a shell finds npm by its name on every system.
+  const args = ['install', '--no-save', '--no-audit', '--no-fund'];
+  if (process.env.npm_execpath) run(process.execPath, [process.env.npm_execpath, ...args]);
+  else run(['npm', ...args].join(' '), [], { shell: true });
   writeFileSync(mark, lock);
 }

@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { installPackages, run, runBeside } from './run.mjs';
+import { installPackages, run, runBeside, runTool } from './run.mjs';
 
 const CHROMIUM = '/usr/bin/chromium';
 
@@ -10,15 +10,15 @@ if (!existsSync(CHROMIUM)) {
 }
 await runBeside(
   [
-    ['npx', ['prettier', '--check', '--log-level', 'warn', '.']],
-    ['npx', ['tsc', '-p', 'core']],
-    ['npx', ['eslint', '.', '--max-warnings', '0']],
+    ['prettier', '--check', '--log-level', 'warn', '.'],
+    ['tsc', '-p', 'core'],
+    ['eslint', '.', '--max-warnings', '0'],
   ],
   [
-    ['npx', ['react-router', 'typegen']],
-    ['npx', ['tsc', '-p', '.']],
+    ['react-router', 'typegen'],
+    ['tsc', '-p', '.'],
   ],
 );
-run('npx', ['vitest', 'run']);
-run('npx', ['react-router', 'build']);
-run('npx', ['playwright', 'test']);
+runTool('vitest', 'run');
+runTool('react-router', 'build');
+runTool('playwright', 'test');

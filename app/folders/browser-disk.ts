@@ -112,11 +112,11 @@ export function browserDisk(root: string): Folder {
 
   return {
     can: { write: true, move: true, readOnlyFlag: true, freeSpace: true },
-    async list(path = '', told) {
+    async list(path = '', listener) {
       handles.clear();
       const start = await folder(path, false).catch(() => undefined);
       const counts = (name: string): boolean => !name.endsWith(FLAG) && !name.endsWith(FRESH);
-      return start ? naming(path, () => entriesBelow(start, path, told, counts)) : [];
+      return start ? naming(path, () => entriesBelow(start, path, listener, counts)) : [];
     },
     async stat(path) {
       const handle = await file(path).catch(() => undefined);

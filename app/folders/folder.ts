@@ -1,3 +1,5 @@
+import type { ServedCode } from '#core/served';
+
 export interface FolderEntry {
   /** Relative to the folder, `/` between its parts. */
   readonly path: string;
@@ -5,6 +7,14 @@ export interface FolderEntry {
   readonly size: number;
   /** Milliseconds since 1970. */
   readonly modified: number;
+}
+
+/** Hears of a list while it is made. */
+export interface ListListener {
+  /** Is called now and then with the number of files that were found since. */
+  readonly found?: (files: number) => void;
+  /** Is called for each file or folder that could not be looked at; what is in such a folder is not in the list. */
+  readonly refused?: (path: string, code: ServedCode) => void;
 }
 
 /** A file that is being read. Ranges may be read one after the other or at once; it has to be closed. */
@@ -33,11 +43,8 @@ export interface FolderAbilities {
  */
 export interface FolderReader {
   readonly can: FolderAbilities;
-  /**
-   * Every file below `folder` (all of them for `''`), sorted by path; a folder that is not there has none.
-   * @param told is called now and then with the number of files that were found since
-   */
-  list(folder?: string, told?: (files: number) => void): Promise<FolderEntry[]>;
+  /** Every file below `folder` (all of them for `''`), sorted by path; a folder that is not there has none. */
+  list(folder?: string, listener?: ListListener): Promise<FolderEntry[]>;
   stat(path: string): Promise<FolderEntry | undefined>;
   /** @param likelySize of the file, as it was listed: large ones are opened in another way where that is faster */
   open(path: string, likelySize?: number): Promise<OpenFile>;
@@ -68,10 +75,7 @@ export interface HashWish {
 
 /** The size of a file, the SHA-256 of the pieces and how many bytes those are; or why it could not be read. */
 export type HashOutcome =
-  | { readonly size: number; readonly bytes: number; readonly pieces: readonly string[] }
-  | {
-      readonly code: 'folder/not-found' | 'folder/no-permission' | 'folder/changed-meanwhile' | 'folder/failed';
-    };
+  { readonly size: number; readonly bytes: number; readonly pieces: readonly string[] } | { readonly code: ServedCode };
 
 /** A folder that can be changed. A full disk is refused with `folder/full`, a flagged file with `folder/read-only`. */
 export interface Folder extends FolderReader {

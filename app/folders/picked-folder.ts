@@ -32,10 +32,10 @@ export function pickedFolder(root: FileSystemDirectoryHandle): FolderReader {
 
   return {
     can: LOOK_ONLY,
-    list: (path = '', told) =>
+    list: (path = '', listener) =>
       naming(path, async () => {
         const start = await startOf(path);
-        return start ? entriesBelow(start, path, told) : [];
+        return start ? entriesBelow(start, path, listener) : [];
       }),
     async stat(path) {
       const file = await blob(path).catch(() => undefined);

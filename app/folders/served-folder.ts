@@ -3,7 +3,7 @@ import { Failure, isFailure } from '#core/failure';
 import { type ServedHash, ServedEntrySchema, ServedHashSchema, SERVED_TOKEN_HEADER } from '#core/served';
 import { isBelow } from '#core/paths';
 import { request } from '~/services/http';
-import { type FolderEntry, type FolderReader, LOOK_ONLY } from './folder';
+import { type FolderEntry, type FolderReader, type ListListener, LOOK_ONLY } from './folder';
 
 /** A folder on the machine that runs the server, below one of the roots that were named at its start. */
 export interface ServedPlace {
@@ -58,28 +58,33 @@ export function servedFolder({
     end: number,
   ): Promise<{ bytes: Uint8Array<ArrayBuffer>; size: number }> {
     if (end <= start) return { bytes: new Uint8Array(0), size: 0 };
-    const response = await ask(
-      'file',
-      { path },
-      end === Infinity ? {} : { headers: { Range: `bytes=${start}-${end - 1}` } },
-    );
+    const last = end === Infinity ? '' : end - 1;
+    const response = await ask('file', { path }, { headers: { Range: `bytes=${start}-${last}` } }).catch((error) => {
+      // What lies behind a file's end has no bytes.
+      if (isFailure(error, 'service/failed') && error.facts.status === 416) return undefined;
+      throw error;
+    });
+    if (!response) return { bytes: new Uint8Array(0), size: 0 };
     const bytes = new Uint8Array(await response.arrayBuffer());
-    const from = end === Infinity ? start : 0;
-    return { bytes: bytes.slice(from), size: Number(response.headers.get('X-Size')) };
+    const [, size] = /\/(\d+)$/.exec(response.headers.get('Content-Range') ?? '') ?? [];
+    return { bytes, size: size === undefined ? bytes.length : Number(size) };
   }
 
-  async function entries(told?: (files: number) => void): Promise<FolderEntry[]> {
+  async function entries({ found, refused }: ListListener = {}): Promise<FolderEntry[]> {
     const all: FolderEntry[] = [];
     for await (const some of values(await ask('list'), ServedEntrySchema)) {
-      all.push(...some);
-      told?.(some.length);
+      for (const entry of some) {
+        if ('code' in entry) refused?.(entry.path, entry.code);
+        else all.push(entry);
+      }
+      found?.(some.length);
     }
     return all.sort((a, b) => (a.path < b.path ? -1 : 1));
   }
 
   return {
     can: { ...LOOK_ONLY, freeSpace: true },
-    list: async (below = '', told) => (await entries(told)).filter(({ path }) => isBelow(path, below)),
+    list: async (below = '', listener) => (await entries(listener)).filter(({ path }) => isBelow(path, below)),
     stat: async (path) => (await entries()).find((entry) => entry.path === path),
     async open(path) {
       // The first byte is asked for so that the size is known, and a file that is not there is refused at once.

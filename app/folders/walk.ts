@@ -1,4 +1,4 @@
-import type { FolderEntry } from './folder';
+import type { FolderEntry, ListListener } from './folder';
 import { whileHeld } from './while-held';
 
 /** Files whose size and time are asked for at once: each takes a round trip to another process. */
@@ -18,12 +18,11 @@ async function* filesBelow(
 /**
  * Every file below a directory, sorted by path. A file that vanishes meanwhile is not in it.
  * @param prefix path of the directory, which the files' paths begin with
- * @param told is called with the number of files that were found since
  */
 export async function entriesBelow(
   start: FileSystemDirectoryHandle,
   prefix: string,
-  told: (files: number) => void = () => undefined,
+  { found }: ListListener = {},
   counts: (path: string) => boolean = () => true,
 ): Promise<FolderEntry[]> {
   const entries: FolderEntry[] = [];
@@ -38,7 +37,7 @@ export async function entriesBelow(
       });
       if (!file) continue;
       entries.push({ path, size: file.size, modified: file.lastModified });
-      told(1);
+      found?.(1);
     }
   };
   await Promise.all(Array.from({ length: AT_ONCE }, lane));

@@ -123,6 +123,10 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     what: `The service refused the ${facts.what ?? 'request'}.`,
     next: 'Check it and sign in again.',
   }),
+  'service/too-many-tries': () => ({
+    what: 'Too many codes or passphrases were wrong.',
+    next: 'Wait ten minutes, then ask for a new code.',
+  }),
   'service/sign-in-needed': () => ({
     what: 'The depot service wants you to sign in.',
     next: 'Sign in under Fetch, then go on. What arrived is kept.',
@@ -164,6 +168,30 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     what: `The disk failed at "${facts.path}": ${facts.message}`,
     next: 'Go on to try again.',
   }),
+  'folder/not-a-file': (facts) => ({
+    what: `"${facts.path}" is no plain file but a pipe, a device or a socket.`,
+    next: 'It was left alone.',
+  }),
+  'folder/too-deep': (facts) => ({
+    what: `"${facts.path}" lies more than ${facts.limit} folders deep.`,
+    next: 'What is in it was not read.',
+  }),
+  'request/malformed': (facts) => ({
+    what: `The server did not understand the ${facts.what} of a request.`,
+    next: 'Reload the page.',
+  }),
+  'request/method': (facts) => ({
+    what: `The server does not answer ${facts.found} there.`,
+    next: 'Reload the page: it may be older than the server.',
+  }),
+  'request/too-long': (facts) => ({
+    what: `The request is longer than ${facts.limit} bytes.`,
+    next: 'Nothing of it was read.',
+  }),
+  'request/foreign': (facts) => ({
+    what: `The server answers its own page only: the header ${facts.what} names another.`,
+    next: 'Open the address that was printed when Regressum started.',
+  }),
   'served/off': () => ({
     what: 'This Regressum serves no folder.',
     next: 'Start it with REGRESSUM_ROOTS=/path/to/the/game, and open it again.',
@@ -175,6 +203,10 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
   'served/outside': (facts) => ({
     what: `"${facts.path}" leads out of the folders that are served.`,
     next: 'Links are not followed. Name its real folder in REGRESSUM_ROOTS.',
+  }),
+  'served/root-replaced': (facts) => ({
+    what: `Another folder lies at "${facts.path}" than when Regressum started.`,
+    next: 'Start Regressum again to serve it.',
   }),
   'store/failed': (facts) => ({
     what: `The store has no ${facts.what}.`,

@@ -1,3 +1,4 @@
+import '~/no-eval';
 import { failureToWire } from '#core/failure';
 import * as choosing from './choosing';
 import type { Answer, Ask } from './protocol';

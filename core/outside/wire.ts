@@ -46,7 +46,7 @@ export type SeedList = z.infer<typeof SeedListSchema>;
 
 /** What a starting game sees of its folder: every file by its content key, and the list of mods to load. */
 export const StartRequestSchema = z.object({
-  files: z.array(z.object({ path: z.string(), key: z.string() })).max(200_000),
+  files: z.array(z.object({ path: z.string(), key: z.string() })).max(50_000),
   loadOrder: z.string().max(1_000_000),
 });
 export type StartRequest = z.infer<typeof StartRequestSchema>;

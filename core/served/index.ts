@@ -2,6 +2,7 @@ export {
   SERVED_TOKEN_HEADER,
   ServedEntrySchema,
   ServedHashSchema,
+  type ServedCode,
   type ServedHash,
   type ServedHashRequest,
   ServedHashRequestSchema,

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { isPieceSize } from '#core/digest';
 
 /* What the page and the server say to each other about served folders. Long answers are JSON, one value a line. */
 
@@ -8,11 +9,23 @@ export const SERVED_TOKEN_HEADER = 'x-regressum-token';
 /** Folders that were named at the start, as the system writes them. */
 export const ServedRootsSchema = z.object({ roots: z.array(z.string()) });
 
-export const ServedEntrySchema = z.object({
-  path: z.string(),
-  size: z.number().int().nonnegative(),
-  modified: z.number(),
-});
+/** Why a file or folder could not be looked at. */
+const ServedCodeSchema = z.enum([
+  'folder/not-found',
+  'folder/no-permission',
+  'folder/not-a-file',
+  'folder/too-deep',
+  'folder/changed-meanwhile',
+  'folder/failed',
+  'served/outside',
+  'served/root-replaced',
+]);
+
+/** A file that lies in a folder, or what of it could not be looked at. */
+export const ServedEntrySchema = z.union([
+  z.object({ path: z.string(), size: z.number().int().nonnegative(), modified: z.number() }),
+  z.object({ path: z.string(), code: ServedCodeSchema }),
+]);
 
 export const ServedHashRequestSchema = z.object({
   root: z.string(),
@@ -23,6 +36,8 @@ export const ServedHashRequestSchema = z.object({
       z.object({
         path: z.string(),
         size: z.number().int().nonnegative(),
+        /** Bytes of the pieces, where they are not the usual ones. */
+        pieceSize: z.number().refine(isPieceSize).optional(),
         /** Only the pieces from `first` up to, and without, `end`. */
         span: z.object({ first: z.number().int().nonnegative(), end: z.number().int().positive() }).optional(),
       }),
@@ -39,9 +54,7 @@ export const ServedHashSchema = z.union([
     bytes: z.number().int(),
     pieces: z.array(z.string().regex(/^[0-9a-f]{64}$/)),
   }),
-  z.object({
-    index: z.number().int(),
-    code: z.enum(['folder/not-found', 'folder/no-permission', 'folder/changed-meanwhile', 'folder/failed']),
-  }),
+  z.object({ index: z.number().int(), code: ServedCodeSchema }),
 ]);
 export type ServedHash = z.infer<typeof ServedHashSchema>;
+export type ServedCode = z.infer<typeof ServedCodeSchema>;

@@ -1,127 +1,133 @@
-import { on } from 'node:events';
-import { open, statfs } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
-import { Worker } from 'node:worker_threads';
-import { Failure } from '#core/failure';
+import { close, read } from 'node:fs';
+import { statfs } from 'node:fs/promises';
+import { promisify } from 'node:util';
+import { Failure, failureToWire } from '#core/failure';
 import { type ServedHashRequest, ServedHashRequestSchema } from '#core/served';
-import { readBody } from '../answers';
-import { HashThreads } from './hash-threads';
-import { placeBelow } from './roots';
+import { readBody } from '../http/body';
+import { fileResponse, type ServedFile } from '../http/file-response';
+import { assertMethod } from '../http/guard';
+import type { HeldRoot } from './below';
+import type { FolderThreads, LineSource } from './folder-threads';
+import type { Results } from './protocol';
 
-const threads = new HashThreads();
 const HASHED_AT_ONCE = 16;
+const BATCHES_UNDER_WAY = 8;
+/** A thousand paths of any script. */
+const MAX_HASH_BODY = 4 << 20;
 
-/** An answer of one JSON value a line, some lines at a time, sent as they come; the reader going away ends the work. */
-function lines(some: AsyncIterable<string>): Response {
-  const iterator = some[Symbol.asyncIterator]();
-  const stream = new ReadableStream<string>({
-    async pull(controller) {
-      const { done, value } = await iterator.next();
-      if (done) controller.close();
-      else controller.enqueue(value);
+const readAt = promisify(read);
+
+/** An answer of one JSON value a line, some lines at a time, sent as they are taken; the reader going away ends the work. */
+function lines(source: LineSource): Response {
+  const stream = new ReadableStream<string>(
+    {
+      async pull(controller) {
+        try {
+          const some = await source.next();
+          if (some !== undefined) return controller.enqueue(some);
+          await source.end();
+          controller.close();
+        } catch (error) {
+          await source.end();
+          throw error;
+        }
+      },
+      cancel: () => source.end(),
     },
-    async cancel() {
-      await iterator.return?.();
-    },
-  });
+    { highWaterMark: 0 },
+  );
   return new Response(stream.pipeThrough(new TextEncoderStream()), {
     headers: { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-store, no-transform' },
   });
 }
 
-async function* list(place: string): AsyncGenerator<string> {
-  // The server is started from the project's folder, with the threads' files beside its source.
-  const thread = new Worker(join(process.cwd(), 'server/served/list-thread.mjs'), { workerData: { place } });
-  try {
-    for await (const [some] of on(thread, 'message', { close: ['exit'] })) yield some as string;
-  } finally {
-    await thread.terminate();
-  }
-}
-
 /** Outcomes as the threads have them; not in the order of the files. */
-async function* hashes({ files }: ServedHashRequest, check: (path: string) => Promise<string>): AsyncGenerator<string> {
-  const folders = new Map<string, Promise<string>>();
-  const placed = await Promise.all(
-    files.map(async ({ path, ...file }, index) => {
-      const above = dirname(path);
-      // Each folder is held against links once a request; a link in a file's own place the thread refuses by itself.
-      if (!folders.has(above)) folders.set(above, check(above === '.' ? '' : above));
-      return {
-        ...file,
-        index,
-        place: join(await folders.get(above)!, path.slice(above === '.' ? 0 : above.length + 1)),
-      };
-    }),
-  );
+function hashes({ folder, files }: ServedHashRequest, root: HeldRoot, threads: FolderThreads): LineSource {
   const running = new Set<Promise<void>>();
-  const ready: object[] = [];
-  for (let start = 0; start < placed.length; start += HASHED_AT_ONCE) {
-    const some = placed.slice(start, start + HASHED_AT_ONCE);
-    const work = threads.hash(some).then((results) => {
-      running.delete(work);
-      ready.push(...results.map((result, i) => ({ index: some[i]!.index, ...result })));
-    });
+  const ready: string[] = [];
+  let [next, ended] = [0, false];
+  const hashSome = (): void => {
+    const start = next;
+    const some = files.slice(start, (next += HASHED_AT_ONCE));
+    const work = threads
+      .run({ do: 'hash', root, folder, files: some })
+      .catch((error: unknown) => some.map(() => ({ code: failureToWire(error).code })))
+      .then((outcomes) => {
+        running.delete(work);
+        ready.push(...outcomes.map((outcome, i) => `${JSON.stringify({ index: start + i, ...outcome })}\n`));
+      });
     running.add(work);
-    // Whichever fails first is what the answer fails with; the others have nobody to tell.
-    work.catch(() => undefined);
-  }
-  while (running.size > 0 || ready.length > 0) {
-    if (ready.length === 0) await Promise.race(running);
-    yield ready
-      .splice(0)
-      .map((outcome) => `${JSON.stringify(outcome)}\n`)
-      .join('');
-  }
+  };
+  return {
+    async next() {
+      // Only so much is under way that a reader who goes away stops the rest soon.
+      while (!ended && next < files.length && running.size < BATCHES_UNDER_WAY) hashSome();
+      if (ready.length === 0 && running.size > 0) await Promise.race(running);
+      return ready.length === 0 ? undefined : ready.splice(0).join('');
+    },
+    async end() {
+      ended = true;
+    },
+  };
 }
 
-async function bytes(request: Request, place: string, path: string): Promise<Response> {
-  const file = await open(place, 'r');
-  try {
-    const { size } = await file.stat();
-    const [, from, to] = /^bytes=(\d+)-(\d+)$/.exec(request.headers.get('Range') ?? '') ?? [];
-    const start = Number(from ?? 0);
-    const end = Math.min(size, to === undefined ? size : Number(to) + 1);
-    if (start > end) throw new Failure('demo/bad-range', { path, expected: `within 0 to ${size}` });
-    const buffer = new Uint8Array(end - start);
-    const { bytesRead } = await file.read(buffer, 0, buffer.length, start);
-    const headers = { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'no-store', 'X-Size': String(size) };
-    return new Response(buffer.subarray(0, bytesRead), { headers });
-  } finally {
-    await file.close();
-  }
+/** An open file as it is served; what ends earlier than it was is an error, not a shorter file. */
+function servedFile({ fd, size, etag }: Results['open'], path: string): ServedFile {
+  return {
+    size,
+    etag,
+    async read(start, end) {
+      const chunk = new Uint8Array(end - start);
+      const { bytesRead } = await readAt(fd, chunk, 0, chunk.length, start);
+      if (bytesRead === 0) throw new Failure('folder/changed-meanwhile', { path });
+      return chunk.subarray(0, bytesRead);
+    },
+    close: () => close(fd),
+  };
 }
 
-/**
- * Answers for the folders below the roots: `roots`, `list`, `file` (with a range), `hash` and `room`.
- * @throws Failure `served/outside`, `folder/*`, `json/*`
- */
-export async function servedFolders(request: Request, what: string, roots: readonly string[]): Promise<Response> {
-  const { searchParams } = new URL(request.url);
-  const [root, folder, path] = ['root', 'folder', 'path'].map((name) => searchParams.get(name) ?? '') as [
-    string,
-    string,
-    string,
-  ];
-  switch (what) {
-    case 'roots':
-      return Response.json({ roots });
-    case 'list':
-      return lines(list(await placeBelow(roots, root, folder)));
-    case 'file':
-      return bytes(request, await placeBelow(roots, root, [folder, path].filter(Boolean).join('/')), path);
-    case 'room': {
-      const { bavail, bsize, blocks } = await statfs(await placeBelow(roots, root, folder));
-      return Response.json({ free: bavail * bsize, used: (blocks - bavail) * bsize });
+async function room({ path }: HeldRoot): Promise<Response> {
+  const { bavail, bsize, blocks } = await statfs(path);
+  return Response.json({ free: bavail * bsize, used: (blocks - bavail) * bsize });
+}
+
+/** Answers for the folders below the roots: `roots`, `list`, `file` (with ranges), `hash` and `room`. */
+export class ServedFolders {
+  constructor(
+    private readonly roots: readonly HeldRoot[],
+    private readonly threads: FolderThreads,
+  ) {}
+
+  #root(path: string): HeldRoot {
+    const root = this.roots.find((held) => held.path === path);
+    if (!root) throw new Failure('served/outside', { path });
+    return root;
+  }
+
+  /** @throws Failure `served/*`, `folder/*`, `json/*`, `request/*` */
+  async answer(request: Request, what: string): Promise<Response> {
+    const { searchParams } = new URL(request.url);
+    const given = (name: string): string => searchParams.get(name) ?? '';
+    if (what === 'hash') assertMethod(request, 'POST');
+    else assertMethod(request, 'GET', 'HEAD');
+    switch (what) {
+      case 'roots':
+        return Response.json({ roots: this.roots.map(({ path }) => path) });
+      case 'list':
+        return lines(await this.threads.list(this.#root(given('root')), given('folder')));
+      case 'file': {
+        const path = [given('folder'), given('path')].filter(Boolean).join('/');
+        const open = await this.threads.run({ do: 'open', root: this.#root(given('root')), path });
+        return fileResponse(request, servedFile(open, path));
+      }
+      case 'room':
+        return room(this.#root(given('root')));
+      case 'hash': {
+        const asked = await readBody(request, ServedHashRequestSchema, MAX_HASH_BODY);
+        return lines(hashes(asked, this.#root(asked.root), this.threads));
+      }
+      default:
+        throw new Failure('demo/unknown-file', { path: what });
     }
-    case 'hash': {
-      const asked = await readBody(request, ServedHashRequestSchema);
-      const check = (below: string): Promise<string> =>
-        placeBelow(roots, asked.root, [asked.folder, below].filter(Boolean).join('/'));
-      await check('');
-      return lines(hashes(asked, check));
-    }
-    default:
-      throw new Failure('demo/unknown-file', { path: what });
   }
 }

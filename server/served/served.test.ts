@@ -1,16 +1,17 @@
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, realpathSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdirSync, mkdtempSync, realpathSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { SERVED_TOKEN_HEADER } from '#core/served';
 import { READER_CONTRACT } from '~/folders/contract';
 import { servedFolder } from '~/folders/served-folder';
-import { action } from '../routes/served';
+import { type RunningServer, startServer } from '../testing/start-server';
 
 const TOKEN = 'a-token-of-this-start';
 const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-served-')));
 const root = join(work, 'games');
+let server: RunningServer;
 
 function put(path: string, content: string | Uint8Array): void {
   const place = join(work, path);
@@ -18,50 +19,64 @@ function put(path: string, content: string | Uint8Array): void {
   writeFileSync(place, content);
 }
 
-beforeAll(() => {
+beforeAll(async () => {
   put('games/ferry/tables/a.csv', 'a');
+  put('games-of-others/key', 'secret');
   put('secret/key', 'secret');
   symlinkSync(join(work, 'secret'), join(root, 'ferry/way-out'));
   symlinkSync(join(work, 'secret/key'), join(root, 'ferry/key'));
   symlinkSync(join(root, 'ferry/tables'), join(root, 'ferry/other-tables'));
+  server = await startServer({ roots: [root, join(work, 'nowhere')], token: TOKEN });
 });
-afterAll(() => rmSync(work, { recursive: true }));
-beforeEach(() => {
-  vi.stubEnv('REGRESSUM_ROOTS', root);
-  vi.stubEnv('REGRESSUM_TOKEN', TOKEN);
+afterAll(async () => {
+  await server.close();
+  rmSync(work, { recursive: true });
 });
 
 type Headers = Record<string, string>;
-const GOOD = { Host: '127.0.0.1:4173', [SERVED_TOKEN_HEADER]: TOKEN };
+const GOOD = { [SERVED_TOKEN_HEADER]: TOKEN };
 
-function ask(query: string, headers: Headers = GOOD, init: RequestInit = {}): Promise<Response> {
-  const request = new Request(`http://127.0.0.1:4173/served/${query}`, init);
-  // Made by hand, a request may not say its own Host or Origin; a browser says them.
-  const said = new Map(Object.entries(headers).map(([name, value]) => [name.toLowerCase(), value]));
-  vi.spyOn(request.headers, 'get').mockImplementation((name) => said.get(name.toLowerCase()) ?? null);
-  return action({ request, params: { what: query.split('?')[0]! } });
-}
+const ask = (query: string, headers: Headers = GOOD, init: RequestInit = {}): Promise<Response> =>
+  fetch(`${server.base}/served/${query}`, { ...init, headers });
 
 const refusal = async (response: Promise<Response>): Promise<unknown> => {
   const answer = await response;
   return [answer.status, ((await answer.json()) as { code: string }).code];
 };
 
+/** A request with headers that no program may set by itself. */
+async function refusalOfRaw(headers: string): Promise<string | undefined> {
+  const answer = await server.raw(
+    `GET /served/roots HTTP/1.1\r\n${SERVED_TOKEN_HEADER}: ${TOKEN}\r\n${headers}\r\n\r\n`,
+  );
+  return `${/^HTTP\/1.1 (\d+)/.exec(answer)?.[1]} ${/"code":"([^"]+)"/.exec(answer)?.[1]}`;
+}
+
 describe('a served folder is for nobody', () => {
   it.each<[string, Headers]>([
-    ['without the token', { Host: '127.0.0.1:4173' }],
-    ['with an old token', { ...GOOD, [SERVED_TOKEN_HEADER]: 'a-token-of-that-start' }],
-    ['by a name that is not this machine’s', { ...GOOD, Host: 'games.example:4173' }],
-    ['from a foreign origin', { ...GOOD, Origin: 'http://games.example' }],
-    ['from another port of this machine', { ...GOOD, Origin: 'http://127.0.0.1:9999' }],
-    ['from another site by what the browser says', { ...GOOD, 'Sec-Fetch-Site': 'cross-site' }],
+    ['without the token', {}],
+    ['with an old token', { [SERVED_TOKEN_HEADER]: 'a-token-of-that-start' }],
+    ['with a token of the same length in another script', { [SERVED_TOKEN_HEADER]: 'ä-token-of-this-start' }],
   ])('%s', async (_, headers) => {
     expect(await refusal(ask('roots', headers))).toEqual([403, 'served/refused']);
   });
 
+  it.each([
+    ['by a name that is not this machine’s', 'Host: games.example:4173'],
+    ['without a name', 'Host:'],
+    ['from a foreign origin', 'Host: 127.0.0.1\r\nOrigin: http://games.example'],
+    ['from no origin that it tells', 'Host: 127.0.0.1\r\nOrigin: null'],
+    ['from another port of this machine', 'Host: 127.0.0.1:4173\r\nOrigin: http://127.0.0.1:9999'],
+    ['from another site by what the browser says', 'Host: 127.0.0.1\r\nSec-Fetch-Site: cross-site'],
+  ])('%s', async (_, headers) => {
+    expect(await refusalOfRaw(headers)).toBe('403 request/foreign');
+  });
+
   it('when none was named at the start', async () => {
-    vi.stubEnv('REGRESSUM_ROOTS', '');
-    expect(await refusal(ask('roots'))).toEqual([404, 'served/off']);
+    const none = await startServer({ roots: [], token: TOKEN });
+    const response = fetch(`${none.base}/served/roots`, { headers: GOOD });
+    expect(await refusal(response)).toEqual([404, 'served/off']);
+    await none.close();
   });
 });
 
@@ -83,37 +98,66 @@ describe('nothing outside of the roots is served', () => {
     expect([403, 404]).toContain(status);
   });
 
-  it('from another root', async () => {
-    const query = new URLSearchParams({ root: join(work, 'secret'), folder: '', path: 'key' });
+  it.each(['secret', 'games-of-others', 'nowhere', ''])('from %j, which is no root', async (other) => {
+    const query = new URLSearchParams({ root: join(work, other), folder: '', path: 'key' });
     expect(await refusal(ask(`file?${query}`))).toEqual([403, 'served/outside']);
   });
 
   it('by hashing, and a link in the list is none of its files', async () => {
     const body = JSON.stringify({
       ...{ root, folder: 'ferry' },
-      files: ['tables/a.csv', 'key'].map((path) => ({ path, size: 1 })),
+      files: ['tables/a.csv', 'key', 'way-out/key', 'gone/x'].map((path) => ({ path, size: 1 })),
     });
     const text = await (await ask('hash', GOOD, { method: 'POST', body })).text();
-    expect(
-      text
-        .trim()
-        .split('\n')
-        .map((line) => JSON.parse(line) as unknown),
-    ).toMatchObject([
+    const outcomes = text
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as { index: number });
+    expect(outcomes.toSorted((a, b) => a.index - b.index)).toMatchObject([
       { index: 0, size: 1 },
-      { index: 1, code: 'folder/failed' },
+      { index: 1, code: 'served/outside' },
+      { index: 2, code: 'served/outside' },
+      { index: 3, code: 'folder/not-found' },
     ]);
     const listed = await (await ask(`list?${new URLSearchParams({ root, folder: 'ferry' })}`)).text();
     expect(listed.trim().split('\n')).toHaveLength(1);
   });
 });
 
-describe('a served folder read by the page', () => {
+describe('what is no plain file', () => {
   beforeAll(() => {
-    vi.stubGlobal('fetch', (url: string, init: RequestInit = {}) =>
-      ask(url.replace('/served/', ''), { ...GOOD, ...(init.headers as Headers) }, init),
-    );
+    mkdirSync(join(root, 'odd'));
+    execFileSync('mkfifo', [join(root, 'odd/pipe')]);
+    put('games/odd/a', 'a');
   });
+
+  it('is neither listed nor opened nor waited for', async () => {
+    const query = new URLSearchParams({ root, folder: 'odd', path: 'pipe' });
+    expect(await refusal(ask(`file?${query}`))).toEqual([400, 'folder/not-a-file']);
+    const folder = servedFolder({ kind: 'served', root, folder: 'odd', token: TOKEN });
+    vi.stubGlobal('fetch', pageFetch);
+    expect((await folder.list()).map(({ path }) => path)).toEqual(['a']);
+    const files = ['pipe', 'a'].map((path) => ({ path, size: 1 }));
+    const outcomes = await folder.hash(files, new AbortController().signal, () => undefined);
+    expect(outcomes).toMatchObject([{ code: 'folder/not-a-file' }, { size: 1 }]);
+    vi.unstubAllGlobals();
+  });
+
+  it.skipIf(process.getuid?.() === 0)('and a folder that may not be read is told, not passed over', async () => {
+    put('games/shut/inner/a', 'a');
+    chmodSync(join(root, 'shut/inner'), 0);
+    const listed = await (await ask(`list?${new URLSearchParams({ root, folder: 'shut' })}`)).text();
+    chmodSync(join(root, 'shut/inner'), 0o755);
+    expect(JSON.parse(listed)).toEqual({ path: 'inner', code: 'folder/no-permission' });
+  });
+});
+
+const { fetch: realFetch } = globalThis;
+/** As a page of this server asks, by addresses of its own. */
+const pageFetch = (url: string, init?: RequestInit): Promise<Response> => realFetch(new URL(url, server.base), init);
+
+describe('a served folder read by the page', () => {
+  beforeAll(() => void vi.stubGlobal('fetch', pageFetch));
   afterAll(() => void vi.unstubAllGlobals());
 
   let made = 0;
@@ -142,5 +186,22 @@ describe('a served folder read by the page', () => {
       { index: 1, size: 0, bytes: 0, pieces: [command('deep/two')] },
       { index: 2, code: 'folder/not-found' },
     ]);
+  });
+
+  it('is hashed in pieces of any size, and a span ends with the file', async () => {
+    const size = (5 << 20) + 3;
+    put('games/cut/large', Buffer.alloc(size, 7));
+    const folder = servedFolder({ kind: 'served', root, folder: 'cut', token: TOKEN });
+    const hash = (wish: object): Promise<unknown> =>
+      folder.hash([{ path: 'large', size, ...wish }], new AbortController().signal, () => undefined);
+    const counts = async (wish: object) =>
+      ((await hash(wish)) as { bytes: number; pieces: string[] }[]).map(({ bytes, pieces }) => [bytes, pieces.length]);
+    expect(await counts({})).toEqual([[size, 6]]);
+    expect(await counts({ pieceSize: 1 << 22 })).toEqual([[size, 2]]);
+    expect(await counts({ pieceSize: 1 << 30 })).toEqual([[size, 1]]);
+    expect(await counts({ span: { first: 4, end: 4e9 } })).toEqual([[(1 << 20) + 3, 2]]);
+    expect(await counts({ span: { first: 9, end: 10 } })).toEqual([[0, 0]]);
+    const whole = execFileSync('sha256sum', [join(root, 'cut/large')], { encoding: 'utf8' }).slice(0, 64);
+    expect(await hash({ pieceSize: 1 << 30 })).toMatchObject([{ pieces: [whole] }]);
   });
 });

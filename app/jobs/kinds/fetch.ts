@@ -3,6 +3,7 @@ import { Failure } from '#core/failure';
 import type { FetchItem } from '#core/fetch';
 import { fetchedPath, INSTALL_DISK, treePath } from '~/folders';
 import { reckon } from '~/reckoning/client';
+import { tokenFor } from '~/services/session-token';
 import { getInstall } from '~/store/installs';
 import { getSession } from '~/store/services';
 import { type Kind, readParams } from '../job-context';
@@ -54,7 +55,7 @@ export const fetchJob: Kind = {
           href: item.href,
           size: item.size,
           key: item.key,
-          token: item.owner.kind === 'depot' ? session?.token : undefined,
+          token: tokenFor(item.href, session?.token),
           sources,
         },
         {

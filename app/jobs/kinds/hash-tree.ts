@@ -16,7 +16,12 @@ export async function listTree(context: JobContext, { root, placeOf }: Source): 
   context.phase('Listing the folder', 0, 0);
   const listing = await runCounted(context, { do: 'list', place: placeOf(), root });
   const prefix = root === '' ? 0 : root.length + 1;
-  return { ...listing, paths: listing.paths.map((path) => path.slice(prefix)) };
+  const below = <T extends { path: string }>(one: T): T => ({ ...one, path: one.path.slice(prefix) });
+  return {
+    ...listing,
+    paths: listing.paths.map((path) => path.slice(prefix)),
+    unreadable: listing.unreadable.map(below),
+  };
 }
 
 /** What is to be read of a file: all of it, or a span. */
@@ -120,7 +125,7 @@ export async function hashTree(
     work.reduce((sum, { size }) => sum + size, 0),
   );
 
-  const unreadable = new Map<string, WireFailure>();
+  const unreadable = new Map<string, WireFailure>(listing.unreadable.map(({ path, failure }) => [path, failure]));
   const prefix = source.root === '' ? '' : `${source.root}/`;
   await inLanes(batches(work, source.batch), 4, context, async (batch) => {
     const files = batch.map(({ wish }) => ({ ...wish, path: prefix + wish.path }));

@@ -28,7 +28,8 @@ import { journalOf } from '~/store/journal';
 import type { Install, JobKind } from '~/store/records';
 import { getSession, putSession } from '~/store/services';
 import { catalogueOf } from '../../../core/testing/mods';
-import { action } from '../../../server/routes/stand-ins';
+import { failureResponse } from '../../../server/http/failures';
+import { standIns } from '../../../server/stand-ins/stand-ins';
 import type { JobContext } from '../job-context';
 import type { DiskPool } from '../pool';
 import { changeDisk } from '../workers/disk-tasks';
@@ -61,7 +62,7 @@ vi.stubGlobal('fetch', (url: string, init: RequestInit = {}) => {
   const request = new Request(`http://127.0.0.1${url}`, init);
   // A request of the platform's own carries cookies by itself; one that is made by hand may not set them.
   request.headers.set('Cookie', COOKIE);
-  return action({ request, params: { service: service!, '*': rest.join('/') } });
+  return standIns(request, service!, decodeURIComponent(rest.join('/'))).catch(failureResponse);
 });
 
 let jobs = 0;

@@ -1,3 +1,4 @@
+import '~/no-eval';
 import { failureToWire } from '#core/failure';
 import { browserDisk, type Folder, type FolderReader, type Place, readerAt } from '~/folders';
 import { getBytes, getPack } from '~/services/http';

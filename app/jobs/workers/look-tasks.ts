@@ -1,6 +1,6 @@
 import { sha256 as streamedSha256 } from '@noble/hashes/sha2.js';
 import { PIECE_SIZE, pieceCount, pieceRange, type Sha256, toHex } from '#core/digest';
-import { Failure, failureToWire, isFailure } from '#core/failure';
+import { Failure, failureToWire, isFailure, type WireFailure } from '#core/failure';
 import type { FolderReader, HashWish, OpenFile } from '~/folders';
 import { assertGoing, eachFile } from './each-file';
 import type { DiskProgress, DiskResults, HashResult, Listing, LookTask } from './protocol';
@@ -124,8 +124,13 @@ async function hashFiles(files: readonly HashWish[], ports: LookPorts): Promise<
 }
 
 async function listFiles(root: string, { reader, progress }: LookPorts): Promise<Listing> {
-  const entries = await reader.list(root, (files) => progress({ kind: 'bytes', files, bytes: 0 }));
+  const unreadable: { path: string; failure: WireFailure }[] = [];
+  const entries = await reader.list(root, {
+    found: (files) => progress({ kind: 'bytes', files, bytes: 0 }),
+    refused: (path, code) => void unreadable.push({ path, failure: failureToWire(new Failure(code, { path })) }),
+  });
   return {
+    unreadable,
     paths: entries.map(({ path }) => path),
     sizes: Float64Array.from(entries, ({ size }) => size),
     modified: Float64Array.from(entries, ({ modified }) => modified),

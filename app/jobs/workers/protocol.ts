@@ -63,6 +63,8 @@ export interface Listing {
   readonly paths: readonly string[];
   readonly sizes: Float64Array;
   readonly modified: Float64Array;
+  /** Files and folders that could not be looked at. */
+  readonly unreadable: readonly { readonly path: string; readonly failure: WireFailure }[];
 }
 
 export interface HashResult {

@@ -16,6 +16,7 @@ import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
 import { modNames } from '~/parts/mod-names';
+import { Opening } from '~/parts/Opening';
 import { Buttons, Empty, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { strayWords } from '~/parts/stray-words';
@@ -52,7 +53,7 @@ export async function clientAction({ params }: ActionFunctionArgs) {
 }
 
 export function HydrateFallback() {
-  return <p style={{ padding: 24 }}>Opening Assemble</p>;
+  return <Opening what="Assemble" />;
 }
 
 export function ErrorBoundary() {

@@ -13,6 +13,7 @@ import type { BuildChoice } from '#core/choose';
 import { useBuild, useFrame } from '~/frame/use-frame';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes } from '~/parts/format';
+import { Opening } from '~/parts/Opening';
 import { Buttons, Empty } from '~/parts/parts';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
@@ -40,7 +41,7 @@ export async function clientAction({ request, params }: ActionFunctionArgs) {
 }
 
 export function HydrateFallback() {
-  return <p style={{ padding: 24 }}>Opening Choose</p>;
+  return <Opening what="Choose" />;
 }
 
 export function ErrorBoundary() {

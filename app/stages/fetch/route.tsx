@@ -15,6 +15,7 @@ import { jobs } from '~/jobs/job-center';
 import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted } from '~/parts/format';
+import { Opening } from '~/parts/Opening';
 import { Buttons, Empty, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { StagePage } from '~/parts/StagePage';
@@ -67,7 +68,7 @@ export async function clientAction({ request }: ActionFunctionArgs): Promise<Sig
 }
 
 export function HydrateFallback() {
-  return <p style={{ padding: 24 }}>Opening Fetch</p>;
+  return <Opening what="Fetch" />;
 }
 
 export function ErrorBoundary() {

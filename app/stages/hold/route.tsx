@@ -19,6 +19,7 @@ import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
 import { modNames } from '~/parts/mod-names';
+import { Opening } from '~/parts/Opening';
 import { Ago, Buttons, Empty, FailureNotice, Notice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { saveFile } from '~/parts/save-file';
@@ -66,7 +67,7 @@ export async function clientAction({ request, params }: ActionFunctionArgs): Pro
 }
 
 export function HydrateFallback() {
-  return <p style={{ padding: 24 }}>Opening Hold</p>;
+  return <Opening what="Hold" />;
 }
 
 export function ErrorBoundary() {

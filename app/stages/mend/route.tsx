@@ -17,6 +17,7 @@ import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
 import { authorWords, modNames } from '~/parts/mod-names';
+import { Opening } from '~/parts/Opening';
 import { Buttons, Empty, Figure, Figures, ItemLink, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { Reasons } from '~/parts/Reasons';
@@ -58,7 +59,7 @@ export async function clientAction({ params, request }: ActionFunctionArgs) {
 }
 
 export function HydrateFallback() {
-  return <p style={{ padding: 24 }}>Opening Mend</p>;
+  return <Opening what="Mend" />;
 }
 
 export function ErrorBoundary() {

@@ -2,6 +2,7 @@ import { lazy, Suspense } from 'react';
 import { type ClientLoaderFunctionArgs, useLoaderData, useRouteError } from 'react-router';
 import { useFrame } from '~/frame/use-frame';
 import { FailurePage } from '~/parts/FailurePage';
+import { Opening } from '~/parts/Opening';
 import { Empty } from '~/parts/parts';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
@@ -28,7 +29,7 @@ clientLoader.hydrate = true as const;
 export const shouldRevalidate = unlessOnlyLookedAt;
 
 export function HydrateFallback() {
-  return <p style={{ padding: 24 }}>Opening Survey</p>;
+  return <Opening what="Survey" />;
 }
 
 export function ErrorBoundary() {
@@ -40,7 +41,7 @@ export default function Survey() {
   const { install } = useFrame();
   if (view) {
     return (
-      <Suspense fallback={<p style={{ padding: 24 }}>Drawing the folder</p>}>
+      <Suspense fallback={<Opening what="the map" />}>
         <Surveyed view={view} look={look} past={past} />
       </Suspense>
     );

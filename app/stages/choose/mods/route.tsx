@@ -9,6 +9,7 @@ import { errorWords } from '~/parts/failure-words';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted } from '~/parts/format';
 import { authorWords } from '~/parts/mod-names';
+import { Opening } from '~/parts/Opening';
 import { Buttons, ItemLink, Notice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { saveFile } from '~/parts/save-file';
@@ -33,7 +34,7 @@ clientLoader.hydrate = true as const;
 export const shouldRevalidate = unlessOnlyLookedAt;
 
 export function HydrateFallback() {
-  return <p style={{ padding: 24 }}>Opening your mods</p>;
+  return <Opening what="your mods" />;
 }
 
 export function ErrorBoundary() {

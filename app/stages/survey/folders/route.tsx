@@ -5,6 +5,7 @@ import type { Ownership } from '#core/builds';
 import { useFrame } from '~/frame/use-frame';
 import { FailurePage } from '~/parts/FailurePage';
 import { errorWords } from '~/parts/failure-words';
+import { Opening } from '~/parts/Opening';
 import { Ago, Notice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { placeWords } from '~/parts/place-words';
@@ -28,7 +29,7 @@ clientLoader.hydrate = true as const;
 export const shouldRevalidate = unlessOnlyLookedAt;
 
 export function HydrateFallback() {
-  return <p style={{ padding: 24 }}>Opening the folders</p>;
+  return <Opening what="the folders" />;
 }
 
 export function ErrorBoundary() {

@@ -6,6 +6,7 @@ import { useFrame } from '~/frame/use-frame';
 import { FailurePage } from '~/parts/FailurePage';
 import { errorWords } from '~/parts/failure-words';
 import { count, counted } from '~/parts/format';
+import { Opening } from '~/parts/Opening';
 import { Ago, Notice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { StagePage } from '~/parts/StagePage';
@@ -28,7 +29,7 @@ clientLoader.hydrate = true as const;
 export const shouldRevalidate = unlessOnlyLookedAt;
 
 export function HydrateFallback() {
-  return <p style={{ padding: 24 }}>Opening the logs</p>;
+  return <Opening what="the logs" />;
 }
 
 export function ErrorBoundary() {

@@ -14,7 +14,6 @@ import {
   type Requirement,
 } from '#core/mods';
 import type { GameAnswer, StartRequest } from '#core/outside';
-import { isBelow } from '#core/paths';
 import { BUILDS, DEPOTS, GAME, MODS } from '#demo';
 import type { Library } from './library';
 
@@ -122,6 +121,16 @@ function needsLoader(mod: Mod, release: Release, catalogue: Catalogue, asked: re
     });
 }
 
+/** Names of the folders that mods lie in. */
+function modFolders(paths: Iterable<string>): ReadonlySet<string> {
+  const folders = new Set<string>();
+  for (const path of paths) {
+    const [first, mod, ...rest] = path.split('/', 3);
+    if (first === 'mods' && rest.length > 0) folders.add(mod!);
+  }
+  return folders;
+}
+
 function loadMods(
   build: BuildLabel,
   onDisk: ReadonlyMap<string, string>,
@@ -132,17 +141,18 @@ function loadMods(
 ): ModOutcome[] {
   const catalogue = library.catalogue(afterPatch);
   const inFolder = new Map<ModId, string>();
+  const folders = modFolders(onDisk.keys());
   for (const mod of catalogue.mods) {
     const mark = onDisk.get(`mods/${mod.id}/mod.json`);
     const release = mod.releases.find(({ files }) => files[0] && releaseFileKey(files[0]) === mark);
     if (release) inFolder.set(mod.id, release.version);
-    else if ([...onDisk.keys()].some((path) => isBelow(path, `mods/${mod.id}`))) {
+    else if (folders.has(mod.id)) {
       log.push({ level: 'warning', text: `mods/${mod.id}: no mod.json in this folder, passed over` });
     }
   }
-  const list = listed.split('\n').filter((line) => line !== '');
+  const list = new Set(listed.split('\n').filter((line) => line !== ''));
   for (const id of list) {
-    if (!modById(catalogue, asMod(id)) && [...onDisk.keys()].some((path) => isBelow(path, `mods/${id}`))) {
+    if (!modById(catalogue, asMod(id)) && folders.has(id)) {
       log.push({ level: 'note', text: `mods/${id}: in no catalogue, taken as it is` });
     }
   }
@@ -172,7 +182,7 @@ interface Loading {
   readonly catalogue: Catalogue;
   readonly loaded: ReadonlyMap<ModId, string>;
   readonly onDisk: ReadonlyMap<string, string>;
-  readonly list: readonly string[];
+  readonly list: ReadonlySet<string>;
   readonly trees: (build: BuildLabel) => readonly LaidFile[];
 }
 
@@ -183,7 +193,7 @@ function whyNot(mod: Mod, release: Release, build: BuildLabel, loading: Loading)
   if (!runsOn(release, build, trees)) {
     return mod.kind === 'loader' ? `does not know the program of ${build}` : `does not work with the data of ${build}`;
   }
-  if (needsLoader(mod, release, catalogue) && !list.includes(mod.id)) return 'is not in the list of mods to load';
+  if (needsLoader(mod, release, catalogue) && !list.has(mod.id)) return 'is not in the list of mods to load';
   const isMet = (need: Requirement): boolean => {
     const required = modById(catalogue, need.mod);
     const version = loaded.get(need.mod);

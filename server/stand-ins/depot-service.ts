@@ -1,27 +1,37 @@
 import { addOnRefused, asBuild, asDepot, type BuildLabel, type DepotId } from '#core/builds';
 import { Failure } from '#core/failure';
-import { fileAt } from '#core/manifest';
 import { type SessionAnswer, SignInSchema } from '#core/outside';
-import { failureResponse, fileResponse, readBody } from './answers';
+import { readBody } from '../http/body';
+import { fileResponse } from '../http/file-response';
+import { assertMethod } from '../http/guard';
+import { bytesResponse } from './bytes-response';
 import { library } from './library';
 import { ACCOUNT, type OutsideWorld, type Session } from './outside-world';
+
+const MAX_SIGN_IN_BODY = 4 << 10;
 
 /** Stand-in for a depot service: an index, Metalink manifests, and files for those who are signed in. */
 export async function depotService(request: Request, path: string, world: OutsideWorld): Promise<Response> {
   if (world.faults.delayMs > 0) await new Promise((resolve) => setTimeout(resolve, world.faults.delayMs));
-  if (path === 'session' && request.method === 'POST') return signIn(request, world);
+  if (path === 'session') {
+    assertMethod(request, 'POST');
+    return signIn(request, world);
+  }
+  assertMethod(request, 'GET', 'HEAD');
   if (path === 'index.json') return Response.json(library.index(world.patchReleased));
   const [kind, build = '', depot = '', ...rest] = path.split('/');
-  if (kind === 'manifests') return manifestResponse(asBuild(build), depot);
+  if (kind === 'manifests') return manifestResponse(request, asBuild(build), depot);
   if (kind !== 'files') throw new Failure('demo/unknown-file', { path });
-  const session = world.sessions.get(request.headers.get('Authorization')?.replace('Bearer ', '') ?? '');
+  const session = world.session(request.headers.get('Authorization')?.replace('Bearer ', '') ?? '');
   assertMayRead(session, world, asBuild(build), asDepot(depot));
   return gameFile(request, asBuild(build), asDepot(depot), rest.join('/'), world);
 }
 
 async function signIn(request: Request, world: OutsideWorld): Promise<Response> {
-  const { name, passphrase, code, branchCode } = await readBody(request, SignInSchema);
+  const { name, passphrase, code, branchCode } = await readBody(request, SignInSchema, MAX_SIGN_IN_BODY);
+  world.assertMayTry();
   if (name !== ACCOUNT.name || passphrase !== ACCOUNT.passphrase) {
+    world.noteWrongTry();
     throw new Failure('service/refused', { what: 'name or passphrase' });
   }
   if (branchCode && branchCode !== ACCOUNT.branchCode) throw new Failure('service/refused', { what: 'branch code' });
@@ -30,7 +40,7 @@ async function signIn(request: Request, world: OutsideWorld): Promise<Response> 
     world.sendCode();
     return answer({ step: 'code-sent' });
   }
-  if (world.oneTimeCode === null || code !== world.oneTimeCode) {
+  if (!world.takesCode(code)) {
     throw new Failure('service/refused', { what: 'one-time code' });
   }
   const branches = branchCode ? ['trial'] : [];
@@ -38,12 +48,12 @@ async function signIn(request: Request, world: OutsideWorld): Promise<Response> 
   return answer({ step: 'signed-in', token, name, addOns: ACCOUNT.addOns, branches });
 }
 
-function manifestResponse(build: BuildLabel, file: string): Response {
-  const { manifest, text, sha256 } = library.manifest(build, asDepot(file.replace(/\.meta4$/, '')));
-  if (manifest.paths.length === 0) throw new Failure('demo/unknown-file', { path: `${build}/${file}` });
-  return new Response(text, {
-    headers: { 'Content-Type': 'application/metalink4+xml', ETag: `"${sha256}"` },
-  });
+function manifestResponse(request: Request, build: BuildLabel, file: string): Response {
+  const made = library.manifest(build, asDepot(file.replace(/\.meta4$/, '')));
+  if (made.manifest.paths.length === 0) throw new Failure('demo/unknown-file', { path: `${build}/${file}` });
+  const response = bytesResponse(request, new TextEncoder().encode(made.text));
+  response.headers.set('Content-Type', 'application/metalink4+xml');
+  return response;
 }
 
 function assertMayRead(session: Session | undefined, world: OutsideWorld, build: BuildLabel, id: DepotId): void {
@@ -63,14 +73,19 @@ export function gameFile(
   path: string,
   world?: OutsideWorld,
 ): Response {
-  const { manifest } = library.manifest(build, depot);
-  const i = manifest.paths.indexOf(path);
-  if (i < 0) throw new Failure('demo/unknown-file', { path, build, depot });
+  const file = library.file(build, depot, path);
   const fault = world?.nextFault() ?? 'none';
-  if (fault === 'fail') return failureResponse(new Failure('service/failed', { path }));
-  return fileResponse(request, fileAt(manifest, i), (start, end) => {
-    const bytes = library.world.read(build, depot, path, start, end);
-    if (fault === 'corrupt' && bytes.length > 0) bytes[bytes.length >> 1]! ^= 0x20;
-    return bytes;
+  if (fault === 'fail') throw new Failure('service/failed', { path });
+  let isToCorrupt = fault === 'corrupt';
+  return fileResponse(request, {
+    size: file.size,
+    etag: `"${file.sha256}"`,
+    read(start, end) {
+      const bytes = library.world.read(build, depot, path, start, end);
+      // One byte of an answer, in its first chunk.
+      if (isToCorrupt && bytes.length > 0) bytes[bytes.length >> 1]! ^= 0x20;
+      isToCorrupt = false;
+      return bytes;
+    },
   });
 }

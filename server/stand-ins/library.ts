@@ -2,7 +2,9 @@ import { createHash } from 'node:crypto';
 import { crc32 } from 'node:zlib';
 import { type BuildLabel, countingDepots, type DepotId, type DepotIndex, type Ownership } from '#core/builds';
 import { PIECE_SIZE, pieceCount, pieceRange } from '#core/digest';
+import { Failure } from '#core/failure';
 import {
+  fileAt,
   type LaidFile,
   type Manifest,
   manifestBytes,
@@ -27,6 +29,9 @@ import {
 
 export const sha256 = (data: Uint8Array | string): string => createHash('sha256').update(data).digest('hex');
 
+/** Laid trees that are remembered. */
+const MOST_TREES = 64;
+
 type Digests = Pick<ManifestFile, 'sha256' | 'pieces' | 'others'>;
 
 /** Checksums that people's older lists have; publishers go on telling them. */
@@ -45,6 +50,7 @@ export class Library {
   readonly player: readonly PlayerFile[] = playerFiles(DEMO_SEED, this.world);
   readonly #digests = new Map<string, Digests>();
   readonly #manifests = new Map<string, { manifest: Manifest; text: string; sha256: string }>();
+  readonly #places = new WeakMap<Manifest, ReadonlyMap<string, number>>();
   readonly #catalogues = new Map<boolean, Catalogue>();
   readonly #laid = new Map<string, LaidFile[]>();
 
@@ -61,10 +67,15 @@ export class Library {
     return digests;
   }
 
+  /** @throws Failure `demo/unknown-file` for a build or depot that does not exist */
   manifest(build: BuildLabel, depot: DepotId): { manifest: Manifest; text: string; sha256: string } {
     const key = `${build}/${depot}`;
     let made = this.#manifests.get(key);
     if (!made) {
+      // Of what does not exist nothing is remembered.
+      if (!BUILDS.some(({ label }) => label === build) || !DEPOTS.some(({ id }) => id === depot)) {
+        throw new Failure('demo/unknown-file', { path: key });
+      }
       const files = this.world
         .files(build, depot)
         .map(({ path, size, contentId }) => ({ path, size, ...this.#digest(build, depot, path, size, contentId) }));
@@ -77,6 +88,16 @@ export class Library {
       this.#manifests.set(key, made);
     }
     return made;
+  }
+
+  /** A file's size and digest. @throws Failure `demo/unknown-file` */
+  file(build: BuildLabel, depot: DepotId, path: string): Pick<ManifestFile, 'size' | 'sha256'> {
+    const { manifest } = this.manifest(build, depot);
+    let places = this.#places.get(manifest);
+    if (!places) this.#places.set(manifest, (places = new Map(manifest.paths.map((name, i) => [name, i]))));
+    const place = places.get(path);
+    if (place === undefined) throw new Failure('demo/unknown-file', { path, build, depot });
+    return fileAt(manifest, place);
   }
 
   /** The depot service's index; once the next patch is out, `main` points to the build that was on trial. */
@@ -126,6 +147,8 @@ export class Library {
   /** The tree that a build gives for someone with this ownership. */
   laid(build: BuildLabel, ownership: Ownership): LaidFile[] {
     const depots = countingDepots(this.index(false), ownership).map(({ id }) => id);
+    // Combinations of depots that somebody may ask for are many more than those that anybody has.
+    if (this.#laid.size >= MOST_TREES) this.#laid.clear();
     const key = `${build}:${depots.join()}`;
     let laid = this.#laid.get(key);
     if (!laid) {

@@ -1,23 +1,39 @@
+import { Readable } from 'node:stream';
 import { asBuild, asDepot, type BuildLabel, newestBuild, type Ownership } from '#core/builds';
 import { Failure } from '#core/failure';
 import { fileHref } from '#core/fetch';
 import { type InstallRecord, RecordSchema, type StorefrontAnswer } from '#core/hold';
 import { PackRequestSchema, type SeedFile, type SeedList } from '#core/outside';
 import { GAME, PLAYER_OWNERSHIP, PLAYER_WEIGHTS } from '#demo';
-import { fileResponse, readBody } from './answers';
+import { readBody } from '../http/body';
+import { assertMethod } from '../http/guard';
+import { bytesResponse } from './bytes-response';
 import { gameFile } from './depot-service';
-import { library, sha256 } from './library';
+import { library } from './library';
 import type { OutsideWorld } from './outside-world';
+
+const BASE = '/stand-ins/storefront/';
+const MAX_BODY = 64 << 10;
 
 const filesBase = (build: BuildLabel, depot: string): string => `/stand-ins/storefront/files/${build}/${depot}/`;
 
 /** Stand-in for the storefront Quayline: keeps an install at the newest build of its branch, as its record says. */
 export async function storefront(request: Request, path: string, world: OutsideWorld): Promise<Response> {
-  if (path === 'first-install') return Response.json(firstInstall());
-  if (path === 'look' && request.method === 'POST') {
-    return Response.json(look(await readBody(request, RecordSchema), world));
+  if (path === 'look') {
+    assertMethod(request, 'POST');
+    return Response.json(look(await readBody(request, RecordSchema, MAX_BODY), world));
   }
-  if (path === 'pack' && request.method === 'POST') return packResponse(request, world);
+  if (path === 'pack') {
+    assertMethod(request, 'POST');
+    return packResponse(request);
+  }
+  assertMethod(request, 'GET', 'HEAD');
+  if (path === 'first-install') return Response.json(firstInstall());
+  return storefrontFile(request, path);
+}
+
+/** A file as the storefront puts it down, whoever asks. @throws Failure `demo/unknown-file` */
+function storefrontFile(request: Request, path: string): Response {
   const [kind, ...rest] = path.split('/');
   if (kind === 'player') return playerFile(request, rest.join('/'));
   const [build = '', depot = '', ...file] = rest;
@@ -26,18 +42,30 @@ export async function storefront(request: Request, path: string, world: OutsideW
 }
 
 /** Several files in one answer, one after the other in the order in which they were asked for. */
-async function packResponse(request: Request, world: OutsideWorld): Promise<Response> {
-  const { hrefs } = await readBody(request, PackRequestSchema);
-  const parts = await Promise.all(
-    hrefs.map(async (href) => {
-      const url = new URL(href, request.url);
-      const path = decodeURIComponent(url.pathname.slice('/stand-ins/storefront/'.length));
-      return (await storefront(new Request(url), path, world)).arrayBuffer();
-    }),
-  );
-  return new Response(new Blob(parts), {
-    headers: { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'no-store, no-transform' },
+async function packResponse(request: Request): Promise<Response> {
+  const { hrefs } = await readBody(request, PackRequestSchema, MAX_BODY);
+  // All are found before the first is sent.
+  const parts = hrefs.map((href) => storefrontFile(new Request(request.url), pathOf(href)));
+  const length = parts.reduce((sum, { headers }) => sum + Number(headers.get('Content-Length')), 0);
+  async function* bytes(): AsyncGenerator<Uint8Array> {
+    for (const { body } of parts) yield* body as unknown as AsyncIterable<Uint8Array>;
+  }
+  return new Response(Readable.toWeb(Readable.from(bytes(), { objectMode: false })) as ReadableStream, {
+    headers: {
+      'Content-Type': 'application/octet-stream',
+      'Content-Length': String(length),
+      'Cache-Control': 'no-store, no-transform',
+    },
   });
+}
+
+/** @throws Failure `request/malformed` for an address that cannot be decoded */
+function pathOf(href: string): string {
+  try {
+    return decodeURIComponent(href.slice(BASE.length));
+  } catch (cause) {
+    throw new Failure('request/malformed', { what: 'address', found: href }, { cause });
+  }
 }
 
 function gameFiles(build: BuildLabel, ownership: Ownership): SeedFile[] {
@@ -66,10 +94,7 @@ function firstInstall(): SeedList {
 function playerFile(request: Request, path: string): Response {
   const file = library.player.find((f) => f.path === path);
   if (!file) throw new Failure('demo/unknown-file', { path });
-  const bytes = file.bytes();
-  return fileResponse(request, { path, size: bytes.length, sha256: sha256(bytes) }, (start, end) =>
-    bytes.slice(start, end),
-  );
+  return bytesResponse(request, file.bytes());
 }
 
 /** Looks at a record as the storefront does each day, and says what it wants to do with the folder. */

@@ -1,0 +1,32 @@
+import type { z } from 'zod';
+import { Failure } from '#core/failure';
+import { parseJson } from '#core/json';
+
+/**
+ * Reads a request's body as JSON that fits a schema. Reading stops at the limit: whatever comes behind it is never held.
+ * @param limit bytes
+ * @throws Failure `request/too-long`, `json/*` where the body is no JSON that fits, `list/encoding` where it is not UTF-8
+ */
+export async function readBody<Schema extends z.ZodType>(
+  request: Request,
+  schema: Schema,
+  limit: number,
+): Promise<z.output<Schema>> {
+  const tooLong = new Failure('request/too-long', { limit });
+  if (Number(request.headers.get('Content-Length')) > limit) throw tooLong;
+  const chunks: Uint8Array[] = [];
+  let length = 0;
+  for await (const chunk of request.body ?? []) {
+    length += (chunk as Uint8Array).length;
+    // Leaving the loop cancels the stream, and with it the connection.
+    if (length > limit) throw tooLong;
+    chunks.push(chunk as Uint8Array);
+  }
+  let text: string;
+  try {
+    text = new TextDecoder('utf-8', { fatal: true }).decode(Buffer.concat(chunks));
+  } catch (cause) {
+    throw new Failure('list/encoding', { file: 'request body', line: 1 }, { cause });
+  }
+  return parseJson(text, schema, 'request body');
+}

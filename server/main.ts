@@ -1,0 +1,54 @@
+import { createServer } from 'node:http';
+import { delimiter } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import type { ServerBuild } from 'react-router';
+import sirv from 'sirv';
+// Its types leave out that optional fields may be undefined.
+import * as build from 'virtual:react-router/server-build';
+import { createApp } from './app';
+import { isOwnHost } from './http/guard';
+import { listener } from './http/listener';
+import { COMMON_HEADERS, SCRIPT_POLICY } from './http/policy';
+import { FolderThreads } from './served/folder-threads';
+
+/*
+ * Starts the server: PORT and HOST, and with REGRESSUM_ROOTS folders that may be read by whoever knows REGRESSUM_TOKEN. It
+ * is bundled to build/server/index.js, with the thread beside it, and the static files in build/client.
+ */
+const { PORT = '4173', HOST = '127.0.0.1', REGRESSUM_ROOTS = '', REGRESSUM_TOKEN } = process.env;
+/** As many as a browser and a downloader or two open; the rest waits. */
+const MAX_CONNECTIONS = 512;
+
+const roots = REGRESSUM_ROOTS.split(delimiter).filter((path) => path !== '');
+const threads = new FolderThreads(new URL('folder-thread.js', import.meta.url));
+const app = createApp({ roots, token: REGRESSUM_TOKEN }, threads, build as unknown as ServerBuild);
+const files = sirv(fileURLToPath(new URL('../client', import.meta.url)), {
+  etag: true,
+  setHeaders(answer, path) {
+    for (const [name, value] of Object.entries(COMMON_HEADERS)) answer.setHeader(name, value);
+    if (path.endsWith('.js')) answer.setHeader('Content-Security-Policy', SCRIPT_POLICY);
+    // Names of built files tell their contents.
+    if (path.startsWith('/assets/')) answer.setHeader('Cache-Control', 'public, max-age=31536000, immutable');
+  },
+});
+const answer = listener(app);
+
+const server = createServer((message, response) => {
+  const isFile = message.method === 'GET' || message.method === 'HEAD';
+  // Static files tell nothing, but a name that is bent to this machine gets not even these.
+  if (isFile && isOwnHost(message.headers.host)) files(message, response, () => answer(message, response));
+  else answer(message, response);
+});
+
+server.maxConnections = MAX_CONNECTIONS;
+server.on('error', (error) => {
+  console.error(`Cannot listen on ${HOST}:${PORT}: ${error.message}`);
+  process.exit(1);
+});
+server.listen(Number(PORT), HOST);
+for (const signal of ['SIGINT', 'SIGTERM'] as const) {
+  process.on(signal, () => {
+    server.close(() => process.exit(0));
+    server.closeAllConnections();
+  });
+}

@@ -1,0 +1,174 @@
+import { createHash, hash } from 'node:crypto';
+import { fstatSync, readSync } from 'node:fs';
+import { parentPort } from 'node:worker_threads';
+import { PIECE_SIZE, pieceCount, pieceRange } from '#core/digest';
+import { Failure, failureToWire, isFailure } from '#core/failure';
+import { fileFailure, openFileBelow, openFolderBelow, type OpenFolder, withFileIn } from './below';
+import type { FromThread, HashOutcome, Results, ServedHashFile, Task, ToThread } from './protocol';
+
+/* A thread that looks at served folders: lists them, hashes their files, opens one to be read. */
+
+const buffer = Buffer.alloc(PIECE_SIZE);
+const changed = (path: string): Failure => new Failure('folder/changed-meanwhile', { path });
+
+/** Fills the buffer with bytes `[start, end)`, at most a piece of the usual size. */
+function fill(fd: number, path: string, start: number, end: number): Buffer {
+  const wanted = end - start;
+  for (let filled = 0; filled < wanted;) {
+    const read = readSync(fd, buffer, filled, wanted - filled, start + filled);
+    if (read === 0) throw changed(path);
+    filled += read;
+  }
+  return buffer.subarray(0, wanted);
+}
+
+function digestOf(fd: number, path: string, start: number, end: number): string {
+  if (end - start <= PIECE_SIZE) return hash('sha256', fill(fd, path, start, end), 'hex');
+  const streamed = createHash('sha256');
+  for (let at = start; at < end; at += PIECE_SIZE) streamed.update(fill(fd, path, at, Math.min(end, at + PIECE_SIZE)));
+  return streamed.digest('hex');
+}
+
+/** Hashes the pieces of a file, or those of its span; a file that changes meanwhile is refused. */
+function hashOpen(fd: number, { path, size: expected, span, pieceSize = PIECE_SIZE }: ServedHashFile): HashOutcome {
+  const before = fstatSync(fd);
+  const { size } = before;
+  if (span && size !== expected) throw changed(path);
+  const count = pieceCount(size, pieceSize);
+  // A span ends with the file, whatever is asked for.
+  const [first, end] = span ? [Math.min(span.first, count), Math.min(span.end, count)] : [0, count];
+  const pieces: string[] = [];
+  let bytes = 0;
+  for (let piece = first; piece < end; piece++) {
+    const range = pieceRange(size, piece, pieceSize);
+    pieces.push(digestOf(fd, path, range.start, range.end));
+    bytes += range.end - range.start;
+  }
+  // A single piece of the usual size comes in one read, and is what the file was then.
+  if (bytes > PIECE_SIZE) {
+    const after = fstatSync(fd);
+    if (after.size !== size || after.mtimeMs !== before.mtimeMs) throw changed(path);
+  }
+  return { size, bytes, pieces };
+}
+
+/** Hashes files; of one that cannot be read, or whose folder is gone, the outcome says why, and the rest goes on. */
+function hashFiles({ root, folder, files }: Extract<Task, { do: 'hash' }>): HashOutcome[] {
+  // Files come sorted: those of one folder stand together, and it is opened once for them.
+  let open: { path: string; folder: OpenFolder } | undefined;
+  try {
+    return files.map((file) => {
+      try {
+        const path = folder === '' ? file.path : `${folder}/${file.path}`;
+        const slash = path.lastIndexOf('/');
+        const above = path.slice(0, Math.max(0, slash));
+        if (open?.path !== above) {
+          open?.folder.close();
+          open = undefined;
+          open = { path: above, folder: openFolderBelow(root, above) };
+        }
+        return withFileIn(open.folder, path.slice(slash + 1), (fd) => hashOpen(fd, file));
+      } catch (error) {
+        return { code: isFailure(error) ? error.code : fileFailure(error, file.path).code };
+      }
+    });
+  } finally {
+    open?.folder.close();
+  }
+}
+
+function openFile({ root, path }: Extract<Task, { do: 'open' }>): Results['open'] {
+  const fd = openFileBelow(root, path);
+  const { size, mtimeNs, ino } = fstatSync(fd, { bigint: true });
+  return { fd, size: Number(size), etag: `"${ino.toString(36)}-${size.toString(36)}-${mtimeNs.toString(36)}"` };
+}
+
+const ENTRIES_AT_ONCE = 2000;
+/** Folders inside one another that are looked into; each is held open meanwhile. */
+const MAX_DEPTH = 64;
+
+const line = (entry: object): string => `${JSON.stringify(entry)}\n`;
+
+/** Every plain file below a folder, without links, as JSON, one a line. What may not be read is told with the reason. */
+function* listFolder(folder: OpenFolder, prefix: string, depth: number): Generator<string> {
+  const told = (path: string, error: unknown): string => line({ path, code: fileFailure(error, path).code });
+  let entries;
+  try {
+    entries = folder.entries();
+  } catch (error) {
+    yield told(prefix, error);
+    return;
+  }
+  for (const entry of entries) {
+    const path = prefix === '' ? entry.name : `${prefix}/${entry.name}`;
+    try {
+      if (entry.isFile()) {
+        const is = folder.stat(entry.name);
+        if (is.isFile()) yield line({ path, size: is.size, modified: Math.round(is.mtimeMs) });
+      } else if (entry.isDirectory()) {
+        if (depth >= MAX_DEPTH) throw new Failure('folder/too-deep', { path, limit: MAX_DEPTH });
+        const below = folder.openFolder(entry.name);
+        try {
+          yield* listFolder(below, path, depth + 1);
+        } finally {
+          below.close();
+        }
+      }
+    } catch (error) {
+      yield told(path, error);
+    }
+  }
+}
+
+const lists = new Map<number, { folder: OpenFolder; entries: Generator<string> }>();
+
+function startList({ list, root, folder: path }: Extract<Task, { do: 'list' }>): Results['list'] {
+  const folder = openFolderBelow(root, path);
+  lists.set(list, { folder, entries: listFolder(folder, '', 0) });
+  return {};
+}
+
+function goOn(list: number): Results['list-on'] {
+  let lines = '';
+  for (let i = 0; i < ENTRIES_AT_ONCE; i++) {
+    const next = lists.get(list)?.entries.next();
+    if (!next || next.done) break;
+    lines += next.value;
+  }
+  return lines === '' ? undefined : lines;
+}
+
+/** Closes what a list holds open, however far it is. */
+function endList(list: number): Results['list-end'] {
+  const under = lists.get(list);
+  lists.delete(list);
+  under?.entries.return(undefined);
+  under?.folder.close();
+  return {};
+}
+
+function perform(task: Task): Results[Task['do']] {
+  switch (task.do) {
+    case 'hash':
+      return hashFiles(task);
+    case 'open':
+      return openFile(task);
+    case 'list':
+      return startList(task);
+    case 'list-on':
+      return goOn(task.list);
+    case 'list-end':
+      return endList(task.list);
+  }
+}
+
+parentPort!.on('message', ({ id, task }: ToThread) => {
+  let answer: FromThread;
+  try {
+    answer = { id, type: 'done', result: perform(task) };
+  } catch (error) {
+    const path = 'path' in task ? task.path : 'folder' in task ? task.folder : '';
+    answer = { id, type: 'failed', failure: failureToWire(fileFailure(error, path)) };
+  }
+  parentPort!.postMessage(answer);
+});

@@ -1,0 +1,40 @@
+import { Failure } from '#core/failure';
+import { PanelActionSchema, StartRequestSchema } from '#core/outside';
+import { readBody } from '../http/body';
+import { assertMethod } from '../http/guard';
+import { depotService } from './depot-service';
+import { startGame } from './game';
+import { library } from './library';
+import { modCatalogue } from './mod-catalogue';
+import { inWorldOf, type OutsideWorld } from './outside-world';
+import { storefront } from './storefront';
+
+/** A folder of some tens of thousands of files. */
+const MAX_START_BODY = 8 << 20;
+const MAX_PANEL_BODY = 4 << 10;
+
+async function answer(request: Request, service: string, path: string, world: OutsideWorld): Promise<Response> {
+  switch (service) {
+    case 'depots':
+      return depotService(request, path, world);
+    case 'catalogue':
+      return modCatalogue(request, path, world);
+    case 'storefront':
+      return storefront(request, path, world);
+    case 'game': {
+      assertMethod(request, 'POST');
+      const start = await readBody(request, StartRequestSchema, MAX_START_BODY);
+      return Response.json(startGame(start, library, world.patchReleased));
+    }
+    case 'panel':
+      assertMethod(request, 'GET', 'HEAD', 'POST');
+      if (request.method === 'POST') world.act(await readBody(request, PanelActionSchema, MAX_PANEL_BODY));
+      return Response.json(world.panel());
+    default:
+      throw new Failure('demo/unknown-file', { path: `${service}/${path}` });
+  }
+}
+
+/** Answers for the made-up outside world: depots, catalogue, storefront, game, and the panel that turns it. */
+export const standIns = (request: Request, service: string, path: string): Promise<Response> =>
+  inWorldOf(request, (world) => answer(request, service, path, world));
