@@ -1,5 +1,5 @@
 import { Failure } from '#core/failure';
-import { fromCsvCell, jsonRows, type TableRow } from '#core/tables';
+import { CsvFault, csvRows, fromCsvCell, jsonRows, type TableRow } from '#core/tables';
 
 /** A table as it came: what stands over its columns, and its rows. */
 export interface RawTable {
@@ -12,7 +12,7 @@ const MAX_COLUMNS = 200;
 
 /** What most likely parts the cells: what stands most often in the line of the heads. */
 function separatorOf(text: string): string {
-  const head = text.slice(0, text.search(/\r?\n|$/));
+  const head = /^[^\r\n]{0,20000}/.exec(text)![0];
   const times = (separator: string): number => head.split(separator).length;
   return [',', ';', '\t', '|'].toSorted((a, b) => times(b) - times(a))[0]!;
 }
@@ -22,32 +22,32 @@ function separatorOf(text: string): string {
  * @param file how the text is called in errors
  * @throws Failure `json/*` or `table/*` with file and line
  */
-export async function readRawTable(file: string, given: string): Promise<RawTable> {
+export function readRawTable(file: string, given: string): RawTable {
   const text = given.replace(/^\ufeff/, '');
-  const { heads, rows } = /^\s*\[/.test(text) ? jsonRows(text, file) : await csvRows(text, file);
+  const { heads, rows } = /^\s*\[/.test(text) ? jsonRows(text, file) : fromCsv(text, file);
   if (heads.length > MAX_COLUMNS) throw new Failure('table/too-large', { file, what: 'columns', limit: MAX_COLUMNS });
   if (rows.length === 0) throw new Failure('table/empty', { file });
   return { heads, rows };
 }
 
-async function csvRows(text: string, file: string): Promise<RawTable> {
-  const { default: Papa } = await import('papaparse');
+/** Lines of a text, blank ones too. */
+const MAX_LINES = 1_000_000;
+
+function fromCsv(text: string, file: string): RawTable {
   const lines: TableRow[] = [];
-  let line = 1;
-  Papa.parse<string[]>(text, {
-    delimiter: separatorOf(text),
-    step({ data, errors }) {
-      const broken = errors.find(({ type }) => type === 'Quotes');
-      if (broken) throw new Failure('table/malformed', { file, line, what: broken.code });
-      if (data.length > MAX_COLUMNS) {
+  try {
+    for (const { line, cells } of csvRows(text, separatorOf(text), MAX_COLUMNS)) {
+      if (cells.length > MAX_COLUMNS) {
         throw new Failure('table/too-large', { file, line, what: 'columns', limit: MAX_COLUMNS });
       }
-      if (data.some((cell) => cell.trim() !== '')) lines.push({ line, cells: data.map(fromCsvCell) });
-      if (lines.length > MAX_ROWS) throw new Failure('table/too-large', { file, line, what: 'rows', limit: MAX_ROWS });
-      // A cell with line breaks in it makes the next row begin later than the count of rows says.
-      line += 1 + data.reduce((sum, cell) => sum + (cell.match(/\n/g)?.length ?? 0), 0);
-    },
-  });
+      if (cells.some((cell) => cell.trim() !== '')) lines.push({ line, cells: cells.map(fromCsvCell) });
+      const limit = lines.length > MAX_ROWS ? MAX_ROWS : line > MAX_LINES ? MAX_LINES : undefined;
+      if (limit !== undefined) throw new Failure('table/too-large', { file, line, what: 'rows', limit });
+    }
+  } catch (cause) {
+    if (cause instanceof CsvFault) throw new Failure('table/malformed', { file, line: cause.line }, { cause });
+    throw cause;
+  }
   const [head, ...rows] = lines;
   return { heads: head?.cells ?? [], rows };
 }

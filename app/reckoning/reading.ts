@@ -77,7 +77,7 @@ export async function readTable(
   columns?: ColumnMap,
   decided?: DecidedNames,
 ): Promise<TableReading> {
-  const { heads, rows } = await readRawTable(name, textOf(given, name));
+  const { heads, rows } = readRawTable(name, textOf(given, name));
   const chosen = columns ?? guessColumns(heads);
   const { catalogue, index } = await ground(installId);
   const table = readModTable(rows, chosen, { catalogue, builds: index.builds }, decided);

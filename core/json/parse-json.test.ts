@@ -1,7 +1,9 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { z } from 'zod';
 import { Failure } from '#core/failure';
 import { parseJson } from './index';
+import { scanJson } from './scan';
 
 const Schema = z.object({ name: z.string(), list: z.array(z.object({ size: z.number() })) });
 
@@ -56,5 +58,78 @@ describe('JSON', () => {
 
   it('with a key twice is judged by the later one, which is read', () => {
     expect(refusal('{"name":"a","list":[],\n"name":1}')).toMatchObject({ line: 2, field: 'name' });
+  });
+});
+
+describe('the scanner', () => {
+  const parses = (text: string): boolean => {
+    try {
+      JSON.parse(text);
+      return true;
+    } catch {
+      return false;
+    }
+  };
+
+  it('accepts just what the platform accepts', () => {
+    const parts = [
+      '{',
+      '}',
+      '[',
+      ']',
+      '"a"',
+      ':',
+      ',',
+      '1',
+      '-',
+      '0',
+      '.5',
+      'e3',
+      'null',
+      'true',
+      ' ',
+      '\n',
+      '"\\n"',
+      '"\\x"',
+      '\u00a0',
+    ];
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom(...parts), { maxLength: 8 }), (some) => {
+        const text = some.join('');
+        expect([text, scanJson(text) === undefined]).toEqual([text, parses(text)]);
+      }),
+      { numRuns: 3000 },
+    );
+    fc.assert(
+      fc.property(fc.jsonValue(), (value) => {
+        expect(scanJson(JSON.stringify(value, null, 1))).toBeUndefined();
+      }),
+    );
+  });
+
+  it('tells the way to every value', () => {
+    fc.assert(
+      fc.property(fc.jsonValue(), (value) => {
+        scanJson(JSON.stringify(value), (way) => {
+          const there = way.reduce<unknown>((at, step) => (at as Record<string, unknown>)[step], value);
+          expect(there).not.toBeUndefined();
+        });
+      }),
+    );
+  });
+
+  it.each([
+    ['[1,\n2', { what: 'EndExpected', line: 2 }],
+    ['{"a"\n1}', { what: 'ColonExpected', line: 2 }],
+    ['{"a":1 "b":2}', { what: 'CommaExpected', line: 1 }],
+    ['{a:1}', { what: 'NameExpected', line: 1 }],
+    ['["a\n"]', { what: 'UnterminatedString', line: 1 }],
+    ['["\t"]', { what: 'InvalidCharacter', line: 1 }],
+    ['"\\q"', { what: 'InvalidEscape', line: 1 }],
+    ['[-]', { what: 'InvalidNumber', line: 1 }],
+    ['01', { what: 'EndExpected', line: 1 }],
+    ['{} {}', { what: 'EndExpected', line: 1 }],
+  ])('%j: %o', (text, fault) => {
+    expect(scanJson(text)).toEqual(fault);
   });
 });

@@ -1,17 +1,13 @@
-import { printParseErrorCode, visit } from 'jsonc-parser';
 import type { z } from 'zod';
 import { Failure } from '#core/failure';
+import { type JsonStep, scanJson } from './scan';
 
 const MAX_LENGTH = 64 << 20;
-/** Lists and objects inside one another. No format here comes near it, and the tokenizer below walks by recursion. */
+/** Lists and objects inside one another; no format here comes near it. */
 const MAX_DEPTH = 64;
-
-const STRICT = { disallowComments: true, allowTrailingComma: false } as const;
 
 /** How a schema is asked to stop at the first element that does not fit: of millions one is enough to refuse the text. */
 const AT_FIRST_FAULT = { abortEarly: true } as z.core.ParseContext<z.core.$ZodIssue>;
-
-type Step = string | number;
 
 /** The line at which lists and objects stand deeper inside one another than anything here needs; undefined where none do. */
 function lineTooDeep(text: string): number | undefined {
@@ -38,61 +34,17 @@ function lineTooDeep(text: string): number | undefined {
   return undefined;
 }
 
-/** Where a text stops being JSON, and why. */
-function firstFault(text: string): { line: number; what: string } {
-  const faults: { line: number; what: string }[] = [];
-  const found = new Error('found');
-  try {
-    visit(
-      text,
-      {
-        onError(error, _offset, _length, startLine) {
-          faults.push({ line: startLine + 1, what: printParseErrorCode(error) });
-          throw found;
-        },
-      },
-      STRICT,
-    );
-  } catch (error) {
-    if (error !== found) throw error;
-  }
-  return faults[0] ?? { line: 1, what: 'ValueExpected' };
-}
-
 /**
  * The line of the value that a path leads to. A value that is missing has no place of its own: the line is then that of the
  * nearest thing that has one.
  */
-function lineOf(text: string, path: readonly Step[]): number {
-  const open: { at: Step }[] = [];
+function lineOf(text: string, path: readonly JsonStep[]): number {
   let nearest = { depth: -1, line: 1 };
-  const see = (_offset: number, _length: number, startLine: number): void => {
-    const onTheWay = open.length <= path.length && open.every(({ at }, i) => at === path[i]);
+  scanJson(text, (way, line) => {
+    if (way.length > path.length || way.length < nearest.depth) return;
     // Of a key that stands twice the later value is the one that was read.
-    if (onTheWay && open.length >= nearest.depth) nearest = { depth: open.length, line: startLine + 1 };
-  };
-  visit(
-    text,
-    {
-      onObjectBegin(offset, length, startLine) {
-        see(offset, length, startLine);
-        open.push({ at: '' });
-      },
-      onObjectProperty: (name) => void (open.at(-1)!.at = name),
-      onObjectEnd: () => void open.pop(),
-      onArrayBegin(offset, length, startLine) {
-        see(offset, length, startLine);
-        open.push({ at: 0 });
-      },
-      onSeparator(sign) {
-        const list = open.at(-1);
-        if (sign === ',' && typeof list?.at === 'number') list.at += 1;
-      },
-      onArrayEnd: () => void open.pop(),
-      onLiteralValue: (_value, offset, length, startLine) => see(offset, length, startLine),
-    },
-    STRICT,
-  );
+    if (way.every((step, i) => step === path[i])) nearest = { depth: way.length, line };
+  });
   return nearest.line;
 }
 
@@ -110,7 +62,7 @@ export function parseJson<Schema extends z.ZodType>(text: string, schema: Schema
   try {
     value = JSON.parse(text);
   } catch (cause) {
-    throw new Failure('json/malformed', { file, ...firstFault(text) }, { cause });
+    throw new Failure('json/malformed', { file, ...(scanJson(text) ?? { what: 'ValueExpected', line: 1 }) }, { cause });
   }
   const result = schema.safeParse(value, AT_FIRST_FAULT);
   if (result.success) return result.data;

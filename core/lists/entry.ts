@@ -27,8 +27,11 @@ const SIGNS: Readonly<Record<string, string>> = { '\\': '\\', n: '\n', r: '\r' }
 /** GNU coreutils writes `\\`, `\n` and `\r` for such characters of a name, and a backslash before the line. */
 const unescaped = (name: string): string => name.replace(/\\([\\nr])/g, (_, letter: string) => SIGNS[letter]!);
 
+/** A longer name is no path of any system; what it would be unescaped does not matter. */
+export const LONGEST_NAME = 10_000;
+
 const withName = (name: string, escaped: boolean): Pick<Entry, 'name' | 'escaped'> =>
-  escaped ? { name: unescaped(name), escaped } : { name };
+  escaped && name.length <= LONGEST_NAME ? { name: unescaped(name), escaped } : { name };
 
 /**
  * `SHA256 (name) = hex`, as BSD and `--tag` write it, and `SHA2-256(name)= hex`, as `openssl dgst` does. Every search goes

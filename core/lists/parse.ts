@@ -1,7 +1,7 @@
 import { Failure } from '#core/failure';
 import { PathSet } from '#core/paths';
 import { shortenMiddle } from '#core/text';
-import { type Entry, entryOf, formOf } from './entry';
+import { type Entry, entryOf, formOf, LONGEST_NAME } from './entry';
 import { type ChecksumKind, kindOfDigest } from './kinds';
 import { linesOf } from './lines';
 
@@ -27,6 +27,7 @@ const MOST_FOUND = 80;
  * was escaped is one of the name's own, and no separator.
  */
 function relative({ name, escaped }: Entry): string {
+  if (name.length > LONGEST_NAME) return name;
   return (escaped ? name : name.replaceAll('\\', '/')).replace(/^(\.\/)+/, '');
 }
 

@@ -56,6 +56,34 @@ function closeFile(open: OpenFile, file: string): ManifestFile {
 /** Elements deeper inside one another than RFC 5854 nests its own, with room for those of others. */
 const MAX_DEPTH = 32;
 
+/** Attributes of one element, and elements below the root that declare a namespace, in a document that is meant well. */
+const MAX_ATTRIBUTES = 64;
+const MAX_NAMESPACES = 10_000;
+/** Characters of a comment, an instruction or a literal section. */
+const MAX_SECTION = 100_000;
+/** How many of these there may be. */
+const MAX_SECTIONS = 100_000;
+
+/**
+ * Refuses a document type, and what begins and does not end soon: the parser holds all of such a section before it tells.
+ * @throws Failure `metalink/malformed`
+ */
+function assertPlainMarkup(text: string, file: string): void {
+  const refuse = (at: number, what: string): never => {
+    const line = 1 + (text.slice(0, at).match(/\n/g)?.length ?? 0);
+    throw new Failure('metalink/malformed', { file, line, what });
+  };
+  const ends = { '<!--': '-->', '<![CDATA[': ']]>', '<?': '?>' };
+  let sections = 0;
+  for (const { 0: start, index } of text.matchAll(/<!--|<!\[CDATA\[|<\?|<!/g)) {
+    if (start === '<!') refuse(index, 'a document type is not accepted');
+    if (++sections > MAX_SECTIONS) refuse(index, `more than ${MAX_SECTIONS} comments and the like`);
+    const end = ends[start as keyof typeof ends];
+    const length = text.slice(index, index + MAX_SECTION).indexOf(end);
+    if (length < 0) refuse(index, `${start} without ${end} within ${MAX_SECTION} characters`);
+  }
+}
+
 /** Elements that mean something here, by the way to them from the root. All others are passed over, with what is in them. */
 const KNOWN = new Set(['file', 'file/size', 'file/hash', 'file/pieces', 'file/pieces/hash']);
 
@@ -70,6 +98,8 @@ class MetalinkReader {
   #passedOver = 0;
   #open: OpenFile | undefined;
   #hashType = '';
+  #attributes = 0;
+  #namespaces = 0;
   #words = '';
 
   constructor(
@@ -97,8 +127,16 @@ class MetalinkReader {
     return hex;
   }
 
-  openElement({ local, uri, attributes }: SaxesTagNS): void {
+  countAttribute(): void {
+    this.#attributes += 1;
+    if (this.#attributes > MAX_ATTRIBUTES) this.refuse(`an element has more than ${MAX_ATTRIBUTES} attributes`);
+  }
+
+  openElement({ local, uri, attributes, ns }: SaxesTagNS): void {
+    this.#attributes = 0;
     this.#depth += 1;
+    if (this.#depth > 1 && ns && Object.keys(ns).length > 0) this.#namespaces += 1;
+    if (this.#namespaces > MAX_NAMESPACES) this.refuse(`more than ${MAX_NAMESPACES} elements declare a namespace`);
     if (this.#depth > MAX_DEPTH) this.refuse(`elements stand more than ${MAX_DEPTH} deep`);
     if (this.#depth === 1) {
       if (local !== 'metalink' || uri !== NAMESPACE) this.refuse(`the root is not a metalink element of ${NAMESPACE}`);
@@ -194,12 +232,13 @@ export function parseMetalink(text: string, build: BuildLabel, depot: DepotId, f
   const parser = new SaxesParser({ xmlns: true });
   const reader = new MetalinkReader(parser, file);
   parser.on('error', (error) => reader.refuse(error.message.replace(/^[\d:\s]+/, '')));
-  parser.on('doctype', () => reader.refuse('a document type is not accepted'));
+  parser.on('attribute', () => reader.countAttribute());
   parser.on('opentag', (tag) => reader.openElement(tag));
   parser.on('text', (words) => reader.text(words));
   parser.on('cdata', (words) => reader.text(words));
   parser.on('closetag', () => reader.closeElement());
   try {
+    assertPlainMarkup(text, file);
     parser.write(text).close();
   } catch (error) {
     if (isFailure(error)) throw error;

@@ -1,5 +1,5 @@
 import { isFailure } from '#core/failure';
-import { digestsInText, parseChecksumList } from '#core/lists';
+import { hasDigest, parseChecksumList } from '#core/lists';
 import { guessColumns, NEEDED_FIELDS } from '#core/tables';
 
 /** What a text is that somebody hands over without a word. */
@@ -7,6 +7,8 @@ export type TextKind = 'metalink' | 'hold-sheet' | 'checksum-list' | 'mod-table'
 
 /** Lines at the head of a text that decide whether it is a checksum list; the rest is read when it is taken over. */
 const TELLING_LINES = 20;
+/** Characters that the heads of a table take at the most. */
+const LONGEST_HEAD = 20_000;
 
 /** Whether a line has the form of an entry; its path may be a bad one. */
 function isEntry(line: string): boolean {
@@ -23,7 +25,8 @@ function isChecksumList(text: string): boolean {
 }
 
 /** Whether the heads of its columns, or the fields of its first object, are those of a table of mods. */
-function isModTable(text: string): boolean {
+function isModTable(whole: string): boolean {
+  const text = whole.slice(0, LONGEST_HEAD);
   const json = /^\[\s*\{([^}]*)/.exec(text);
   const heads = json
     ? [...json[1]!.matchAll(/"([^"]+)"\s*:/g)].map(([, key]) => key!)
@@ -40,11 +43,10 @@ function isModTable(text: string): boolean {
  * that kind: whoever reads it says where the fault is.
  */
 export function kindOfText(text: string): TextKind {
-  const start = text.replace(/^\ufeff?\s*/, '');
+  const start = text.slice(/^\ufeff?\s*/.exec(text)![0].length);
   if (/^<\?xml|^<metalink/.test(start) && /<metalink[\s>]/.test(start.slice(0, 4096))) return 'metalink';
   if (start.startsWith('{') && /"format"\s*:\s*"regressum-hold-sheet"/.test(text)) return 'hold-sheet';
   if (isChecksumList(text)) return 'checksum-list';
   if (isModTable(start)) return 'mod-table';
-  const { digests, mistyped } = digestsInText(text);
-  return digests.length + mistyped.length > 0 ? 'log' : 'unknown';
+  return hasDigest(text) ? 'log' : 'unknown';
 }

@@ -3,5 +3,5 @@ export { mergeMod, saidOfMod } from './merge';
 export { idOfName, nameKey } from './mod-ids';
 export { guessColumns, MOD_FIELDS, modTable, NEEDED_FIELDS, readModTable } from './mod-table';
 export type { AlikeName, ColumnMap, DecidedNames, ModField, ModTable, TableFault, TableRow } from './mod-table';
-export { fromCsvCell, toCsv } from './csv';
+export { CsvFault, csvRows, fromCsvCell, toCsv } from './csv';
 export { type BranchBuild, buildsInRange, parseRange, rangesOfBuilds } from './ranges';

@@ -3,7 +3,15 @@ import { parseJson } from '#core/json';
 import type { TableRow } from './mod-table';
 
 const CellSchema = z.union([z.string(), z.number(), z.null(), z.array(z.union([z.string(), z.number()]))]);
-const RowsSchema = z.array(z.record(z.string(), CellSchema)).max(100_000);
+const MAX_FIELDS = 200;
+/** Counted before a field is looked at: there may be millions. */
+const fewFields = z
+  .unknown()
+  .refine((row) => typeof row !== 'object' || row === null || Object.keys(row).length <= MAX_FIELDS, {
+    message: `has more than ${MAX_FIELDS} fields`,
+    abort: true,
+  });
+const RowsSchema = z.array(fewFields.pipe(z.record(z.string(), CellSchema))).max(100_000);
 
 const cellText = (cell: z.output<typeof CellSchema> | undefined): string =>
   Array.isArray(cell) ? cell.join('; ') : String(cell ?? '');

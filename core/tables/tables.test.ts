@@ -6,6 +6,7 @@ import { failureCode } from '../testing/digest';
 import { builds, catalogueOf, type ReleaseSketch } from '../testing/mods';
 import {
   buildsInRange,
+  csvRows,
   fromCsvCell,
   guessColumns,
   idOfName,
@@ -304,11 +305,25 @@ describe('CSV', () => {
     const { default: Papa } = await import('papaparse');
     fc.assert(
       fc.property(fc.array(fc.array(cell, { minLength: 2, maxLength: 2 }), { minLength: 1 }), (rows) => {
-        const { data } = Papa.parse<string[]>(toCsv(['a', 'b'], rows).replace(/\r\n$/, ''));
+        const text = toCsv(['a', 'b'], rows);
+        const { data } = Papa.parse<string[]>(text.replace(/\r\n$/, ''), { delimiter: ',', newline: '\r\n' });
+        expect([...csvRows(text, ',', 10)].map(({ cells }) => cells)).toEqual(data);
         expect(data.slice(1).map((row) => row.map(fromCsvCell))).toEqual(rows);
         for (const text of data.flat()) expect(text).not.toMatch(/^[=+\-@\t\r\n＝＋－＠]/);
       }),
     );
+  });
+
+  it('is read by any separator and line end, with the line of each row', () => {
+    const rows = [...csvRows('a;b\r\n"x\ny";1\r\n;\n"p""q"', ';', 10)];
+    expect(rows).toEqual([
+      { line: 1, cells: ['a', 'b'] },
+      { line: 2, cells: ['x\ny', '1'] },
+      { line: 4, cells: ['', ''] },
+      { line: 5, cells: ['p"q'] },
+    ]);
+    for (const text of ['"a', 'a,"b"c', '"a"" ,']) expect(() => [...csvRows(text, ',', 10)]).toThrow('quotation mark');
+    expect([...csvRows(',,,,', ',', 2)][0]!.cells).toHaveLength(3);
   });
 
   it('leaves numbers and plain text as they are', () => {

@@ -1,4 +1,4 @@
-import { Failure, type FailureCode, failureToWire, isFailure } from '#core/failure';
+import { Failure, type FailureCode, failureToWire, isFailure, type WireFailure } from '#core/failure';
 
 const STATUS: Partial<Record<FailureCode, number>> = {
   'service/sign-in-needed': 401,
@@ -21,7 +21,9 @@ const STATUS: Partial<Record<FailureCode, number>> = {
 /** A failure as a response: its wire form as JSON, with the status that fits its code. */
 export function failureResponse(error: unknown): Response {
   if (isFailure(error)) {
-    const response = Response.json(failureToWire(error), { status: STATUS[error.code] ?? 400 });
+    // The cause tells of the inside, such as where on the disk something lies.
+    const wire: WireFailure = { code: error.code, facts: error.facts };
+    const response = Response.json(wire, { status: STATUS[error.code] ?? 400 });
     if (error.code === 'request/method') response.headers.set('Allow', String(error.facts.expected));
     return response;
   }

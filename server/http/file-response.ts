@@ -22,13 +22,20 @@ type Part = ByteRange | string;
 function streamOf(file: ServedFile, parts: readonly Part[]): ReadableStream<Uint8Array> {
   const encoder = new TextEncoder();
   let [part, at] = [0, 0];
-  const end = (): void => file.close?.();
+  let reading: Promise<unknown> = Promise.resolve();
+  let isClosed = false;
+  /** What is being read is read to its end first: a descriptor that is closed meanwhile may be another file's by then. */
+  const end = async (): Promise<void> => {
+    await reading.catch(() => undefined);
+    if (!isClosed) file.close?.();
+    isClosed = true;
+  };
   return new ReadableStream<Uint8Array>(
     {
       async pull(controller) {
         const now = parts[part];
         if (now === undefined) {
-          end();
+          await end();
           controller.close();
           return;
         }
@@ -39,12 +46,15 @@ function streamOf(file: ServedFile, parts: readonly Part[]): ReadableStream<Uint
         }
         const start = now.start + at;
         try {
-          const bytes = await file.read(start, Math.min(now.end, start + CHUNK));
+          const read = Promise.resolve(file.read(start, Math.min(now.end, start + CHUNK)));
+          reading = read;
+          const bytes = await read;
+          if (isClosed) return;
           at += bytes.length;
           if (start + bytes.length >= now.end) [part, at] = [part + 1, 0];
           controller.enqueue(bytes);
         } catch (error) {
-          end();
+          await end();
           throw error;
         }
       },

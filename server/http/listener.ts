@@ -1,4 +1,5 @@
 import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
+import type { Socket } from 'node:net';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream as NodeStream } from 'node:stream/web';
@@ -43,7 +44,7 @@ async function send(message: IncomingMessage, answer: ServerResponse, response: 
     await pipeline(Readable.fromWeb(response.body as NodeStream), answer).catch(() => answer.destroy());
   }
   // A client that goes on sending what nobody reads is not listened to.
-  if (!message.complete) message.socket.destroySoon();
+  if (!message.complete) (message.socket as Socket | null)?.destroySoon();
 }
 
 /** Serves a handler of requests through Node's server; whatever it throws becomes an answer. */

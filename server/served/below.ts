@@ -94,7 +94,7 @@ export function assertRootInPlace(root: HeldRoot): void {
  */
 export function partsBelow(path: string): string[] {
   const parts = path === '' ? [] : path.split('/');
-   
+
   const isBad = (part: string): boolean => part === '' || part === '.' || part === '..' || /[\0\\]/.test(part);
   if (parts.some(isBad)) throw new Failure('served/outside', { path });
   return parts;

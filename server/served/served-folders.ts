@@ -82,7 +82,8 @@ function servedFile({ fd, size, etag }: Results['open'], path: string): ServedFi
       if (bytesRead === 0) throw new Failure('folder/changed-meanwhile', { path });
       return chunk.subarray(0, bytesRead);
     },
-    close: () => close(fd),
+    // Without a callback, a failure to close would end the process.
+    close: () => close(fd, () => undefined),
   };
 }
 

@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { chmodSync, mkdirSync, mkdtempSync, realpathSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, realpathSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
@@ -141,14 +141,6 @@ describe('what is no plain file', () => {
     const outcomes = await folder.hash(files, new AbortController().signal, () => undefined);
     expect(outcomes).toMatchObject([{ code: 'folder/not-a-file' }, { size: 1 }]);
     vi.unstubAllGlobals();
-  });
-
-  it.skipIf(process.getuid?.() === 0)('and a folder that may not be read is told, not passed over', async () => {
-    put('games/shut/inner/a', 'a');
-    chmodSync(join(root, 'shut/inner'), 0);
-    const listed = await (await ask(`list?${new URLSearchParams({ root, folder: 'shut' })}`)).text();
-    chmodSync(join(root, 'shut/inner'), 0o755);
-    expect(JSON.parse(listed)).toEqual({ path: 'inner', code: 'folder/no-permission' });
   });
 });
 

@@ -1,36 +1,39 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:http';
-import { type AddressInfo, createConnection } from 'node:net';
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createConnection } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
+import { createInterface } from 'node:readline';
 import { bundle } from '../../scripts/bundle.mjs';
-import { createApp, type Settings } from '../app';
-import { listener } from '../http/listener';
-import { FolderThreads } from '../served/folder-threads';
+import type { Settings } from '../app';
 
 export interface RunningServer {
   /** `http://127.0.0.1:port` */
   readonly base: string;
   /** Sends bytes as they are, and gives what comes back until the connection ends or nothing more comes. */
-  raw(text: string | Uint8Array): Promise<string>;
+  raw(text: string | Uint8Array, quietMs?: number): Promise<string>;
+  /** Bytes of memory in use; `most` since the last time that it was asked. */
+  memory(): { now: number; most: number };
   close(): Promise<void>;
 }
 
-const QUIET_MS = 400;
-
-/** The server as it runs, without pages, on a port of its own. */
+/** The server as it runs, without pages, in a process and on a port of its own. */
 export async function startServer(settings: Settings): Promise<RunningServer> {
-  const folder = mkdtempSync(join(tmpdir(), 'regressum-thread-'));
-  const file = join(folder, 'folder-thread.mjs');
-  writeFileSync(file, await bundle('server/served/folder-thread.ts', { forNode: true }));
-  const threads = new FolderThreads(pathToFileURL(file));
-  const server = createServer(listener(createApp(settings, threads)));
-  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-  const { port } = server.address() as AddressInfo;
+  const folder = mkdtempSync(join(tmpdir(), 'regressum-server-'));
+  const [file, thread] = [join(folder, 'serve.mjs'), join(folder, 'folder-thread.mjs')];
+  writeFileSync(file, await bundle('server/testing/serve.ts', { forNode: true }));
+  writeFileSync(thread, await bundle('server/served/folder-thread.ts', { forNode: true }));
+  const child = spawn(process.execPath, [file, thread, JSON.stringify(settings)], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  const [line] = (await once(createInterface(child.stdout), 'line')) as [string];
+  const port = Number(line);
+  const status = (name: string): number =>
+    1024 * Number(new RegExp(`${name}:\\s+(\\d+)`).exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))?.[1]);
   return {
     base: `http://127.0.0.1:${port}`,
-    raw: (text) =>
+    raw: (text, quietMs = 300) =>
       new Promise((resolve, reject) => {
         const socket = createConnection(port, '127.0.0.1');
         const parts: Buffer[] = [];
@@ -38,7 +41,7 @@ export async function startServer(settings: Settings): Promise<RunningServer> {
           socket.destroy();
           resolve(Buffer.concat(parts).toString('latin1'));
         };
-        socket.setTimeout(QUIET_MS, end);
+        socket.setTimeout(quietMs, end);
         socket.on('data', (data) => parts.push(data));
         socket.on('end', end);
         socket.on('error', (error: NodeJS.ErrnoException) =>
@@ -46,10 +49,15 @@ export async function startServer(settings: Settings): Promise<RunningServer> {
         );
         socket.write(text);
       }),
+    memory() {
+      const used = { now: status('VmRSS'), most: status('VmHWM') };
+      // Linux begins anew with the most.
+      writeFileSync(`/proc/${child.pid}/clear_refs`, '5');
+      return used;
+    },
     async close() {
-      server.closeAllConnections();
-      await new Promise((resolve) => server.close(resolve));
-      await threads.close();
+      child.kill('SIGKILL');
+      await once(child, 'exit');
       rmSync(folder, { recursive: true });
     },
   };

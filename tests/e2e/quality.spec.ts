@@ -1,3 +1,4 @@
+import { gzipSync } from 'node:zlib';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page } from '@playwright/test';
 import { choose, open } from './demo-way';
@@ -75,9 +76,9 @@ test('scripts run only with the page’s own nonce, and the first page’s scrip
   for (const [, attributes] of inline) expect(attributes).toContain(`nonce="${nonce}"`);
 
   const sizes: Promise<number>[] = [];
-  page.on('requestfinished', (request) => {
-    if (request.resourceType() !== 'script') return;
-    sizes.push(request.sizes().then(({ responseBodySize }) => responseBodySize));
+  page.on('response', (response) => {
+    if (response.request().resourceType() === 'script')
+      sizes.push(response.body().then((body) => gzipSync(body).length));
   });
   await page.goto('/');
   await expect(page.getByText(/Regressum/).first()).toBeVisible();

@@ -67,7 +67,7 @@ export function Export(what: Shown) {
           The {count(shown.length)} shown as a checksum list
         </Menu.Item>
         <Menu.Item onClick={() => void saveList(install, 'gnu')}>The folder as a checksum list</Menu.Item>
-        <Menu.Item onClick={() => void saveList(install, 'bsd')}>The folder as a checksum list, tagged (BSD)</Menu.Item>
+        <Menu.Item onClick={() => void saveList(install, 'bsd')}>The folder as a tagged (BSD) list</Menu.Item>
         {view.likeliest && (
           <Menu.Item onClick={() => void saveMetalink(what)}>{view.likeliest} as it should be, as Metalink</Menu.Item>
         )}

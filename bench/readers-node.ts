@@ -1,0 +1,66 @@
+import { hash } from 'node:crypto';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { HOSTILE } from '../core/testing/hostile';
+import { isFailure } from '#core/failure';
+import { READERS } from '~/reckoning/readers';
+import { decodeText } from '~/services/text-file';
+
+/* A process that lets one reader read. See readers.mjs. */
+
+export const readers = Object.keys(READERS);
+
+/** Megabytes of memory, now or at the most since the last time that it was asked. */
+function memory(name: 'VmRSS' | 'VmHWM'): number {
+  const found = new RegExp(`${name}:\\s+(\\d+)`).exec(readFileSync('/proc/self/status', 'utf8'));
+  return Number(found?.[1]) / 1000;
+}
+
+async function measure(read: (text: string) => unknown, text: string) {
+  (globalThis as { gc?: () => void }).gc?.();
+  const before = memory('VmRSS');
+  writeFileSync('/proc/self/clear_refs', '5');
+  const start = performance.now();
+  let outcome = 'read';
+  try {
+    await read(text);
+  } catch (error) {
+    outcome = isFailure(error) ? error.code : `NOT BY NAME: ${error}`;
+  }
+  const seconds = (performance.now() - start) / 1000;
+  const MB = memory('VmHWM') - before;
+  const began = performance.now();
+  hash('sha256', text);
+  return { seconds, MB, outcome, timesSha256: seconds / ((performance.now() - began) / 1000) };
+}
+
+const digits = (n: number): number => Number(n.toFixed(2));
+
+async function main([reader = '', first, ...rest]: string[]): Promise<void> {
+  const read = READERS[reader]!;
+  const texts =
+    first === '--size'
+      ? Object.entries(HOSTILE).map(([name, make]) => [name, () => make(Number(rest[0]))] as const)
+      : [first!, ...rest].map((path) => [path, () => decodeText(readFileSync(path), path)] as const);
+  const all = [];
+  for (const [name, make] of texts) {
+    const result = await measure(read, make());
+    all.push({ name, ...result });
+    if (process.env.EACH) console.error(reader, name, digits(result.seconds), Math.round(result.MB), result.outcome);
+  }
+  const slowest = all.toSorted((a, b) => b.seconds - a.seconds)[0]!;
+  const largest = all.toSorted((a, b) => b.MB - a.MB)[0]!;
+  const line = {
+    bench: 'readers',
+    reader,
+    texts: all.length,
+    seconds: digits(slowest.seconds),
+    timesSha256: digits(slowest.timesSha256),
+    slowest: slowest.name,
+    MB: Math.round(largest.MB),
+    largest: largest.name,
+    notByName: all.filter(({ outcome }) => outcome.startsWith('NOT')).length,
+  };
+  console.log(JSON.stringify(line));
+}
+
+if (process.argv[2] !== undefined && READERS[process.argv[2]]) await main(process.argv.slice(2));

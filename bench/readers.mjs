@@ -1,0 +1,28 @@
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { bundle } from '../scripts/bundle.mjs';
+
+/*
+ * node bench/readers.mjs [MB | FILE...]
+ * Lets every reader read hostile texts of MB (10) megabytes, or the files of the caller. Each reader has a process of its
+ * own; memory is what it took at the most above what the text and the process took before. The reference is the SHA-256 of
+ * the same text by the same process. Prints one line of JSON a reader, with the text that took longest and the one that
+ * took most memory.
+ */
+const [first = '10', ...more] = process.argv.slice(2);
+const isSize = /^[\d.]+$/.test(first);
+const work = mkdtempSync(join(tmpdir(), 'regressum-readers-'));
+try {
+  const module = join(work, 'readers-node.mjs');
+  writeFileSync(module, await bundle('bench/readers-node.ts', { forNode: true }));
+  const { readers } = await import(module);
+  for (const reader of readers) {
+    const texts = isSize ? ['--size', String(Number(first) * 1e6)] : [first, ...more];
+    const { status } = spawnSync(process.execPath, ['--expose-gc', module, reader, ...texts], { stdio: 'inherit' });
+    if (status !== 0) throw new Error(`${reader} ended with ${status}`);
+  }
+} finally {
+  rmSync(work, { recursive: true });
+}
