@@ -10,7 +10,7 @@ export const GAME: DepotIndex['game'] = {
     modsFolder: 'mods',
     loadOrder: 'mods/load-order.txt',
     own: [
-      { folder: 'saves', kind: 'saves' },
+      { folder: 'saves', kind: 'saves', buildAfter: 'FERRYWAKE SAVE ' },
       { folder: 'player/liveries', kind: 'content' },
       { folder: 'player', kind: 'settings' },
     ],

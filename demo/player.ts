@@ -32,6 +32,11 @@ const UPDATED: Record<string, string> = {
 };
 const LAST_GOOD = 3;
 
+const DAY = 86_400_000;
+/** The build came in the night after it was out; the evening before, the player still played 2.9.4. */
+const THAT_NIGHT = Date.parse(`${BUILDS[7].date}T23:10:00Z`);
+const LAST_EVENING = THAT_NIGHT - 5 * 3_600_000;
+
 /** The release of each mod that lies in the player's folder at the start. */
 export const INSTALLED_RELEASES: ReadonlyMap<ModId, string> = new Map(
   installedMods.map(({ id, releases }) => {
@@ -42,6 +47,8 @@ export const INSTALLED_RELEASES: ReadonlyMap<ModId, string> = new Map(
 
 export interface PlayerFile {
   readonly path: string;
+  /** When the player last wrote it, in milliseconds since 1970. */
+  readonly modified: number;
   readonly bytes: () => Uint8Array<ArrayBuffer>;
 }
 
@@ -57,12 +64,16 @@ export function playerFiles(seed: number, world: DemoWorld): PlayerFile[] {
     const sketch = MODS.find((mod) => mod.id === id)!;
     for (const path of modPaths(sketch.kind, id, version)) {
       const tooDeep = id === 'reed-banks' ? path.replace('mods/reed-banks/', 'mods/reed-banks/reed-banks/') : path;
-      files.push({ path: tooDeep, bytes: () => modFileBytes(seed, id, version, path) });
+      files.push({ path: tooDeep, modified: THAT_NIGHT, bytes: () => modFileBytes(seed, id, version, path) });
     }
   }
   const oldArchive = 'mods/bell-buoys/bell-buoys-1.0.fwm';
-  files.push({ path: oldArchive, bytes: () => modFileBytes(seed, 'bell-buoys', '1.0', oldArchive) });
-  files.push({ path: 'mods/load-order.txt', bytes: () => new Uint8Array(0) });
+  files.push({
+    path: oldArchive,
+    modified: LAST_EVENING,
+    bytes: () => modFileBytes(seed, 'bell-buoys', '1.0', oldArchive),
+  });
+  files.push({ path: 'mods/load-order.txt', modified: THAT_NIGHT, bytes: () => new Uint8Array(0) });
   for (let i = 1; i <= 6; i++) {
     const path = `saves/voyage-${i}.fws`;
     const bytes = (): Uint8Array<ArrayBuffer> => {
@@ -71,10 +82,10 @@ export function playerFiles(seed: number, world: DemoWorld): PlayerFile[] {
       save.set(new TextEncoder().encode('FERRYWAKE SAVE 2.9.4\n'));
       return save;
     };
-    files.push({ path, bytes });
+    files.push({ path, modified: LAST_EVENING - (6 - i) * DAY, bytes });
   }
   const settings = '[player]\nname = Ferryhand\nlanguage = en\nlantern_brightness = 70\n';
-  files.push({ path: 'player/settings.ini', bytes: () => new TextEncoder().encode(settings) });
+  files.push({ path: 'player/settings.ini', modified: LAST_EVENING, bytes: () => new TextEncoder().encode(settings) });
   for (const name of ['heron-blue', 'old-lamplighter']) {
     const path = `player/liveries/${name}.fwl`;
     const bytes = (): Uint8Array<ArrayBuffer> => {
@@ -82,7 +93,7 @@ export function playerFiles(seed: number, world: DemoWorld): PlayerFile[] {
       streamBytes(seedFor(seed, path), 0, livery);
       return livery;
     };
-    files.push({ path, bytes });
+    files.push({ path, modified: LAST_EVENING - 30 * DAY, bytes });
   }
   return [...files, ...abortedAttempt(world)];
 }
@@ -109,6 +120,6 @@ function abortedAttempt(world: DemoWorld): PlayerFile[] {
   );
   const sound = oldFiles.find(({ path }) => path.startsWith('sounds/'));
   return [table, sound].flatMap((file) =>
-    file ? [{ path: file.path, bytes: () => world.read(old, core, file.path) }] : [],
+    file ? [{ path: file.path, modified: THAT_NIGHT, bytes: () => world.read(old, core, file.path) }] : [],
   );
 }

@@ -25,16 +25,16 @@ const stage = async (name) => {
 };
 
 await page.goto(`${base}/`);
-await button(/Hash every file/).waitFor();
+await button(/Check every file/).waitFor();
 await take('survey-before');
 await button('Take a quick look').click();
 await page.getByRole('heading', { name: 'This looks like 3.1.1' }).waitFor();
 await take('survey-quick-look');
 await page.getByRole('link', { name: 'Ferrywake', exact: true }).click();
-await page.getByRole('heading', { name: 'Bring in a folder' }).waitFor();
+await page.getByRole('heading', { name: 'Add a folder' }).waitFor();
 await take('folders');
 await stage('Survey');
-await button(/Hash every file/).click();
+await button(/Check every file/).click();
 await page.getByRole('region', { name: 'Files' }).waitFor();
 await page
   .getByRole('group', { name: /by bytes/ })
@@ -47,14 +47,14 @@ await page
   .fill(
     `[towline] unknown program "bin/ferrywake.prog"\n[towline] SHA-256 of bin/ferrywake.prog: ${'5d3e90c1'.repeat(8)}\n`,
   );
-await button('Find the checksums').click();
-await page.getByText('known to nobody', { exact: true }).waitFor();
-await page.getByLabel(/^Put the chosen ones/).fill('3.1.1 of the disc');
+await button('Find checksums').click();
+await page.getByText('unknown', { exact: true }).waitFor();
+await page.getByLabel(/^Label for the selected/).fill('3.1.1 of the disc');
 await take('log');
 await stage('Choose');
 await page.getByRole('link', { name: /^3\.1\.1, / }).click();
 await take('choose-dark', 'dark');
-await page.getByRole('link', { name: 'Bring mods in' }).click();
+await page.getByRole('link', { name: 'Add mods' }).click();
 await page
   .getByLabel('or paste it')
   .fill(
@@ -70,15 +70,15 @@ await page.getByRole('heading', { name: 'pasted table' }).waitFor();
 await take('mods');
 await stage('Choose');
 await page.getByRole('link', { name: /^2\.9\.4, / }).click();
-await button('Make 2.9.4 the target').click();
-await button('2.9.4 is the target').waitFor();
+await button('Select build 2.9.4').click();
+await button('Build 2.9.4 is selected').waitFor();
 await page.getByRole('link', { name: /^Honest fuel/ }).click();
 await page.getByText('Evidence at 2.9.4').waitFor();
 await take('choose');
 await stage('Fetch');
 await page.getByLabel(/^Name/).fill('ferryhand');
 await page.getByLabel(/^Passphrase/).fill('lantern-over-water');
-await button('Ask for a one-time code').click();
+await button('Request a one-time code').click();
 await button('Stand-ins').click();
 const code = page.getByTestId('one-time-code');
 await code.filter({ hasText: /\d{6}/ }).waitFor();
@@ -86,26 +86,26 @@ await page.getByRole('textbox', { name: /^One-time code/ }).fill(await code.text
 await take('fetch-sign-in');
 await button('Sign in with this code').click();
 await page.getByText('as ferryhand.').waitFor();
-await page.getByLabel(/^Each answer waits/).fill('250');
-await page.getByText('The depot service now behaves so.').waitFor();
+await page.getByLabel(/^Delay each answer/).fill('250');
+await page.getByText('Settings applied.').waitFor();
 await button('Close the stand-ins').click();
 await button(/^Fetch [\d.]+ .?B of/).click();
 await page.waitForTimeout(4000);
 await take('fetch');
-await page.getByText(/Every byte of .* is on this disk/).waitFor();
+await page.getByText(/Everything for .* is on this disk/).waitFor();
 await stage('Assemble');
 await button(/^Lay down/).waitFor();
 await take('assemble', 'dark');
 await button(/^Lay down/).click();
-await page.getByText('lies here as it should').waitFor();
-await button('Start the game and see').click();
+await page.getByText('in place, byte for byte').waitFor();
+await button('Start the game').click();
 await page.getByText(/Title screen/).waitFor();
 await take('assemble-done');
 await stage('Hold');
 await button(/^Hold 2/).click();
 await page.getByText('Nothing has drifted.').waitFor();
 await take('hold');
-await button(/^Let 2\.9\.4 go/).click();
+await button(/^Release the hold on 2\.9\.4/).click();
 await page.getByText('Not held').first().waitFor();
 await button('Stand-ins').click();
 await button('Release 3.2.0 on main').click();

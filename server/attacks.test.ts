@@ -261,7 +261,7 @@ describe('bodies', () => {
       'json/does-not-fit',
     ],
     ['/stand-ins/game/start', JSON.stringify({ files: [], loadOrder: 'x'.repeat(1_000_001) }), 'json/does-not-fit'],
-    ['/stand-ins/game/start', `{"files":[${'0,'.repeat(3_000_000)}0],"loadOrder":""}`, 'json/does-not-fit'],
+    ['/stand-ins/game/start', `{"files":[${'0,'.repeat(900_000)}0],"loadOrder":""}`, 'json/does-not-fit'],
   ])('to %s: %#', async (path, body, code) => {
     expect(await refused(await post(path, body))).toBe(code);
   });
@@ -282,7 +282,7 @@ describe('bodies', () => {
   });
 
   it('of a start of the game with many files and lines take no time by their product', async () => {
-    const files = Array.from({ length: 40_000 }, (_, i) => ({ path: `mods/m${i}/a`, key: `1:${i}` }));
+    const files = Array.from({ length: 10_000 }, (_, i) => ({ path: `mods/m${i}/a`, key: `1:${i}` }));
     const loadOrder = Array.from({ length: 120_000 }, (_, i) => `m${i}`).join('\n');
     const began = performance.now();
     expect((await post('/stand-ins/game/start', { files, loadOrder })).status).toBe(200);

@@ -156,8 +156,8 @@ function Folded({ column }: { column: BuildColumn }) {
       type="button"
       id={`build-${column[0]}`}
       className={styles.folded}
-      title={`${column[0]} to ${column.at(-1)}: nothing speaks of them`}
-      aria-label={`Unfold ${counted(column.length, 'build')}, ${column[0]} to ${column.at(-1)}, that nothing speaks of`}
+      title={`${column[0]} to ${column.at(-1)}: not used by your mods`}
+      aria-label={`Unfold ${counted(column.length, 'build')}, ${column[0]} to ${column.at(-1)}`}
       onClick={() => address.set({ unfold: '1' })}
     >
       <span>{column.length}</span>
@@ -170,7 +170,7 @@ function Install({ view }: { view: FrameView }) {
   return (
     <div className={styles.install}>
       <div>
-        <Link to={`/${install.id}/folders`} title="All folders, and bringing in another" className={styles.folder}>
+        <Link to={`/${install.id}/folders`} title="All folders; add another" className={styles.folder}>
           <strong>{install.title}</strong>
         </Link>{' '}
         <span className="quiet">· {placeWords(install.place)}</span>
@@ -190,7 +190,7 @@ function Install({ view }: { view: FrameView }) {
           ) : null}
           , {held ? 'held' : 'not held'}
           <div className="quiet">
-            looked at <Ago at={survey.at} />
+            checked <Ago at={survey.at} />
             {!survey.fresh && ', changed since'}
           </div>
         </div>
@@ -204,7 +204,7 @@ function Install({ view }: { view: FrameView }) {
           )}
           <div className="quiet">
             {lookedAt === undefined ? (
-              'not looked at yet'
+              'not checked yet'
             ) : (
               <>
                 quick look <Ago at={lookedAt} />
@@ -225,10 +225,10 @@ function Legend({ view, mods }: { view: FrameView; mods: number }) {
   const head = held
     ? `Held at ${held.build}`
     : going
-      ? `Going ${going} ${counted(Math.abs(steps), 'build')}`
+      ? `${counted(Math.abs(steps), 'build')} ${going}`
       : install.target
-        ? `At the target, ${install.target.build}`
-        : 'No target chosen yet';
+        ? `At the target build ${install.target.build}`
+        : 'No target selected';
   return (
     <div className={styles.legend}>
       <strong>{head}</strong>
@@ -244,7 +244,7 @@ function Legend({ view, mods }: { view: FrameView; mods: number }) {
         </span>{' '}
         held
       </span>
-      <span>bars: mods of yours that run, of {mods}</span>
+      <span>bars: how many of your {mods} mods run</span>
     </div>
   );
 }

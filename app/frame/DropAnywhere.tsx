@@ -48,7 +48,7 @@ export function DropAnywhere({ install }: { install: Install }) {
 
   return (
     <>
-      {over && <div className={styles.dropHere}>Let go: Regressum finds out what it is</div>}
+      {over && <div className={styles.dropHere}>Drop to identify</div>}
       {shown && (
         <Suspense>
           <DroppedDialog key={shown.finding?.title} {...shown} onClose={() => setShown(undefined)} />

@@ -34,7 +34,7 @@ export default function DroppedDialog({
   }
 
   return (
-    <Modal opened onClose={onClose} title={finding?.title ?? (failure ? 'It cannot be read' : 'Looking at it')}>
+    <Modal opened onClose={onClose} title={finding?.title ?? (failure ? 'Cannot be read' : 'Identifying')}>
       {finding && <p>{finding.says}</p>}
       {failure && <Notice tone="wrong">{failure}</Notice>}
       <Buttons>
@@ -44,7 +44,7 @@ export default function DroppedDialog({
           </Button>
         )}
         <Button variant="default" onClick={onClose}>
-          {finding?.run ? 'Leave it' : 'Close'}
+          {finding?.run ? 'Cancel' : 'Close'}
         </Button>
       </Buttons>
     </Modal>

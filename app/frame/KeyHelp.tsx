@@ -4,9 +4,9 @@ import { STAGES } from './stages';
 const WORDS: readonly (readonly [string, string])[] = [
   ...STAGES.map(({ key, title }) => [key.toUpperCase(), `Open ${title}`] as const),
   ['T', 'Open or close the stand-ins'],
-  ['J, K', 'Down and up the list; Enter opens'],
+  ['J, K', 'Move down or up the list; Enter opens'],
   ['/', 'Filter the list'],
-  ['B', 'To the build line; left and right choose a build'],
+  ['B', 'Go to the build line; left and right select a build'],
   ['Ctrl K', 'Find a command'],
   ['?', 'Show these keys'],
 ];

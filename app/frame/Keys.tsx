@@ -19,7 +19,17 @@ const Palette = lazy(() => import('./Palette'));
  * The keyboard's way through everything; the page that explains it and the palette are loaded when first asked for.
  * @param asked how often the palette was asked for
  */
-export function Keys({ view, asked, ask }: { view: FrameView; asked: number; ask: () => void }) {
+export function Keys({
+  view,
+  asked,
+  ask,
+  showStanding,
+}: {
+  view: FrameView;
+  asked: number;
+  ask: () => void;
+  showStanding: () => void;
+}) {
   const install = view.install.id;
   const navigate = useNavigate();
   const address = useAddress();
@@ -41,7 +51,7 @@ export function Keys({ view, asked, ask }: { view: FrameView; asked: number; ask
   return (
     <Suspense>
       {open && <KeyHelp open={open} close={close} />}
-      {asked > 0 && <Palette view={view} asked={asked} />}
+      {asked > 0 && <Palette view={view} asked={asked} showStanding={showStanding} />}
     </Suspense>
   );
 }

@@ -4,20 +4,20 @@ import { Empty } from '~/parts/parts';
 import { placeWords } from '~/parts/place-words';
 import type { Install } from '~/store/records';
 
-/** In place of the stages that change a folder, where the folder can only be looked at. */
+/** In place of the stages that change a folder, where the folder is read-only here. */
 export function LookOnly({ install }: { install: Install }) {
   return (
     <main>
       <Empty
-        title={`${install.folder} can only be looked at`}
+        title={`${install.folder} is read-only here`}
         action={
           <Button component={Link} to={`/${install.id}/survey`}>
             Survey {install.folder}
           </Button>
         }
       >
-        It is a {placeWords(install.place)}: Regressum reads it, and tells what it is and which build your mods support.
-        Fetching into it, laying down and holding work on the browser disk only, for now.
+        This folder ({placeWords(install.place)}) can be checked and compared. Fetching, laying down and holding work on
+        the browser disk only, for now.
       </Empty>
     </main>
   );

@@ -9,7 +9,15 @@ import type { FrameView } from '~/reckoning/views';
 import { STAGES } from './stages';
 
 /** Everything that can be done from anywhere, by name. */
-export default function Palette({ view, asked }: { view: FrameView; asked: number }) {
+export default function Palette({
+  view,
+  asked,
+  showStanding,
+}: {
+  view: FrameView;
+  asked: number;
+  showStanding: () => void;
+}) {
   // Mounted at the first asking, so that its code is loaded only then; each later asking opens it again.
   useEffect(() => spotlight.open(), [asked]);
   const navigate = useNavigate();
@@ -24,31 +32,32 @@ export default function Palette({ view, asked }: { view: FrameView; asked: numbe
   });
   const actions = [
     ...STAGES.map((stage) => action(`Open ${stage.title}`, () => navigate(`/${id}/${stage.id}`))),
-    action('Survey the folder', () => jobs.start('survey', id), 'Hash every file and hold it against all known builds'),
+    action('Check every file', () => jobs.start('survey', id), 'Read every file and compare it with all known builds'),
     action(
       'Start the game',
       () => jobs.start('start', id),
-      'See whether it reaches its title screen, and which mods load',
+      'See whether it reaches the title screen, and which mods load',
     ),
-    action('Bring mods in', () => navigate(`/${id}/mods`), 'From the folder, a table, the catalogue, a sheet, by hand'),
-    action('Bring in a folder', () => navigate(`/${id}/folders`)),
-    action('Compare the checksums of a log', () => navigate(`/${id}/log`)),
+    action('Where things stand', showStanding, 'What is held, what has drifted, what came out, what waits'),
+    action('Add mods', () => navigate(`/${id}/mods`), 'From the folder, a table, the catalogue, a sheet, by hand'),
+    action('Add a folder', () => navigate(`/${id}/folders`)),
+    action('Compare checksums in a log', () => navigate(`/${id}/log`)),
     action('Open the stand-ins', () => address.set({ panel: 'stand-ins' })),
     ...view.builds.map(({ label, running }) =>
       action(
-        `Speak of build ${label}`,
+        `Select build ${label}`,
         () => address.set({ build: label }),
         running === undefined ? '' : `${running} mods run`,
       ),
     ),
     action('Light', () => setColorScheme('light')),
     action('Dark', () => setColorScheme('dark')),
-    action('As the system has it', () => setColorScheme('auto')),
+    action('Match system', () => setColorScheme('auto')),
   ];
   return (
     <Spotlight
       actions={actions}
-      nothingFound="No command of this name"
+      nothingFound="No such command"
       searchProps={{ placeholder: 'Find a command', 'aria-label': 'Find a command' }}
       shortcut={null}
     />

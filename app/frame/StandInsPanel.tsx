@@ -71,23 +71,18 @@ export default function StandInsPanel({ install }: { install: Install }) {
   if (!state)
     return (
       <aside className={styles.panel} aria-label="Stand-ins">
-        The stand-ins do not answer.
+        The stand-ins are not responding.
       </aside>
     );
   const { faults } = state;
   // The made-up storefront and the others have hands on the browser disk alone.
   const reachesFolder = install.place.kind === 'browser-disk';
   const setFault = (name: keyof typeof faults, value: number): void =>
-    void act(
-      { do: 'set-faults', faults: { ...faults, [name]: Math.round(value) } },
-      'The depot service now behaves so.',
-    );
+    void act({ do: 'set-faults', faults: { ...faults, [name]: Math.round(value) } }, 'Settings applied.');
   return (
     <aside className={styles.panel} aria-label="Stand-ins">
       <h2>Stand-ins</h2>
-      <p className="quiet">
-        The made-up outside world of this demo. None of it is real, all of it answers from real bytes.
-      </p>
+      <p className="quiet">The made-up outside world of this demo. Everything answers from real bytes.</p>
       {word && <Notice>{word}</Notice>}
       <h3>Account at the depot service</h3>
       <Pairs
@@ -111,7 +106,7 @@ export default function StandInsPanel({ install }: { install: Install }) {
       </Button>
       <h3>Depot service</h3>
       <NumberInput
-        label="Each answer waits (milliseconds)"
+        label="Delay each answer (milliseconds)"
         min={0}
         max={10000}
         step={50}
@@ -119,14 +114,14 @@ export default function StandInsPanel({ install }: { install: Install }) {
         onChange={(value) => setFault('delayMs', Number(value))}
       />
       <NumberInput
-        label="Every how many-th file fails (0: none)"
+        label="Fail every nth file (0: none)"
         min={0}
         max={1000}
         value={faults.failEvery}
         onChange={(value) => setFault('failEvery', Number(value))}
       />
       <NumberInput
-        label="Every how many-th file is corrupt (0: none)"
+        label="Corrupt every nth file (0: none)"
         min={0}
         max={1000}
         value={faults.corruptEvery}
@@ -147,11 +142,13 @@ export default function StandInsPanel({ install }: { install: Install }) {
         size="xs"
         label="Quayline ignores the update setting"
         checked={state.ignoresSetting}
-        onChange={(event) => void act({ do: 'ignore-setting', ignores: event.currentTarget.checked }, 'Noted.')}
+        onChange={(event) =>
+          void act({ do: 'ignore-setting', ignores: event.currentTarget.checked }, 'Settings applied.')
+        }
       />
       <Buttons>
         <Button size="xs" variant="default" mt={8} disabled={!reachesFolder} onClick={() => void ask()}>
-          Let Quayline look at the folder
+          Let Quayline check the folder
         </Button>
       </Buttons>
       <h3>Somebody else</h3>

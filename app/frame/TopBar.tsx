@@ -54,7 +54,7 @@ export function TopBar({ view, findCommand }: { view: FrameView; findCommand: ()
         Stand-ins
       </UnstyledButton>
       <UnstyledButton className={styles.topButton} onClick={() => setColorScheme(following[colorScheme])}>
-        {colorScheme === 'auto' ? 'As system' : colorScheme === 'light' ? 'Light' : 'Dark'}
+        {colorScheme === 'auto' ? 'Match system' : colorScheme === 'light' ? 'Light' : 'Dark'}
         <span className="unseen">: change the colour scheme</span>
       </UnstyledButton>
       <UnstyledButton className={styles.keyButton} onClick={findCommand}>

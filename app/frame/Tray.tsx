@@ -15,17 +15,17 @@ export const JOB_TITLES: Record<JobKind, string> = {
   keepsake: 'Keepsake',
   fetch: 'Fetch',
   assemble: 'Laying down',
-  'let-go': 'Letting the old folder go',
-  'storefront-update': 'Update by Quayline',
+  'let-go': 'Deleting the previous folder',
+  'storefront-update': 'Storefront update',
   start: 'Starting the game',
 };
 
 const STATE_WORDS: Record<JobState, string> = {
-  waiting: 'waits for the disk',
+  waiting: 'waiting for the disk',
   running: 'running',
   paused: 'paused',
   done: 'done',
-  failed: 'stopped by a failure',
+  failed: 'failed',
   cancelled: 'cancelled',
 };
 
@@ -53,7 +53,7 @@ function Running({ job }: { job: LiveJob }) {
       )}
       {state === 'paused' && (
         <button type="button" className={styles.small} onClick={() => jobs.resume(id)}>
-          Go on
+          Continue
         </button>
       )}
       {state !== 'waiting' && (
@@ -76,7 +76,7 @@ function Ended({ job }: { job: LiveJob }) {
         <>
           <span style={{ color: 'var(--brick)' }}>{failureWords(failure).what}</span>
           <button type="button" className={styles.small} onClick={() => void jobs.again(id)}>
-            Go on where it stopped
+            Continue
           </button>
         </>
       )}
@@ -101,10 +101,10 @@ export function Tray({ jobs: all, install }: { jobs: readonly LiveJob[]; install
             <Ended job={shown} />
           )
         ) : (
-          <span className="quiet">No job has run yet</span>
+          <span className="quiet">No jobs yet</span>
         )}
         <button type="button" className={styles.small} aria-expanded={open} onClick={() => setOpen(!open)}>
-          {waiting > 0 ? `${count(waiting)} waiting` : 'nothing waiting'} · log
+          {waiting > 0 ? `${count(waiting)} waiting` : '0 waiting'} · log
         </button>
       </div>
     </footer>

@@ -19,7 +19,7 @@ function folderFinding(offer: FolderOffer, install: Install, title: string, says
   return {
     title,
     says,
-    act: 'Bring it in',
+    act: 'Add it',
     run: async () =>
       `/${await bringInOffer(offer, { title: offer.name, folder: offer.name, ownership, weights })}/survey`,
   };
@@ -35,34 +35,34 @@ async function fileFinding(file: File, install: Install): Promise<Finding> {
   switch (await reckon('kindOfFile', bytes, name)) {
     case 'metalink':
     case 'checksum-list': {
-      const says = `It stands for a folder, and becomes one of its own here, with the depots that ${install.title} owns.`;
-      return folderFinding(await listFile(file), install, `${name} lists the files of a folder`, says);
+      const says = `It lists the files of a folder. Added here, it is compared with the builds you own.`;
+      return folderFinding(await listFile(file), install, `${name} is a checksum list`, says);
     }
     case 'hold-sheet':
       return {
         title: `${name} is a hold sheet`,
-        says: `It says which build, depots and releases somebody holds. Taken over, they become the target of ${install.title}; its files stay as they are.`,
-        act: `Make it the target of ${install.title}`,
+        says: `It names the build, depots and releases that somebody holds. Imported, they become the target of ${install.title}. No file is changed.`,
+        act: `Import it as the target of ${install.title}`,
         run: readOn('hold'),
       };
     case 'log':
       return {
-        title: `${name} has checksums in it`,
-        says: 'Each can be compared with all that is known, and unknown ones put under a label.',
-        act: 'Compare them',
+        title: `${name} contains checksums`,
+        says: 'Each is compared with everything known; unknown ones can be recorded under a label.',
+        act: 'Compare checksums',
         run: readOn('log'),
       };
     case 'mod-table':
       return {
         title: `${name} is a table of mods`,
-        says: 'You see what its columns are taken for, and which cells do not fit, before anything is taken over.',
-        act: 'Look it over',
+        says: 'You review its columns and any cells that do not fit before anything is imported.',
+        act: 'Review the table',
         run: readOn('mods'),
       };
     case 'unknown':
       return {
-        title: `${name} is nothing that Regressum knows`,
-        says: 'It knows game folders, checksum lists, Metalink documents, hold sheets, tables of mods, and texts with checksums in them.',
+        title: `${name} is not a known kind of file`,
+        says: 'Known are game folders, checksum lists, Metalink documents, hold sheets, tables of mods, and texts with checksums.',
       };
   }
 }
@@ -73,9 +73,9 @@ async function fileFinding(file: File, install: Install): Promise<Finding> {
  * @throws Failure `list/encoding` for a file that is no text
  */
 export async function findingOf(what: FolderOffer | File | undefined, install: Install): Promise<Finding> {
-  if (what === undefined) return { title: 'Nothing that can be read was dropped', says: 'Drop a folder or a file.' };
+  if (what === undefined) return { title: 'Nothing readable was dropped', says: 'Drop a folder or a file.' };
   if (what instanceof File) return fileFinding(what, install);
   const files = what.kind === 'handed' ? counted(what.files.size, 'file') : '';
-  const says = `${files}. It becomes a folder of its own here, with the depots that ${install.title} owns. Nothing in it is changed.`;
+  const says = `${files}. It is added as a folder of its own, with the depots that ${install.title} owns. Nothing in it is changed.`;
   return folderFinding(what, install, `${what.name} is a folder`, says);
 }

@@ -24,9 +24,11 @@ import styles from './frame.module.css';
 import { Keys } from './Keys';
 import { LoadAhead } from './LoadAhead';
 import { LookOnly } from './LookOnly';
+import { Standing } from './Standing';
 import { StandIns } from './StandIns';
 import { TopBar } from './TopBar';
 import { Tray } from './Tray';
+import { UnhandledFailures } from './UnhandledFailures';
 
 /** The stages that write into the folder. */
 const CHANGING = ['/fetch', '/assemble', '/hold', '/mend'];
@@ -61,6 +63,8 @@ export default function FrameRoute() {
   const all = useJobs();
   const [asked, setAsked] = useState(0);
   const ask = useCallback(() => setAsked((times) => times + 1), []);
+  const [standing, setStanding] = useState(false);
+  const showStanding = useCallback(() => setStanding(true), []);
   const { pathname } = useLocation();
   useFreshData();
   if (!data.arrived) return <Arriving install={data.install} />;
@@ -70,13 +74,17 @@ export default function FrameRoute() {
     <div className={styles.frame}>
       <Textures />
       <TopBar view={view} findCommand={ask} />
-      <BuildLine view={view} />
+      <div>
+        <BuildLine view={view} />
+        <Standing key={view.install.id} view={view} asked={standing} onClose={() => setStanding(false)} />
+        <UnhandledFailures />
+      </div>
       <div className={styles.stage}>
         {canOnlyLook ? <LookOnly install={view.install} /> : <Outlet context={view} />}
         <StandIns install={view.install} />
       </div>
       <Tray jobs={all.filter(({ record }) => record.install === view.install.id)} install={view.install.id} />
-      <Keys view={view} asked={asked} ask={ask} />
+      <Keys view={view} asked={asked} ask={ask} showStanding={showStanding} />
       <DropAnywhere install={view.install} />
       <LoadAhead install={view.install.id} />
     </div>

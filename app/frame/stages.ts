@@ -35,14 +35,16 @@ export function stageFigure(stage: Stage['id'], view: FrameView): { text: string
     case 'fetch':
       if (!toFetch) return undefined;
       return toFetch.files === 0
-        ? { text: 'all here', tone: 'right' }
+        ? { text: 'complete', tone: 'right' }
         : { text: bytes(toFetch.bytes), tone: 'attention' };
     case 'assemble':
-      return laid ? { text: 'laid', tone: 'right' } : undefined;
+      return laid ? { text: 'laid down', tone: 'right' } : undefined;
     case 'hold':
       if (!held) return undefined;
+      if (held.loose.length > 0)
+        return { text: held.loose.includes('lock') ? 'unlocked' : 'setting off', tone: 'attention' };
       return held.drift
-        ? { text: `${count(held.drift)} drift`, tone: 'attention' }
+        ? { text: `${count(held.drift)} drifted`, tone: 'attention' }
         : { text: held.build, tone: 'right' };
     case 'mend':
       return lostNow ? { text: count(lostNow), tone: 'attention' } : undefined;

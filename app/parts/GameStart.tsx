@@ -1,6 +1,8 @@
 import { Button } from '@mantine/core';
 import { jobs } from '~/jobs/job-center';
 import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { broadcast } from '~/store/changes';
+import { removeTrial } from '~/store/holds';
 import type { StoredTrial } from '~/store/records';
 import { counted } from './format';
 import { Ago, Notice, Section } from './parts';
@@ -18,30 +20,46 @@ export function GameStart({
 }) {
   const job = useLatestJob(install, 'start');
   const last = trials.at(-1);
+  const remove = async (at: number): Promise<void> => {
+    await removeTrial(install, at);
+    broadcast({ type: 'changed' });
+  };
   return (
     <section aria-label="Start of the game">
-      <Section>The game’s start</Section>
-      {last ? <Outcome trial={last} names={names} /> : <p className="quiet">Not started from here yet.</p>}
+      <Section>Test start</Section>
+      {last ? (
+        <Outcome trial={last} names={names} onRemove={() => void remove(last.at)} />
+      ) : (
+        <p className="quiet">Not started yet.</p>
+      )}
       <Button
         size="xs"
         variant="default"
         disabled={job !== undefined && isUnderWay(job)}
         onClick={() => void jobs.start('start', install)}
       >
-        Start the game and see
+        Start the game
       </Button>
     </section>
   );
 }
 
-function Outcome({ trial: { answer, at }, names }: { trial: StoredTrial; names: ReadonlyMap<string, string> }) {
+function Outcome({
+  trial: { answer, at },
+  names,
+  onRemove,
+}: {
+  trial: StoredTrial;
+  names: ReadonlyMap<string, string>;
+  onRemove: () => void;
+}) {
   const loaded = answer.mods.filter(({ ran }) => ran);
   const failed = answer.mods.filter(({ ran }) => !ran);
   return (
     <>
       <Notice tone={answer.outcome === 'crash' ? 'wrong' : failed.length > 0 ? 'attention' : 'right'}>
         {answer.outcome === 'crash'
-          ? 'It crashed before its title screen'
+          ? 'Crashed before the title screen'
           : `Title screen of ${answer.version}, ${counted(loaded.length, 'mod')} loaded`}
         {failed.length > 0 && `, ${failed.length} not`} · <Ago at={at} />
       </Notice>
@@ -51,13 +69,22 @@ function Outcome({ trial: { answer, at }, names }: { trial: StoredTrial; names: 
         </p>
       ))}
       <details>
-        <summary>Its log and the mods that it loaded</summary>
+        <summary>Log and loaded mods</summary>
         <div className={styles.log} tabIndex={0} role="region" aria-label="Log of the game">
           {answer.log.map(({ level, text }) => `${level}: ${text}`).join('\n')}
           {'\n'}
           {loaded.map(({ mod, release }) => `loaded ${names.get(mod) ?? mod} ${release}`).join('\n')}
         </div>
       </details>
+      <Button
+        mr={8}
+        size="xs"
+        variant="default"
+        title="It then counts neither for nor against any mod"
+        onClick={onRemove}
+      >
+        Discard this trial
+      </Button>
     </>
   );
 }

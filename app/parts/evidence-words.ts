@@ -12,17 +12,17 @@ export function reasonWords(reason: Reason, to: string, names: ReadonlyMap<strin
       return `Tried here ${exactTime(reason.at)}: it ${reason.ran ? 'ran' : 'did not run'}.`;
     case 'author':
       return reason.says === 'nothing'
-        ? `Its author says nothing of ${to}.`
-        : `Its author says that it ${reason.says === 'runs' ? 'runs' : 'breaks'} on ${to}.`;
+        ? `The author says nothing about ${to}.`
+        : `The author says it ${reason.says === 'runs' ? 'runs' : 'breaks'} on ${to}.`;
     case 'reports':
-      return `${counted(reason.for, 'report')} that it runs on ${to}, ${count(reason.against)} that it does not: of all who try it, ${percent(reason.low)} to ${percent(reason.high)} can run it.`;
+      return `${counted(reason.for, 'report')} that it runs on ${to}, ${count(reason.against)} that it does not: it runs for ${percent(reason.low)} to ${percent(reason.high)} of players.`;
     case 'untouched':
-      return `Nothing that it touches changed since ${reason.since}, where it runs.`;
+      return `Nothing it uses has changed since ${reason.since}, where it runs.`;
     case 'touches-unknown':
-      return `It runs on ${reason.since}; which files of the game it touches is not known.`;
+      return `It runs on ${reason.since}; which game files it uses is unknown.`;
     case 'touched':
       return `Changed since ${reason.since}, where it runs: ${reason.paths.map((path) => shortenMiddle(path, 36)).join(', ')}.`;
     case 'requirement':
-      return `It needs ${rangeOfMod(reason.needs, names)}, of which none may run on ${to}.`;
+      return `It needs ${rangeOfMod(reason.needs, names)}, which does not run on ${to}.`;
   }
 }

@@ -158,11 +158,11 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
   }),
   'folder/no-permission': (facts) => ({
     what: `The browser no longer lets Regressum read the folder${facts.path ? ` ("${facts.path}")` : ''}.`,
-    next: 'Allow it again. What was found before is kept.',
+    next: 'Allow it again. Findings before is kept.',
   }),
   'folder/gone': () => ({
     what: 'The files that were handed over are not known any more: this page was loaded anew.',
-    next: 'Hand the folder over again. What was found before is kept.',
+    next: 'Hand the folder over again. Findings before is kept.',
   }),
   'folder/failed': (facts) => ({
     what: `The disk failed at "${facts.path}": ${facts.message}`,

@@ -5,8 +5,8 @@ export const modNames = (catalogue: Catalogue): ReadonlyMap<string, string> =>
   new Map(catalogue.mods.map(({ id, name }) => [id, name]));
 
 export function authorWords({ author, lookedAfter }: Mod): string {
-  if (author === '') return 'Nobody has said who made it.';
-  return `By ${author}${lookedAfter ? '' : ', who no longer looks after it'}.`;
+  if (author === '') return 'Unknown author.';
+  return `By ${author}${lookedAfter ? '' : ', who no longer maintains it'}.`;
 }
 
 /** A mod with the range of its releases, where not any will do: `Towline 1.12 to 1.14`. */

@@ -6,11 +6,11 @@ export function placeWords(place: InstallPlace): string {
     case 'browser-disk':
       return 'browser disk';
     case 'picked':
-      return 'picked folder';
+      return 'chosen folder';
     case 'handed':
-      return 'handed over';
+      return 'opened once';
     case 'served':
-      return 'served folder';
+      return 'local server';
     case 'list':
       return 'checksum list';
   }

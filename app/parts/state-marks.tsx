@@ -6,6 +6,15 @@ export const STATE_FILLS: Record<FileState, string> = {
   altered: 'url(#hatch)',
   absent: 'url(#crosses)',
   stray: 'url(#bars)',
+  unreadable: 'url(#dots)',
+};
+
+export const STATE_WORDS: Record<FileState, string> = {
+  true: 'correct',
+  altered: 'changed',
+  absent: 'missing',
+  stray: 'stray',
+  unreadable: 'unreadable',
 };
 
 export function StateMark({ state }: { state: FileState }) {

@@ -16,13 +16,13 @@ export function groupWords(group: StrayGroup, names: ReadonlyMap<string, string>
     case 'loader':
       return `${names.get(group.mod) ?? group.mod} ${group.release}`;
     case 'learned':
-      return `Of ${group.label}, as you recorded it`;
+      return `From your record ${group.label}`;
     case 'load-order':
-      return 'List of mods to load';
+      return 'Load order';
     case 'own':
       return OWN_WORDS[group.what];
     case 'unknown':
-      return 'Nobody’s that is known';
+      return 'Unknown owner';
   }
 }
 
@@ -36,7 +36,7 @@ export function strayWords(name: StrayName, names: ReadonlyMap<string, string>):
     case 'leftover':
       return groupWords({ kind: 'leftover', build: name.builds.at(-1)! }, names);
     case 'learned':
-      return `Of ${name.label}, ${fromWords(name.from)}`;
+      return `From your record ${name.label}, ${fromWords(name.from)}`;
     default:
       return groupWords(name, names);
   }

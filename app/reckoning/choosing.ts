@@ -101,12 +101,14 @@ async function bytesToFetch(here: Ground, { build, runs }: BuildChoice): Promise
   return toFetch;
 }
 
-function savesAt({ survey, index }: Ground): number[] {
+function savesAt({ survey, index }: Ground): ChooseView['saves'] {
   if (!survey) return [];
+  const builds = new Map(survey.saveBuilds);
   const isSave = (path: string): boolean => ownKind(index.game.rules, path) === 'saves';
   return survey.paths.flatMap((path, i) => {
     const modified = survey.modified[i]!;
-    return isSave(path) && !Number.isNaN(modified) ? [modified] : [];
+    const build = builds.get(path);
+    return isSave(path) && (build !== undefined || !Number.isNaN(modified)) ? [{ modified, build }] : [];
   });
 }
 

@@ -7,6 +7,7 @@ import {
   type PatchImpact,
   strengthOf,
   type Trial,
+  trialsFrom,
   withInferred,
 } from '#core/mend';
 import { type Catalogue, modById, releaseAt } from '#core/mods';
@@ -23,11 +24,9 @@ export interface Evidence {
   readonly level: EvidenceLevel;
 }
 
-async function trialsOf(install: string): Promise<Trial[]> {
+async function trialsOf(install: string, catalogue: Catalogue): Promise<Trial[]> {
   return (await listTrials(install)).flatMap(({ answer, at }) =>
-    answer.version === undefined
-      ? []
-      : answer.mods.map(({ mod, release, ran }) => ({ build: answer.version!, mod, release, ran, at })),
+    answer.version === undefined ? [] : trialsFrom(answer.mods, { build: answer.version, at, catalogue }),
   );
 }
 
@@ -35,13 +34,14 @@ async function trialsOf(install: string): Promise<Trial[]> {
 const made = new WeakMap<Catalogue, Map<string, AssessInput>>();
 
 export async function evidenceOf({ install, index, catalogue, trees, depots }: Ground): Promise<Evidence> {
-  const trials = await trialsOf(install.id);
+  const trials = await trialsOf(install.id, catalogue);
+  const starts = [...new Set(trials.map(({ at }) => at))];
   const builds = index.builds.map(({ label }) => label);
   let inputs = made.get(catalogue);
   if (!inputs) made.set(catalogue, (inputs = new Map()));
   const known = inputs;
   const inputAt = (build: BuildLabel): AssessInput => {
-    const key = JSON.stringify([build, install.id, trials.length, trees.size, depots.map(({ id }) => id), builds]);
+    const key = JSON.stringify([build, install.id, starts, trees.size, depots.map(({ id }) => id), builds]);
     let input = known.get(key);
     if (!input) {
       const impacts = new Map<BuildLabel, PatchImpact>();

@@ -31,11 +31,19 @@ export interface Ground {
   readonly installed: readonly InstalledMod[];
 }
 
-export const entryOf = (index: DepotIndex, build: BuildLabel, depot: DepotId): DepotIndex['manifests'][number] => {
-  const entry = index.manifests.find((m) => m.build === build && m.depot === depot);
-  if (!entry) throw new Failure('store/failed', { what: 'manifest entry', build, depot });
-  return entry;
-};
+export type ManifestEntry = DepotIndex['manifests'][number];
+
+/** The manifests of these depots at a build, in their order; a depot that the build does not have has none. */
+export const entriesOf = (index: DepotIndex, depots: readonly Depot[], build: BuildLabel): ManifestEntry[] =>
+  depots.flatMap(({ id }) => index.manifests.find((m) => m.build === build && m.depot === id) ?? []);
+
+/** Where the files of these depots at a build are to be had. */
+export const fileAddresses = (
+  index: DepotIndex,
+  depots: readonly Depot[],
+  build: BuildLabel,
+): ReadonlyMap<DepotId, string> =>
+  new Map(entriesOf(index, depots, build).map(({ depot, filesHref }) => [depot, filesHref]));
 
 /**
  * Reads the manifests of all builds that count for this ownership and are not here yet, and those of the other
@@ -58,14 +66,15 @@ export async function learnManifests(index: DepotIndex, ownership: Ownership): P
 const treeCache = new Map<string, LaidFile[]>();
 const TREE_CACHE_LIMIT = 128;
 
-/** The manifests of a build's depots in laying order, undefined while one of them is not here. */
+/** The manifests of a build's depots in laying order, undefined while one of them is not here or where it has none. */
 export async function manifestsOf(
   index: DepotIndex,
   depots: readonly Depot[],
   build: BuildLabel,
 ): Promise<Manifest[] | undefined> {
-  const manifests = await Promise.all(depots.map(({ id }) => getManifest(entryOf(index, build, id).sha256)));
-  return manifests.every((m) => m !== undefined) ? manifests : undefined;
+  const entries = entriesOf(index, depots, build);
+  const manifests = await Promise.all(entries.map(({ sha256 }) => getManifest(sha256)));
+  return entries.length > 0 && manifests.every((m) => m !== undefined) ? manifests : undefined;
 }
 
 /** @param like the tree of a build near to this one, with which it shares what is the same */
@@ -75,7 +84,9 @@ async function laidTree(
   build: BuildLabel,
   like: readonly LaidFile[] | undefined,
 ): Promise<LaidFile[] | undefined> {
-  const key = depots.map(({ id }) => entryOf(index, build, id).sha256).join();
+  const key = entriesOf(index, depots, build)
+    .map(({ sha256 }) => sha256)
+    .join();
   const cached = treeCache.get(key);
   if (cached) return cached;
   const manifests = await manifestsOf(index, depots, build);
@@ -111,6 +122,9 @@ export function identities({ depots, trees, found }: Ground): DepotIdentity[] {
   return found.length === 0 ? [] : identifyDepots(depots, trees, found);
 }
 
+/** Files and folders that the survey could not look at. */
+export const unreadablePaths = ({ survey }: Ground): string[] => (survey?.unreadable ?? []).map(({ path }) => path);
+
 /** Whether nothing has changed the folder since it was surveyed. */
 export const isFresh = ({ survey, install }: Ground): boolean => survey !== undefined && survey.at >= install.changedAt;
 
@@ -129,7 +143,7 @@ export async function treeOfTarget(
 ): Promise<TargetFile[] | undefined> {
   const laid = trees.get(target.build);
   if (!laid) return undefined;
-  const filesHref = new Map(depots.map(({ id }) => [id, entryOf(index, target.build, id).filesHref]));
+  const filesHref = fileAddresses(index, depots, target.build);
   const releases = knownReleases(catalogue, target.releases);
   return targetTree({ index, laid, filesHref, catalogue, releases }, platformSha256);
 }

@@ -8,7 +8,7 @@ import { type ColumnMap, type DecidedNames, guessColumns, type ModTable, readMod
 import { countingDepots } from '#core/builds';
 import { decodeText } from '~/services/text-file';
 import { platformSha256 } from '~/services/sha256';
-import { entryOf, ground, learnManifests, manifestsOf } from './ground';
+import { fileAddresses, ground, learnManifests, manifestsOf } from './ground';
 import { type RawTable, readRawTable } from './raw-table';
 import { recogniseDigests } from './surveying';
 import type { KnownDigest } from './views';
@@ -29,7 +29,7 @@ export async function kindOfFile(given: Given, name: string): Promise<TextKind> 
   return kindOfText(textOf(given, name));
 }
 
-/** What was read of a text, and what is known of each checksum in it. */
+/** Files read of a text, and what is known of each checksum in it. */
 export interface ReadLog extends DigestsInText {
   readonly name: string;
   readonly known: readonly (readonly KnownDigest[])[];
@@ -105,7 +105,7 @@ export async function readSheet(installId: string, given: Given, name: string): 
   const depots = countingDepots(index, ownership);
   const manifests = (await manifestsOf(index, depots, build)) ?? [];
   const releases = new Map(sheet.releases.map(({ mod, release }) => [mod, release]));
-  const filesHref = new Map(depots.map(({ id }) => [id, entryOf(index, build, id).filesHref]));
+  const filesHref = fileAddresses(index, depots, build);
   const tree = await targetTree({ index, laid: overlay(manifests), filesHref, catalogue, releases }, platformSha256);
   const known = await sheetFacts({ build, ownership, releases }, { index, catalogue }, tree, platformSha256);
   return { sheet, mismatches: checkClaims(sheet, known) };

@@ -6,7 +6,7 @@ import { Failure } from '#core/failure';
 import { fetchTotals, isNowhere, type FetchItem, whatToFetch } from '#core/fetch';
 import { drift, HOLD_SHEET_VERSION, type HoldSheet, sheetFacts } from '#core/hold';
 import { layerFolders } from '#core/manifest';
-import { mendSteps, strengthOf } from '#core/mend';
+import { mendSteps } from '#core/mend';
 import { modById, releaseAt } from '#core/mods';
 import { topFolder } from '#core/paths';
 import { compareTree, type DepotIdentity, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
@@ -18,7 +18,7 @@ import { getIndex, putServices } from '~/store/services';
 import { choicesOf } from './choosing';
 import { choosingBy, evidenceOf } from './evidence';
 import { getInstall, getLook } from '~/store/installs';
-import type { Install } from '~/store/records';
+import type { HoldCheck, Install } from '~/store/records';
 import {
   type Ground,
   ground,
@@ -28,6 +28,7 @@ import {
   learnManifests,
   manifestsOf,
   treeOfTarget,
+  unreadablePaths,
 } from './ground';
 import type { AssembleView, FetchView, FrameView, HoldView, MendView, PlanView } from './views';
 import { expectedOf } from './surveying';
@@ -57,7 +58,7 @@ async function itemsOf(here: Ground): Promise<FetchItem[] | undefined> {
 async function departuresFromTarget(here: Ground): Promise<SurveyRow[] | undefined> {
   const target = here.install.target && (await treeOfTarget(here, here.install.target));
   if (!target || here.found.length === 0) return undefined;
-  return drift(target, here.found, here.index.game.rules);
+  return drift(target, here.found, here.index.game.rules, unreadablePaths(here));
 }
 
 export async function frame(installId: string): Promise<FrameView> {
@@ -101,11 +102,18 @@ export async function frame(installId: string): Promise<FrameView> {
     laid: departs !== undefined && departs.length === 0,
     held: hold && {
       build: hold.sheet.build,
+      loose: looseMeans(hold.checks.at(-1)),
       drift:
-        heldTree && found.length > 0 && isFresh(here) ? drift(heldTree, found, index.game.rules).length : undefined,
+        heldTree && found.length > 0 && isFresh(here)
+          ? drift(heldTree, found, index.game.rules, unreadablePaths(here)).length
+          : undefined,
     },
     lostNow: lostAt(choices, likeliest ?? newest),
   };
+}
+
+function looseMeans(check: HoldCheck | undefined): ('setting' | 'lock')[] {
+  return check ? (['setting', 'lock'] as const).filter((means) => !check[means]) : [];
 }
 
 function spokenOf({ index, catalogue, install }: Ground, more: readonly (BuildLabel | undefined)[]): Set<BuildLabel> {
@@ -265,7 +273,9 @@ export async function holdView(installId: string): Promise<HoldView> {
   const hold = await getHold(installId);
   const trials = await listTrials(installId);
   const held = hold && (await treeOfTarget(here, sheetTarget(hold.sheet)));
-  const departs = held ? drift(held, here.found, here.index.game.rules) : await departuresFromTarget(here);
+  const departs = held
+    ? drift(held, here.found, here.index.game.rules, unreadablePaths(here))
+    : await departuresFromTarget(here);
   const whyNoDraft = !here.install.target
     ? 'no-target'
     : !departs || !isFresh(here)
@@ -301,9 +311,7 @@ export async function mend(installId: string, to: BuildLabel | undefined): Promi
   const input = evidence.inputAt(build);
   const installed = installedReleases(here);
   const pins = new Map(install.pins ?? []);
-  // Mending is about what may be carried over a patch: that nothing changed which a mod touches counts.
-  const level = strengthOf(evidence.level) < strengthOf('likely') ? evidence.level : 'likely';
-  const options = { pins, ...choosingBy({ ...evidence, level }) };
+  const options = { pins, ...choosingBy(evidence) };
   const choice = chooseAll([build], catalogue, new Map(install.weights), installed, options)[0]!;
   const { changes, touched } = input.impactSince(from);
   return {
@@ -313,6 +321,7 @@ export async function mend(installId: string, to: BuildLabel | undefined): Promi
     steps: mendSteps(choice, installed, input),
     catalogue,
     choice,
+    level: evidence.level,
     touched: new Map(
       catalogue.mods.map((mod) => {
         const release = releaseAt(mod, installed.get(mod.id) ?? '') ?? mod.releases.at(-1)!;

@@ -2,6 +2,7 @@ import type { BuildLabel } from '#core/builds';
 import { asBuild, asDepot, ownKind } from '#core/builds';
 import { type ContentKey, keyPieces, keySize } from '#core/digest';
 import { Failure } from '#core/failure';
+import { fileHref } from '#core/fetch';
 import { type ChecksumKind, type DigestInText, type ListedFile, parseChecksumList } from '#core/lists';
 import {
   fileAt,
@@ -40,11 +41,21 @@ import {
   surveyTable,
   type TellingFile,
   tellingFiles,
+  withUnreadable,
 } from '#core/survey';
 import { decodeText } from '~/services/text-file';
 import { getPastSurvey } from '~/store/installs';
 import { addLearned, listLearned } from '~/store/learned';
-import { entryOf, foundFiles, type Ground, ground, identities, isFresh, manifestsOf } from './ground';
+import {
+  fileAddresses,
+  foundFiles,
+  type Ground,
+  ground,
+  identities,
+  isFresh,
+  manifestsOf,
+  unreadablePaths,
+} from './ground';
 import type { DifferenceView, FileView, KnownDigest, SurveyView } from './views';
 
 /* What Survey shows and hands out. See reckoner.ts. */
@@ -86,7 +97,7 @@ export async function expectedOf(here: Ground): Promise<Expected> {
   const ids = identities(here);
   const likeliest = likeliestBuild(ids, here.trees.keys());
   const known = likeliest ? here.trees.get(likeliest)! : [];
-  const rows = compareTree(known, here.found);
+  const rows = withUnreadable(compareTree(known, here.found), unreadablePaths(here));
   const right = rows.reduce((sum, { state }) => sum + (state === 'true' ? 1 : 0), 0);
   const records = await listLearned();
   const best = records.length === 0 ? undefined : learnedFits(records, here.found, wholeDigests(here))[0];
@@ -95,7 +106,13 @@ export async function expectedOf(here: Ground): Promise<Expected> {
     return { likeliest, learned: undefined, identities: ids, tree: known, rows };
   }
   const tree = learnedTree(best.record);
-  return { likeliest, learned: best, identities: ids, tree, rows: compareTree(tree, here.found) };
+  return {
+    likeliest,
+    learned: best,
+    identities: ids,
+    tree,
+    rows: withUnreadable(compareTree(tree, here.found), unreadablePaths(here)),
+  };
 }
 
 async function namesOf(here: Ground, rows: readonly SurveyRow[]): Promise<Map<string, StrayName>> {
@@ -220,15 +237,11 @@ export async function checksums(installId: string): Promise<{ files: ListedFile[
  * @throws Failure `store/failed` while its manifests are not here
  */
 export async function metalink(installId: string, build: BuildLabel, origin: string): Promise<string> {
-  const { index, trees } = await ground(installId);
+  const { index, depots, trees } = await ground(installId);
   const laid = trees.get(build);
   if (!laid) throw new Failure('store/failed', { what: `manifests of ${build}` });
-  const hrefs = new Map(
-    laid.map(({ path, depot }) => {
-      const encoded = path.split('/').map(encodeURIComponent).join('/');
-      return [path, new URL(entryOf(index, build, depot).filesHref + encoded, origin).href];
-    }),
-  );
+  const bases = fileAddresses(index, depots, build);
+  const hrefs = new Map(laid.map(({ path, depot }) => [path, new URL(fileHref(bases.get(depot)!, path), origin).href]));
   return writeMetalink(manifestFromFiles(build, asDepot('whole'), laid), (path) => hrefs.get(path)!);
 }
 
@@ -237,7 +250,7 @@ export async function telling(installId: string): Promise<readonly TellingFile[]
   return tellingFiles((await ground(installId)).trees).files;
 }
 
-/** What names and sizes, and the bytes of the telling files, say of each depot. */
+/** What names and sizes, and the bytes of the sampled files, say of each depot. */
 export async function quickLook(
   installId: string,
   { paths, sizes, read }: { paths: readonly string[]; sizes: Float64Array; read: ReadonlyMap<string, ContentKey> },

@@ -44,7 +44,14 @@ export interface FrameView {
   readonly folderBytes: number | undefined;
   readonly toFetch: { readonly files: number; readonly bytes: number } | undefined;
   readonly laid: boolean;
-  readonly held: { readonly build: BuildLabel; readonly drift: number | undefined } | undefined;
+  /** `loose`: means of the hold that did not stand at the last check. */
+  readonly held:
+    | {
+        readonly build: BuildLabel;
+        readonly drift: number | undefined;
+        readonly loose: readonly ('setting' | 'lock')[];
+      }
+    | undefined;
   /** Mods that do not run at the newest build of the branch that the folder follows. */
   readonly lostNow: number | undefined;
 }
@@ -123,8 +130,8 @@ export interface ChooseView {
   /** Files among the mods that belong to no known one. */
   readonly unknownFiles: readonly FoundFile[];
   readonly weights: ReadonlyMap<ModId, Weight>;
-  /** When each save in the folder was last written, where that is known. */
-  readonly saves: readonly number[];
+  /** The saves of which it is known when they were last written (else NaN), or by which build. */
+  readonly saves: readonly { readonly modified: number; readonly build: BuildLabel | undefined }[];
 }
 
 /** The releases of a mod at a build, newest first. */
@@ -204,6 +211,8 @@ export interface MendView {
   readonly steps: readonly MendStep[];
   readonly catalogue: Catalogue;
   readonly choice: BuildChoice;
+  /** How weak the evidence may be. */
+  readonly level: EvidenceLevel;
   /** What each mod touches of what the patch changes. */
   readonly touched: ReadonlyMap<ModId, readonly string[]>;
 }

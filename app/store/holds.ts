@@ -26,6 +26,16 @@ export async function addTrial(trial: StoredTrial): Promise<void> {
   await (await db()).add('trials', trial);
 }
 
+/** Takes a start of the game back: it says nothing of any mod any more. */
+export async function removeTrial(install: string, at: number): Promise<void> {
+  const transaction = (await db()).transaction('trials', 'readwrite');
+  for (let cursor = await transaction.store.index('byInstall').openCursor(install); cursor;) {
+    if (cursor.value.at === at) await cursor.delete();
+    cursor = await cursor.continue();
+  }
+  await transaction.done;
+}
+
 /** All starts of the game, oldest first. */
 export async function listTrials(install: string): Promise<StoredTrial[]> {
   return (await (await db()).getAllFromIndex('trials', 'byInstall', install)).toSorted((a, b) => a.at - b.at);

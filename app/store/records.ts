@@ -44,6 +44,12 @@ export interface Install {
   /** When something last changed the tree, in milliseconds since 1970; a survey from before does not count. */
   readonly changedAt: number;
   readonly arrived: boolean;
+  /** Times of files that were put down with an older time than the disk can give them: those written until `at`. */
+  readonly toldTimes?: { readonly at: number; readonly times: readonly (readonly [path: string, modified: number])[] };
+  /** When a person looked at it last, and which builds there were. */
+  readonly lastVisit?: { readonly at: number; readonly builds: readonly BuildLabel[] };
+  /** The visit that the person came back from after a while, until they have seen where things stand. */
+  readonly backFrom?: Install['lastVisit'];
   /** Bytes free on the folder's drive, as the person said, where the folder does not tell. */
   readonly freeBytes?: number;
 }
@@ -74,9 +80,11 @@ export interface StoredSurvey extends Reading {
   /** Files whose digest was taken over from an earlier reading, since size and time were the same. */
   readonly trusted: number;
   readonly unreadable: readonly { readonly path: string; readonly failure: WireFailure }[];
+  /** The builds that saves say they were written by. */
+  readonly saveBuilds?: readonly (readonly [path: string, build: BuildLabel])[];
 }
 
-/** What names, sizes and the bytes of a few telling files said of a tree. */
+/** What names, sizes and the bytes of a few sampled files said of a tree. */
 export interface StoredLook {
   readonly install: string;
   readonly tree: string;
@@ -84,7 +92,7 @@ export interface StoredLook {
   readonly at: number;
   readonly files: number;
   readonly bytes: number;
-  /** The telling files that were read, and their bytes. */
+  /** The sampled files that were read, and their bytes. */
   readonly read: readonly { readonly path: string; readonly size: number }[];
   readonly depots: readonly QuickIdentity[];
 }

@@ -3,11 +3,13 @@ import {
   addOnRefused,
   asBuild,
   asDepot,
+  buildOfSave,
   buildOrder,
   countingDepots,
   DepotIdSchema,
   DepotIndexSchema,
   newestBuild,
+  tellsBuild,
 } from './index';
 
 const depot = (id: string, kind: string, order: number, language?: string) => ({
@@ -83,4 +85,28 @@ it('ids that could climb out of a folder are no ids', () => {
   for (const id of ['../a', 'A', 'a b', '']) {
     expect(DepotIdSchema.safeParse(id).success, id).toBe(false);
   }
+});
+
+describe('a save', () => {
+  const rules = {
+    ...{ program: 'p', loader: 'l', modsFolder: 'mods', loadOrder: 'mods/o' },
+    own: [
+      { folder: 'saves', kind: 'saves' as const, buildAfter: 'SAVE ' },
+      { folder: 'other', kind: 'saves' as const },
+    ],
+  };
+  it.each([
+    ['saves/a', 'GAME SAVE 2.9.4\nmore', '2.9.4'],
+    ['saves/a', 'SAVE 3.0.0-t1\u0000\u0000', '3.0.0-t1'],
+    ['saves/a', 'SAVE 2.9.4', '2.9.4'],
+    ['saves/a', '{"v":"SAVE 2.9.4","x":1}', '2.9.4'],
+    ['saves/a', 'SAVE \n', undefined],
+    ['saves/a', `SAVE ${'9'.repeat(100)}`, undefined],
+    ['saves/a', 'nothing of it', undefined],
+    ['other/a', 'SAVE 2.9.4', undefined],
+    ['mods/a', 'SAVE 2.9.4', undefined],
+  ])('%s that begins with %j was written by %s', (path, head, build) => {
+    expect(buildOfSave(rules, path, head)).toBe(build);
+    if (build !== undefined) expect(tellsBuild(rules, path)).toBe(true);
+  });
 });

@@ -1,4 +1,5 @@
 export { type BuildColumn, foldBuilds } from './fold';
+export { buildOfSave, SAVE_HEAD, tellsBuild } from './save-build';
 export { eachOnce } from './each-once';
 export { compareLabels } from './labels';
 export { moveBuild, orderBuilds } from './order';

@@ -44,7 +44,18 @@ const GameRulesSchema = z.object({
   modsFolder: SafePathSchema,
   loadOrder: SafePathSchema,
   /** Folders with what the player made. */
-  own: z.array(z.object({ folder: SafePathSchema, kind: z.enum(['saves', 'settings', 'content']) })),
+  own: z.array(
+    z.object({
+      folder: SafePathSchema,
+      kind: z.enum(['saves', 'settings', 'content']),
+      buildAfter: z
+        .string()
+        .min(1)
+        .max(80)
+        .optional()
+        .describe('Text right before the label of the build that wrote a save, within its first 4,096 bytes'),
+    }),
+  ),
 });
 export type GameRules = z.infer<typeof GameRulesSchema>;
 export type OwnKind = GameRules['own'][number]['kind'];

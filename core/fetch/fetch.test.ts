@@ -54,6 +54,12 @@ describe('what to fetch', () => {
     });
   });
 
+  it('counts a content that is wanted at two places once', () => {
+    const twice = whatToFetch([target('a', grown), target('b', grown)], { files: [], fetched: NOTHING_FETCHED });
+    const size = sizeOf(grown);
+    expect(fetchTotals(twice)).toMatchObject({ toFetch: size, moved: size, filesToFetch: 1 });
+  });
+
   it('counts nothing of a file that no service has, unless it lies on disk', () => {
     const own = { ...target('mods/own', fresh), href: '' };
     const from = (files: ReturnType<typeof found>[]) => whatToFetch([own], { files, fetched: NOTHING_FETCHED });

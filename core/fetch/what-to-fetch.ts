@@ -74,6 +74,7 @@ export function fetchTotals(items: readonly FetchItem[]): {
   filesToFetch: number;
 } {
   const totals = { onHand: 0, moved: 0, reused: 0, fetched: 0, toFetch: 0, filesToFetch: 0 };
+  const toCome = new Set<ContentKey>();
   for (const item of items) {
     if (isNowhere(item)) continue;
     const { size, source } = item;
@@ -89,6 +90,12 @@ export function fetchTotals(items: readonly FetchItem[]): {
         totals.fetched += size;
         break;
       case 'fetch':
+        // A content that is wanted at two places comes once.
+        if (toCome.has(item.key)) {
+          totals.moved += size;
+          break;
+        }
+        toCome.add(item.key);
         totals.filesToFetch++;
         for (const [i, { start, end }] of piecesOf(item).entries()) {
           if (source.pieces[i]) totals.reused += end - start;

@@ -26,8 +26,12 @@ describe('a range of releases', () => {
     expect(versions.every((v) => inRange(tow, v, need()))).toBe(true);
   });
 
-  it('holds nothing when an end is not known', () => {
-    expect(versions.some((v) => inRange(tow, v, need('1.8')))).toBe(false);
+  it('places an end that the catalogue has no longer by its spelling', () => {
+    const inside = (from?: string, to?: string) => versions.filter((v) => inRange(tow, v, need(from, to)));
+    expect(inside('1.8')).toEqual(versions);
+    expect(inside('1.9.5')).toEqual(versions.filter((v) => v !== '1.9'));
+    expect(inside(undefined, '1.9.5')).toEqual(['1.9']);
+    expect(inside('9')).toEqual([]);
     expect(inRange(tow, '3', need())).toBe(false);
   });
 

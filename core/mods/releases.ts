@@ -1,4 +1,4 @@
-import type { ModId } from '#core/builds';
+import { compareLabels, type ModId } from '#core/builds';
 import type { Catalogue, Mod, Release, Requirement } from './schema';
 
 const byId = new WeakMap<Catalogue, ReadonlyMap<string, Mod>>();
@@ -13,20 +13,29 @@ export function releaseAt(mod: Mod, version: string): Release | undefined {
   return mod.releases.find((release) => release.version === version);
 }
 
+/** As much of a mod as its releases' order needs. */
+interface WithReleases {
+  readonly releases: readonly { readonly version: string }[];
+}
+
 /** Place of a release in the order from old to new, -1 where the mod has no such release. */
-export function releaseOrder(mod: Mod, version: string): number {
+export function releaseOrder(mod: WithReleases, version: string): number {
   return mod.releases.findIndex((release) => release.version === version);
 }
 
 /**
- * Whether a release lies in a requirement's range, by the catalogue's order. An end that names a release which the
- * catalogue no longer has cannot be placed, so nothing lies in such a range.
+ * Whether a release of a mod lies in a requirement's range, by the catalogue's order. An end that names a release which the
+ * catalogue no longer has is placed by its spelling ({@link compareLabels}).
  */
-export function inRange(mod: Mod, version: string, { from, to }: Requirement): boolean {
+export function inRange(mod: WithReleases, version: string, { from, to }: Requirement): boolean {
   const place = releaseOrder(mod, version);
-  const first = from === undefined ? 0 : releaseOrder(mod, from);
-  const last = to === undefined ? mod.releases.length - 1 : releaseOrder(mod, to);
-  return place >= 0 && first >= 0 && last >= 0 && first <= place && place <= last;
+  if (place < 0) return false;
+  /** Below 0 where the release is older than an end, above 0 where it is newer. */
+  const against = (end: string): number => {
+    const at = releaseOrder(mod, end);
+    return at < 0 ? compareLabels(version, end) : place - at;
+  };
+  return (from === undefined || against(from) >= 0) && (to === undefined || against(to) <= 0);
 }
 
 /** The range as people write it: "1.12 to 1.14", "2.0 or newer", "up to 1.14", or "any release". */

@@ -27,7 +27,13 @@ export const SessionAnswerSchema = z.discriminatedUnion('step', [
 ]);
 export type SessionAnswer = z.infer<typeof SessionAnswerSchema>;
 
-const SeedFileSchema = z.object({ path: z.string(), size: z.number(), href: z.string() });
+const SeedFileSchema = z.object({
+  path: z.string(),
+  size: z.number(),
+  href: z.string(),
+  /** When it was last written, in milliseconds since 1970, where it was not put down just now. */
+  modified: z.number().optional(),
+});
 export type SeedFile = z.infer<typeof SeedFileSchema>;
 
 /** Asks for the bytes of several files after one another. */
@@ -46,7 +52,7 @@ export type SeedList = z.infer<typeof SeedListSchema>;
 
 /** What a starting game sees of its folder: every file by its content key, and the list of mods to load. */
 export const StartRequestSchema = z.object({
-  files: z.array(z.object({ path: z.string(), key: z.string() })).max(50_000),
+  files: z.array(z.object({ path: z.string(), key: z.string() })).max(10_000),
   loadOrder: z.string().max(1_000_000),
 });
 export type StartRequest = z.infer<typeof StartRequestSchema>;
@@ -55,7 +61,16 @@ export const GameAnswerSchema = z.object({
   outcome: z.enum(['title', 'crash']),
   /** The version in the corner of the title screen; what the program says of itself. */
   version: BuildLabelSchema.optional(),
-  mods: z.array(z.object({ mod: ModIdSchema, release: z.string(), ran: z.boolean(), why: z.string().optional() })),
+  mods: z.array(
+    z.object({
+      mod: ModIdSchema,
+      release: z.string(),
+      ran: z.boolean(),
+      why: z.string().optional(),
+      /** What kept it from running, where the game tells; `build` for the build itself. */
+      cause: z.enum(['build', 'files', 'not-listed', 'requirement', 'conflict']).optional(),
+    }),
+  ),
   log: z.array(z.object({ level: z.enum(['note', 'warning', 'error']), text: z.string() })),
 });
 export type GameAnswer = z.infer<typeof GameAnswerSchema>;

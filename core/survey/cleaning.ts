@@ -30,7 +30,7 @@ export function cleaning(
     sums[what].bytes += bytes;
   };
   for (const { path, state, size, expected } of rows) {
-    if (state === 'true' || belongs(names.get(path))) continue;
+    if (state === 'true' || state === 'unreadable' || belongs(names.get(path))) continue;
     if (state === 'stray') add('setAside', size);
     else if (expected !== undefined) add(onDisk.has(expected) ? 'moveBack' : 'fetch', keySize(expected));
   }

@@ -14,8 +14,11 @@ export interface FoundFile {
   readonly key: ContentKey;
 }
 
-/** `true`: the right bytes. `altered`: other bytes. `absent`: expected, not there. `stray`: there, not expected. */
-export type FileState = 'true' | 'altered' | 'absent' | 'stray';
+/**
+ * `true`: the right bytes. `altered`: other bytes. `absent`: expected, not there. `stray`: there, not expected.
+ * `unreadable`: nobody could look.
+ */
+export type FileState = 'true' | 'altered' | 'absent' | 'stray' | 'unreadable';
 
 export interface SurveyRow {
   readonly path: string;
@@ -54,12 +57,33 @@ export function compareTree(expected: readonly ExpectedFile[], found: readonly F
   return rows;
 }
 
+/** Whether a path is one of `paths`, or lies in one of them. */
+function isAtOrBelow(path: string, paths: ReadonlySet<string>): boolean {
+  for (let end = path.length; end > 0; end = path.lastIndexOf('/', end - 1)) {
+    if (paths.has(path.slice(0, end))) return true;
+  }
+  return false;
+}
+
+/**
+ * Rows of a folder of which parts could not be read: what seems absent there may well be there.
+ * @param unreadable files, and folders with all that is in them
+ */
+export function withUnreadable(rows: readonly SurveyRow[], unreadable: readonly string[]): readonly SurveyRow[] {
+  if (unreadable.length === 0) return rows;
+  const paths = new Set(unreadable);
+  return rows.map((row) =>
+    row.state === 'absent' && isAtOrBelow(row.path, paths) ? { ...row, state: 'unreadable' } : row,
+  );
+}
+
 export function countStates(rows: readonly SurveyRow[]): Record<FileState, { files: number; bytes: number }> {
   const counts = {
     true: { files: 0, bytes: 0 },
     altered: { files: 0, bytes: 0 },
     absent: { files: 0, bytes: 0 },
     stray: { files: 0, bytes: 0 },
+    unreadable: { files: 0, bytes: 0 },
   };
   for (const { state, size } of rows) {
     counts[state].files++;

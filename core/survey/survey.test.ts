@@ -15,6 +15,7 @@ import {
   identifyDepots,
   likeliestBuild,
   nameStrays,
+  withUnreadable,
 } from './index';
 
 const found = (path: string, text: string) => ({ path, size: text.length, key: keyOf(text) });
@@ -197,3 +198,16 @@ it('a checksum list tells the same of a folder as its bytes, as far as its conte
 function file(path: string, text: string) {
   return { path, size: text.length, sha256: digest(text), href: '' };
 }
+
+it('what lies in a folder that could not be read is not said to be absent', () => {
+  const rows = (['absent', 'absent', 'absent', 'true'] as const).map((state, i) => ({
+    ...{ path: ['a/b/c', 'a2/b', 'd', 'a/x'][i]!, state, size: 1 },
+  }));
+  expect(withUnreadable(rows, ['a', 'd']).map(({ state }) => state)).toEqual([
+    'unreadable',
+    'absent',
+    'unreadable',
+    'true',
+  ]);
+  expect(withUnreadable(rows, [])).toBe(rows);
+});

@@ -80,7 +80,7 @@ describe('a survey as a table', () => {
     const root = folderTree(table);
     expect([...root.folders.keys()]).toEqual(['a', 'b']);
     expect(root.own).toEqual([2]);
-    expect(root.folders.get('b')!.folders.get('c')).toMatchObject({ path: 'b/c', own: [3], files: [0, 0, 0, 1] });
+    expect(root.folders.get('b')!.folders.get('c')).toMatchObject({ path: 'b/c', own: [3], files: [0, 0, 0, 1, 0] });
     const sums = (node: FolderNode): void => {
       const below = [...node.folders.values()];
       node.files.forEach((files, state) => {

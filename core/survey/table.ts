@@ -1,7 +1,7 @@
 import type { FileState, SurveyRow } from './compare';
 import { strayGroup, type StrayGroup, type StrayName } from './strays';
 
-export const STATES = ['true', 'altered', 'absent', 'stray'] as const satisfies readonly FileState[];
+export const STATES = ['true', 'altered', 'absent', 'stray', 'unreadable'] as const satisfies readonly FileState[];
 
 /** Stands in `depots` and `whose` for no depot, for nobody. */
 export const NOBODY = 0xffff;

@@ -1,6 +1,7 @@
 import { type BuildLabel, type ModId } from '#core/builds';
 import {
   type Catalogue,
+  inRange,
   type Mod,
   modById,
   needsOf,
@@ -231,9 +232,10 @@ class Reader {
       const rest = text.slice(end).trim();
       const range = rest === '' ? {} : parseRange(rest);
       if (!range) return this.fault(row, field, 'no-range', text);
-      const releases = this.#releases.get(id)!;
-      const isKnown = (end: string | undefined): boolean => end === undefined || releases.has(end);
-      if (!isKnown(range.from) || !isKnown(range.to)) return this.fault(row, field, 'no-such-release', text);
+      // An end that the catalogue has no longer is placed by its spelling; a range that holds no release is a slip.
+      const releases = [...this.#releases.get(id)!].map((version) => ({ version }));
+      const holdsOne = releases.some(({ version }) => inRange({ releases }, version, { mod: id, ...range }));
+      if (!holdsOne) return this.fault(row, field, 'no-such-release', text);
       return { mod: id, ...range };
     }
     return this.fault(row, field, 'no-such-mod', text);

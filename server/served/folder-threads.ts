@@ -25,6 +25,8 @@ export interface LineSource {
 }
 
 const MAX_THREADS = 4;
+/** A thread holds a batch of lines or digests at the most. */
+const THREAD_MEMORY = { maxYoungGenerationSizeMb: 8, maxOldGenerationSizeMb: 128 };
 /** Lists that are under way at a time in all; each holds folders open. */
 const MAX_LISTS = 32;
 
@@ -91,7 +93,7 @@ export class FolderThreads {
   #start(): Thread {
     const thread: Thread = {
       // Descriptors that a thread opens are the server's, which closes them.
-      worker: new Worker(this.file, { trackUnmanagedFds: false }),
+      worker: new Worker(this.file, { trackUnmanagedFds: false, resourceLimits: THREAD_MEMORY }),
       waiting: new Map(),
       lists: 0,
     };

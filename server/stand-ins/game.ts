@@ -163,10 +163,10 @@ function loadMods(
   for (const id of loadOrder(catalogue, inFolder)) {
     const mod = modById(catalogue, id)!;
     const release = releaseAt(mod, inFolder.get(id)!)!;
-    const why = whyNot(mod, release, build, { catalogue, loaded, onDisk, list, trees });
-    if (why === undefined) loaded.set(id, release.version);
-    else log.push({ level: 'warning', text: `${mod.name} ${release.version}: ${why}` });
-    outcomes.push({ mod: id, release: release.version, ran: why === undefined, ...(why === undefined ? {} : { why }) });
+    const reason = whyNot(mod, release, build, { catalogue, loaded, onDisk, list, trees });
+    if (!reason) loaded.set(id, release.version);
+    else log.push({ level: 'warning', text: `${mod.name} ${release.version}: ${reason.why}` });
+    outcomes.push({ mod: id, release: release.version, ran: !reason, ...reason });
   }
   for (const outcome of outcomes) {
     const rule = MODS.find(({ id }) => id === outcome.mod)?.breaksWith;
@@ -186,14 +186,19 @@ interface Loading {
   readonly trees: (build: BuildLabel) => readonly LaidFile[];
 }
 
-function whyNot(mod: Mod, release: Release, build: BuildLabel, loading: Loading): string | undefined {
+type WhyNot = Required<Pick<ModOutcome, 'why' | 'cause'>>;
+
+function whyNot(mod: Mod, release: Release, build: BuildLabel, loading: Loading): WhyNot | undefined {
   const { catalogue, loaded, onDisk, list, trees } = loading;
   const missing = release.files.find((file) => onDisk.get(file.path) !== releaseFileKey(file));
-  if (missing) return `${missing.path} is missing or damaged`;
+  if (missing) return { cause: 'files', why: `${missing.path} is missing or damaged` };
   if (!runsOn(release, build, trees)) {
-    return mod.kind === 'loader' ? `does not know the program of ${build}` : `does not work with the data of ${build}`;
+    const what = mod.kind === 'loader' ? 'know the program' : 'work with the data';
+    return { cause: 'build', why: `does not ${what} of ${build}` };
   }
-  if (needsLoader(mod, release, catalogue) && !list.has(mod.id)) return 'is not in the list of mods to load';
+  if (needsLoader(mod, release, catalogue) && !list.has(mod.id)) {
+    return { cause: 'not-listed', why: 'is not in the list of mods to load' };
+  }
   const isMet = (need: Requirement): boolean => {
     const required = modById(catalogue, need.mod);
     const version = loaded.get(need.mod);
@@ -202,10 +207,10 @@ function whyNot(mod: Mod, release: Release, build: BuildLabel, loading: Loading)
   for (const alternatives of needsOf(release)) {
     if (alternatives.some(isMet)) continue;
     const words = alternatives.map((need) => `${modById(catalogue, need.mod)?.name ?? need.mod} ${rangeWords(need)}`);
-    return `needs ${words.join(' or ')}`;
+    return { cause: 'requirement', why: `needs ${words.join(' or ')}` };
   }
   for (const { mod: id } of release.conflicts) {
-    if (loaded.has(id)) return `cannot run beside ${modById(catalogue, id)?.name ?? id}`;
+    if (loaded.has(id)) return { cause: 'conflict', why: `cannot run beside ${modById(catalogue, id)?.name ?? id}` };
   }
   return undefined;
 }

@@ -9,8 +9,8 @@ import { modCatalogue } from './mod-catalogue';
 import { inWorldOf, type OutsideWorld } from './outside-world';
 import { storefront } from './storefront';
 
-/** A folder of some tens of thousands of files. */
-const MAX_START_BODY = 8 << 20;
+/** The made-up game's folder has some 1,400 files. */
+const MAX_START_BODY = 2 << 20;
 const MAX_PANEL_BODY = 4 << 10;
 
 async function answer(request: Request, service: string, path: string, world: OutsideWorld): Promise<Response> {

@@ -77,8 +77,8 @@ function gameFiles(build: BuildLabel, ownership: Ownership): SeedFile[] {
 function firstInstall(): SeedList {
   const build = asBuild('3.1.1');
   const byPath = new Map(gameFiles(build, PLAYER_OWNERSHIP).map((file) => [file.path, file]));
-  for (const { path, bytes } of library.player) {
-    byPath.set(path, { path, size: bytes().length, href: fileHref('/stand-ins/storefront/player/', path) });
+  for (const { path, bytes, modified } of library.player) {
+    byPath.set(path, { path, size: bytes().length, href: fileHref('/stand-ins/storefront/player/', path), modified });
   }
   const depots = new Set(library.laid(build, PLAYER_OWNERSHIP).map(({ depot }) => depot));
   return {

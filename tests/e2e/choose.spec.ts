@@ -28,7 +28,7 @@ test('the board is filtered, ordered, compared, read as a table and handed on', 
   await page.getByRole('link', { name: 'Compare', exact: true }).click();
   await expect(page.getByRole('table', { name: '2.9.4 beside 2.8.1' })).toBeVisible();
   await expect(page.getByText(/^From 2\.8\.1 to 2\.9\.4: [\d,]+ files changed/)).toBeVisible();
-  await page.getByRole('button', { name: 'Only what differs from 2.8.1' }).click();
+  await page.getByRole('button', { name: 'Only differences from 2.8.1' }).click();
   await expect(page.getByText(/^\d+ of 38 mods$/)).toBeVisible();
 
   await page.getByText('Table', { exact: true }).click();
@@ -50,9 +50,9 @@ test('why not all must-haves run, what has to give, and weaker evidence', async 
   const page = await startAt('surveyed');
   await open(page, 'Choose');
   await page.getByRole('link', { name: /^3\.1\.0, / }).click();
-  await expect(page.getByRole('heading', { name: 'Why not all that you must have' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Why some must-haves do not run' })).toBeVisible();
   await expect(page.getByText(/^You must have /)).toBeVisible();
-  const give = page.getByText(/^The fewest that have to give: /);
+  const give = page.getByText(/^Fewest to give up: /);
   await expect(give).toContainText('Honest fuel');
   await page.getByRole('button', { name: /^Only want / }).click();
   await expect(give).toBeHidden();
@@ -61,7 +61,7 @@ test('why not all must-haves run, what has to give, and weaker evidence', async 
   const labels = page.locator('[id^="build-"]');
   await page.getByRole('button', { name: '3.1.0 is newer' }).click();
   await expect(labels.nth(7)).toHaveAttribute('id', 'build-3.1.0');
-  await page.getByRole('button', { name: 'As the service has it' }).click();
+  await page.getByRole('button', { name: 'Restore the original order' }).click();
   await expect(labels.nth(6)).toHaveAttribute('id', 'build-3.1.0');
 
   await page.getByRole('link', { name: /^3\.2\.0, .*4 of 38 mods run/ }).click();
@@ -71,7 +71,7 @@ test('why not all must-haves run, what has to give, and weaker evidence', async 
   await page.getByRole('combobox', { name: 'Evidence that counts' }).click();
   await page.getByRole('option', { name: 'what is likely, or better' }).click();
   await expect(page.getByRole('link', { name: /^3\.2\.0, .*\b(?!4 of)\d+ of 38 mods run/ })).toBeVisible();
-  await expect(page.getByText(/mods? runs? by weaker evidence than their author’s word/)).toBeVisible();
+  await expect(page.getByText(/mods? runs? on weaker evidence than the author’s word/)).toBeVisible();
 });
 
 test('mods come in from a table once every cell fits, and go with the decision', async ({ startAt }) => {
@@ -79,17 +79,17 @@ test('mods come in from a table once every cell fits, and go with the decision',
   const heads = 'Name;Version;Supported builds;Needs;How much';
   const good = 'Lantern glow;1.0;up to 2.9.4;Towline 1.12 to 1.14;spare';
   await dropFile(page, 'mine.csv', `${heads}\n${good}\nKeel noise;0.3;4.0;Nobody 2;\n`);
-  await page.getByRole('button', { name: 'Look it over' }).click();
+  await page.getByRole('button', { name: 'Review the table' }).click();
   await expect(page.getByText('Line 3: Supported builds “4.0” holds no build that is known.')).toBeVisible();
   await expect(page.getByText('Line 3: Requirements “Nobody 2” is no mod')).toBeVisible();
-  await expect(page.getByRole('button', { name: /^Take over/ })).toBeDisabled();
-  await page.getByRole('button', { name: 'Leave it' }).click();
+  await expect(page.getByRole('button', { name: /^Import/ })).toBeDisabled();
+  await page.getByRole('button', { name: 'Cancel' }).click();
 
   await page.getByLabel('or paste it').fill(`${heads}\n${good}\n`);
   await page.getByRole('button', { name: 'Read the pasted table' }).click();
-  await page.getByRole('combobox', { name: 'What the column How much is' }).click();
+  await page.getByRole('combobox', { name: 'Field for the column How much' }).click();
   await page.getByRole('option', { name: 'weight', exact: true }).click();
-  await page.getByRole('button', { name: 'Take over 1 mod with 1 release' }).click();
+  await page.getByRole('button', { name: 'Import 1 mod with 1 release' }).click();
   await expect(page.getByText('1 mod with 1 release taken over from pasted table.')).toBeVisible();
   await page.getByRole('link', { name: 'Back to the board' }).click();
   await expect(page.getByRole('link', { name: /^2\.9\.4, .*39 of 39 mods run/ })).toBeVisible();
@@ -97,10 +97,10 @@ test('mods come in from a table once every cell fits, and go with the decision',
   await page.reload();
   await expect(page.getByRole('link', { name: /^2\.9\.4, .*39 of 39 mods run, target/ })).toBeVisible();
 
-  await page.getByRole('link', { name: 'Bring mods in' }).click();
+  await page.getByRole('link', { name: 'Add mods' }).click();
   await page.getByLabel('Search the catalogue').fill('pilots');
   await page.getByRole('button', { name: 'Want Harbour pilots' }).click();
-  await expect(page.getByText('Harbour pilots is one of your mods now.')).toBeVisible();
+  await expect(page.getByText('Harbour pilots was added to your mods.')).toBeVisible();
   await page.goto(page.url().replace(/mods.*/, 'mods?mod=lantern-glow'));
   await page.getByRole('button', { name: 'Forget what I brought in of Lantern glow' }).click();
   await expect(page.getByText('What you brought in of Lantern glow is forgotten.')).toBeVisible();
@@ -114,15 +114,15 @@ test('what is wanted of a mod is changed, and every build answers at once', asyn
   const page = await startAt('surveyed');
   await open(page, 'Choose');
   await page.getByRole('link', { name: /^2\.9\.4, / }).click();
-  await expect(page.getByText('No open build runs more of what you must have and want.')).toBeVisible();
+  await expect(page.getByText('No open build runs more of your mods.')).toBeVisible();
   await page.getByRole('link', { name: /^Crew rosters/ }).click();
-  await page.getByPlaceholder('the best one at each build').click();
+  await page.getByPlaceholder('Best for each build').click();
   await page.getByRole('option', { name: '6.0' }).click();
   await expect(page.getByRole('link', { name: /^2\.9\.4, .*37 of 38 mods run/ })).toBeVisible();
   await expect(page.getByText('Crew rosters is pinned to 6.0, which does not run here')).toBeVisible();
   await page.reload();
   await expect(page.getByRole('link', { name: /^2\.9\.4, .*37 of 38 mods run/ })).toBeVisible();
-  await page.getByPlaceholder('the best one at each build').click();
+  await page.getByPlaceholder('Best for each build').click();
   await page.getByRole('option', { name: '5.1' }).click();
   await expect(page.getByRole('link', { name: /^2\.9\.4, .*38 of 38 mods run/ })).toBeVisible();
 });

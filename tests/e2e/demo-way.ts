@@ -2,12 +2,12 @@ import { expect, type Page } from '@playwright/test';
 
 /** Waits until the demo's folder is laid out. */
 export async function arrived(page: Page): Promise<void> {
-  await expect(page.getByRole('button', { name: /Hash every file/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /Check every file/ })).toBeVisible();
 }
 
 /** Surveys the demo's folder as it lay there first. */
 export async function surveyed(page: Page): Promise<void> {
-  await page.getByRole('button', { name: /Hash every file/ }).click();
+  await page.getByRole('button', { name: /Check every file/ }).click();
   await isSurveyed(page);
 }
 
@@ -49,7 +49,7 @@ export async function signIn(page: Page): Promise<void> {
   await open(page, 'Fetch');
   await page.getByLabel(/^Name/).fill('ferryhand');
   await page.getByLabel(/^Passphrase/).fill('lantern-over-water');
-  await page.getByRole('button', { name: 'Ask for a one-time code' }).click();
+  await page.getByRole('button', { name: 'Request a one-time code' }).click();
   await openStandIns(page);
   const code = page.getByTestId('one-time-code');
   await expect(code).toHaveText(/^\d{6}$/);
@@ -62,23 +62,23 @@ export async function signIn(page: Page): Promise<void> {
 export async function fetchAll(page: Page): Promise<void> {
   await open(page, 'Fetch');
   await page.getByRole('button', { name: /^Fetch [\d.]+ .?B of/ }).click();
-  await expect(page.getByText(/Every byte of .* is on this disk/)).toBeVisible();
+  await expect(page.getByText(/Everything for .* is on this disk/)).toBeVisible();
 }
 
 export async function layDown(page: Page, build: string): Promise<void> {
   await open(page, 'Assemble');
   await page.getByRole('button', { name: new RegExp(`^Lay down ${build} beside`) }).click();
-  await expect(page.getByText('lies here as it should, byte for byte')).toBeVisible();
+  await expect(page.getByText('in place, byte for byte')).toBeVisible();
 }
 
 export async function startGame(page: Page): Promise<void> {
-  await page.getByRole('button', { name: 'Start the game and see' }).click();
+  await page.getByRole('button', { name: 'Start the game' }).click();
 }
 
 /** Lets the storefront look at the folder, and answers with what the panel says of it. */
 export async function letStorefrontLook(page: Page, says: RegExp): Promise<void> {
   await openStandIns(page);
-  await page.getByRole('button', { name: 'Let Quayline look at the folder' }).click();
+  await page.getByRole('button', { name: 'Let Quayline check the folder' }).click();
   await expect(page.getByRole('complementary', { name: 'Stand-ins' }).getByText(says)).toBeVisible();
 }
 

@@ -51,7 +51,7 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   await expect(other.getByText(/1 claim of the sheet is not true here/)).toBeVisible();
   await expect(other.getByText(/^The tree digest is .*, not 0+…0+\./)).toBeVisible();
   await chooser.setInputFiles({ ...file, buffer: Buffer.from(sheet) });
-  await expect(other.getByText('2.9.4 is the target now.')).toBeVisible();
+  await expect(other.getByText('2.9.4 is now the target.')).toBeVisible();
   await signIn(other);
   await fetchAll(other);
   await layDown(other, '2.9.4');
@@ -60,7 +60,7 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   await expect(other.getByRole('article', { name: 'Hold sheet' }).locator(`code[title="${digest}"]`)).toBeVisible();
   await other.context().close();
 
-  await page.getByRole('button', { name: /^Let 2\.9\.4 go/ }).click();
+  await page.getByRole('button', { name: /^Release the hold on 2\.9\.4/ }).click();
   await expect(page.getByText('Not held').first()).toBeVisible();
   await openStandIns(page);
   await page.getByRole('button', { name: 'Release 3.2.0 on main' }).click();
@@ -68,18 +68,18 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   await letStorefrontLook(page, /Quayline updates the folder to 3\.2\.0/);
   await closeStandIns(page);
   await open(page, 'Survey');
-  await expect(page.getByText(/Update by Quayline|Quayline updates to 3\.2\.0: done/)).toBeVisible();
-  await page.getByRole('button', { name: /Hash every file/ }).click();
+  await expect(page.getByText(/Storefront update|The storefront updates to 3\.2\.0: done/)).toBeVisible();
+  await page.getByRole('button', { name: /Check every file/ }).click();
   await expect(page.getByRole('heading', { name: '3.2.0' })).toBeVisible();
 
   await open(page, 'Mend');
   await page.getByRole('link', { name: /^1 Towline update/ }).click();
-  await expect(page.getByText('Its author says that it runs on 3.2.0.')).toBeVisible();
+  await expect(page.getByText('The author says it runs on 3.2.0.')).toBeVisible();
   const mods = /Fetch and lay down 3\.2\.0 with (\d+) mods/;
   const mend = page.getByRole('button', { name: mods });
   const expected = mods.exec((await mend.textContent())!)![1];
   await mend.click();
-  await expect(page.getByText('The folder is at 3.2.0 with the mods that may run there.')).toBeVisible();
+  await expect(page.getByText('3.2.0 is laid down with the mods that run on it.')).toBeVisible();
   await startGame(page);
   await expect(page.getByText(`Title screen of 3.2.0, ${expected} mods loaded`)).toBeVisible();
 });

@@ -17,10 +17,10 @@ test('a faulty, slow service and reloads in the middle cost nothing that was rig
   await choose(page, '2.9.4');
   await signIn(page);
   await openStandIns(page);
-  await page.getByLabel(/^Each answer waits/).fill('150');
-  await page.getByLabel(/file fails/).fill('7');
-  await page.getByLabel(/file is corrupt/).fill('9');
-  await expect(page.getByLabel(/file is corrupt/)).toHaveValue('9');
+  await page.getByLabel(/^Delay each answer/).fill('150');
+  await page.getByLabel(/Fail every/).fill('7');
+  await page.getByLabel(/Corrupt every/).fill('9');
+  await expect(page.getByLabel(/Corrupt every/)).toHaveValue('9');
   await closeStandIns(page);
 
   await open(page, 'Fetch');
@@ -38,13 +38,13 @@ test('a faulty, slow service and reloads in the middle cost nothing that was rig
   await page.reload();
   await expect(tray.getByText(/: paused/)).toBeVisible();
   await tray.getByRole('button', { name: 'Go on' }).click();
-  await expect(page.getByText(/Every byte of .* is on this disk/)).toBeVisible();
+  await expect(page.getByText(/Everything for .* is on this disk/)).toBeVisible();
 
   await open(page, 'Assemble');
   await page.getByRole('button', { name: /^Lay down 2\.9\.4/ }).click();
   await expect(tray.getByText(/Writing 2\.9\.4 beside|Checking 2\.9\.4 whole/)).toBeVisible();
   await page.reload();
-  await expect(page.getByText('lies here as it should, byte for byte')).toBeVisible();
+  await expect(page.getByText('in place, byte for byte')).toBeVisible();
   await startGame(page);
   await expect(page.getByText(/Title screen of 2\.9\.4, 38 mods loaded/)).toBeVisible();
 });
@@ -55,17 +55,17 @@ test('a mod of one’s own goes along, cancelling leaves the folder as it was, a
   const page = await startAt('surveyed');
   await putIntoFolder(page, 'mods/keel-noise/mod.json', '{ "name": "Keel noise" }');
   await putIntoFolder(page, 'mods/keel-noise/hum.snd', 'hum '.repeat(400_000));
-  await page.getByRole('button', { name: 'Only what changed' }).click();
-  await expect(page.getByText(/\d not read again, since size and time are as they were/)).toBeVisible();
+  await page.getByRole('button', { name: 'Check changed files only' }).click();
+  await expect(page.getByText(/\d not read again: same size and time/)).toBeVisible();
   await open(page, 'Choose');
-  await page.getByRole('link', { name: 'Bring mods in' }).click();
-  await page.getByRole('button', { name: 'Write down the mod in mods/keel-noise' }).click();
+  await page.getByRole('link', { name: 'Add mods' }).click();
+  await page.getByRole('button', { name: 'Describe the mod in mods/keel-noise' }).click();
   await expect(page.getByText('With the 2 files in mods/keel-noise')).toBeVisible();
   await page.getByLabel('Release').fill('0.3');
   await page.getByLabel('Supported builds').fill('up to 2.9.4');
   await page.getByRole('button', { name: 'Add this release' }).click();
-  await expect(page.getByText('keel-noise 0.3 is one of your mods now.')).toBeVisible();
-  await expect(page.getByText('Every file among them belongs to a known mod.')).toBeVisible();
+  await expect(page.getByText('keel-noise 0.3 was added to your mods.')).toBeVisible();
+  await expect(page.getByText('Every file belongs to a known mod.')).toBeVisible();
   await choose(page, '2.9.4');
   await signIn(page);
   await fetchAll(page);

@@ -39,7 +39,7 @@ test('a folder goes out as a checksum list, and the list comes in as a folder of
   const [whole] = await page.getByText(/^\d[\d,]* files$/).allTextContents();
   await page.getByRole('button', { name: /^Export/ }).click();
   const download = page.waitForEvent('download');
-  await page.getByRole('menuitem', { name: 'The folder as a checksum list' }).click();
+  await page.getByRole('menuitem', { name: 'Whole folder as a checksum list' }).click();
   const file = info.outputPath('folder.sha256');
   await (await download).saveAs(file);
   const lines = readFileSync(file, 'utf8').trim().split('\n');
@@ -79,7 +79,7 @@ test('a folder goes out as a checksum list, and the list comes in as a folder of
     .getByRole('navigation', { name: 'Stages' })
     .getByRole('link', { name: /^Assemble/ })
     .click();
-  await expect(page.getByRole('heading', { name: 'folder.sha256 can only be looked at' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'folder.sha256 is read-only here' })).toBeVisible();
 });
 
 test('a folder is handed over, looked at, asked for again after a reload, and forgotten', async ({ startAt }, info) => {
@@ -98,20 +98,20 @@ test('a folder is handed over, looked at, asked for again after a reload, and fo
   await expect(page.getByRole('alert')).toContainText('sha-1');
   await expect(page.getByRole('region', { name: 'Folders: list' }).getByRole('link')).toHaveCount(1);
 
-  await page.locator('input[aria-label="Folder to hand over"]').setInputFiles(folder);
+  await page.locator('input[aria-label="Folder to open once"]').setInputFiles(folder);
   await expect(page.getByRole('heading', { name: 'No known build' }).first()).toBeVisible();
-  await page.getByRole('button', { name: 'Hash every file in old-copy' }).click();
+  await page.getByRole('button', { name: 'Check every file in old-copy' }).click();
   await expect(page.getByText(/^2stray$/)).toBeVisible();
   await page.reload();
   const again = page.locator('input[aria-label="Hand over old-copy again"]');
   writeFileSync(`${folder}/another.txt`, 'and this');
   await again.setInputFiles(folder);
-  await page.getByRole('button', { name: 'Hash every file in old-copy' }).click();
+  await page.getByRole('button', { name: 'Check every file in old-copy' }).click();
   await expect(page.getByText(/^3stray$/)).toBeVisible();
 
   await page.getByRole('link', { name: 'old-copy', exact: true }).click();
-  await page.getByRole('button', { name: 'Take old-copy off the list' }).click();
-  await page.getByRole('button', { name: 'Forget old-copy' }).click();
+  await page.getByRole('button', { name: 'Remove old-copy from the list' }).click();
+  await page.getByRole('button', { name: 'Remove old-copy' }).click();
   await expect(page.getByRole('link', { name: 'Ferrywake', exact: true })).toBeVisible();
   await page.getByRole('link', { name: 'Ferrywake', exact: true }).click();
   await expect(page.getByRole('region', { name: 'Folders: list' }).getByRole('link')).toHaveCount(1);
@@ -130,15 +130,15 @@ test('a served folder that was mended by hand is named for what it is', async ({
     ]);
     const page = await startAt('arrived');
     await page.getByRole('link', { name: 'Ferrywake', exact: true }).click();
-    await page.getByLabel('Token that was printed at the start').fill('guessed');
-    await page.getByRole('button', { name: 'Show what is served' }).click();
+    await page.getByLabel('Access token (printed at start)').fill('guessed');
+    await page.getByRole('button', { name: 'Show local folders' }).click();
     await expect(page.getByRole('alert')).toContainText('the token is not right');
-    await page.getByLabel('Token that was printed at the start').fill(SERVED_TOKEN);
-    await page.getByRole('button', { name: 'Show what is served' }).click();
-    await page.getByLabel('Folder below it').fill(info.testId);
-    await page.getByRole('button', { name: `Bring in ${info.testId}` }).click();
-    await expect(page.getByRole('heading', { name: 'A mixture of builds' })).toBeVisible();
-    await page.getByRole('button', { name: `Hash every file in ${info.testId}` }).click();
+    await page.getByLabel('Access token (printed at start)').fill(SERVED_TOKEN);
+    await page.getByRole('button', { name: 'Show local folders' }).click();
+    await page.getByLabel('Subfolder').fill(info.testId);
+    await page.getByRole('button', { name: `Add ${info.testId}` }).click();
+    await expect(page.getByRole('heading', { name: 'Mixed builds' })).toBeVisible();
+    await page.getByRole('button', { name: `Check every file in ${info.testId}` }).click();
     await expect(page.getByText('Data of 2.9.4 under the program of 3.1.1')).toBeVisible();
     await expect(page.getByText(/files of voices-de lie where those of Voices, English belong/)).toBeVisible();
     await expect(page.getByText('Nothing of Winter Ice is there')).toBeVisible();
@@ -147,10 +147,10 @@ test('a served folder that was mended by hand is named for what it is', async ({
     // Another start has another token: it is asked for where it is needed.
     await page.evaluate(() => localStorage.clear());
     await page.getByRole('button', { name: 'Take a quick look' }).click();
-    await page.getByLabel('Token that was printed at the start').fill(SERVED_TOKEN);
+    await page.getByLabel('Access token (printed at start)').fill(SERVED_TOKEN);
     await page.getByRole('button', { name: 'Use this token' }).click();
     await page.getByRole('button', { name: 'Take a quick look' }).click();
-    await expect(page.getByText(/^A quick look .* found a mixture of builds/)).toBeVisible();
+    await expect(page.getByText(/^A quick look .* found mixed builds/)).toBeVisible();
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }
@@ -190,7 +190,7 @@ test('a folder is looked at again without reading what did not change, compared,
   const page = await startAt('surveyed');
   await page.getByRole('button', { name: 'Keep a copy of 9 files' }).click();
   const saved = page.waitForEvent('download');
-  await page.getByRole('button', { name: 'Save the keepsake' }).click();
+  await page.getByRole('button', { name: 'Download the keepsake' }).click();
   const archive = info.outputPath('keepsake.zip');
   await (await saved).saveAs(archive);
   // Any reader of archives and the usual command know what to do with it.
@@ -204,19 +204,19 @@ test('a folder is looked at again without reading what did not change, compared,
 
   // The files' times have to lie clearly before the reading for their digests to be trusted again.
   await putIntoFolder(page, 'player/settings.ini', '[player]\nname = Somebody\n');
-  await page.getByRole('button', { name: 'Only what changed' }).click();
-  await expect(page.getByText(/\d not read again, since size and time are as they were/)).toBeVisible();
-  await page.getByPlaceholder('Choose one by its time').click();
+  await page.getByRole('button', { name: 'Check changed files only' }).click();
+  await expect(page.getByText(/\d not read again: same size and time/)).toBeVisible();
+  await page.getByPlaceholder('Choose a time').click();
   await page.getByRole('option').first().click();
-  await expect(page.getByRole('heading', { name: /^1 file is not as it was/ })).toBeVisible();
+  await expect(page.getByRole('heading', { name: /^1 file changed/ })).toBeVisible();
   await expect(page.getByRole('region', { name: 'Differences' })).toContainText('changedplayer/settings.ini');
   await page.getByRole('link', { name: 'Back to the map' }).click();
 
   await page.getByLabel('Label').fill('Night build');
-  await page.getByRole('button', { name: 'Record the folder as Night build' }).click();
+  await page.getByRole('button', { name: 'Record this folder as Night build' }).click();
   await expect(page.getByRole('heading', { name: 'Night build' })).toBeVisible();
   await expect(page.getByText(/Your own record, from the folder Ferrywake/)).toBeVisible();
-  await expect(page.getByText('Nothing: each file is of the build, of a mod, or yours.')).toBeVisible();
+  await expect(page.getByText('None: every file belongs to the build, a mod or you.')).toBeVisible();
   await page.getByRole('link', { name: /Read a log/ }).click();
   await page.getByRole('button', { name: 'Forget Night build' }).click();
   await expect(page.getByText('None yet.')).toBeVisible();
@@ -234,14 +234,14 @@ test('the checksums of a log are told for what they are, and an unknown one gets
   await page
     .getByLabel('Log', { exact: true })
     .fill(`read ${known}\nunknown program "bin/ferrywake.prog": ${unknown}\nand ${unknown.slice(1)}\n`);
-  await page.getByRole('button', { name: 'Find the checksums' }).click();
+  await page.getByRole('button', { name: 'Find checksums' }).click();
   await expect(page.getByRole('cell', { name: /^archives\/.* of .*3\.1\.1/ })).toBeVisible();
   await expect(page.getByRole('alert')).toContainText('Line 3, column 5');
   await expect(page.getByLabel('Path for the checksum of line 2')).toHaveValue('bin/ferrywake.prog');
-  await page.getByLabel(/^Put the chosen ones/).fill('3.1.1 of the disc');
+  await page.getByLabel(/^Label for the selected/).fill('3.1.1 of the disc');
   await page.getByRole('button', { name: 'Record 1 checksum as 3.1.1 of the disc' }).click();
   await expect(page.getByText('1 checksum recorded as 3.1.1 of the disc.')).toBeVisible();
-  await page.getByRole('button', { name: 'Find the checksums' }).click();
+  await page.getByRole('button', { name: 'Find checksums' }).click();
   await expect(
     page.getByRole('cell', { name: 'bin/ferrywake.prog of 3.1.1 of the disc, from pasted log' }),
   ).toBeVisible();
@@ -250,18 +250,18 @@ test('the checksums of a log are told for what they are, and an unknown one gets
 test('what is dropped anywhere is told for what it is', async ({ startAt }) => {
   const page = await startAt('arrived');
   await dropFile(page, 'letter.txt', 'Dear ferryhand, the tables are wrong again.');
-  await expect(page.getByRole('dialog', { name: 'letter.txt is nothing that Regressum knows' })).toBeVisible();
+  await expect(page.getByRole('dialog', { name: 'letter.txt is not a known kind of file' })).toBeVisible();
   await page.keyboard.press('Escape');
 
   await dropFile(page, 'loader.log', `unknown program "bin/ferrywake.prog": ${'c0ffee00'.repeat(8)}`);
-  await page.getByRole('button', { name: 'Compare them' }).click();
-  await expect(page.getByText('known to nobody', { exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Compare checksums' }).click();
+  await expect(page.getByText('unknown', { exact: true })).toBeVisible();
 
   await dropFile(page, 'folder.sums', `${'c0ffee00'.repeat(8)}  ../outside.tab\n`);
-  await page.getByRole('button', { name: 'Bring it in' }).click();
+  await page.getByRole('button', { name: 'Add it' }).click();
   await expect(page.getByRole('alert')).toContainText('folder.sums, line 1');
-  await page.getByRole('button', { name: 'Leave it' }).click();
+  await page.getByRole('button', { name: 'Cancel' }).click();
   await dropFile(page, 'folder.sums', `${'c0ffee00'.repeat(8)}  bin/ferrywake.prog\n`);
-  await page.getByRole('button', { name: 'Bring it in' }).click();
+  await page.getByRole('button', { name: 'Add it' }).click();
   await expect(page.getByRole('link', { name: 'folder.sums' })).toBeVisible();
 });

@@ -39,12 +39,12 @@ test('the way back from a self-updated folder leaves the page free, and nothing 
   await startGame(page);
   await expect(page.getByText(/Title screen of 2\.9\.4, 38 mods loaded/)).toBeVisible();
 
-  await page.getByRole('button', { name: 'Go back to the old folder' }).click();
+  await page.getByRole('button', { name: 'Restore the previous folder' }).click();
   await expect(page.getByRole('button', { name: 'Lay down 2.9.4 beside 3.1.1' })).toBeVisible();
-  await page.getByRole('button', { name: 'Go back to the old folder' }).click();
-  await expect(page.getByText('lies here as it should')).toBeVisible();
-  await page.getByRole('button', { name: /^Remove the old folder/ }).click();
-  await expect(page.getByRole('button', { name: /^Remove the old folder/ })).toBeHidden();
+  await page.getByRole('button', { name: 'Restore the previous folder' }).click();
+  await expect(page.getByText('in place, byte for byte')).toBeVisible();
+  await page.getByRole('button', { name: /^Delete the previous folder/ }).click();
+  await expect(page.getByRole('button', { name: /^Delete the previous folder/ })).toBeHidden();
   await open(page, 'Survey');
   await expect(page.getByRole('heading', { name: '2.9.4' })).toBeVisible();
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Failure } from '#core/failure';
-import type { FetchItem } from '#core/fetch';
+import { type FetchItem, fetchTotals } from '#core/fetch';
 import { fetchedPath, INSTALL_DISK, treePath } from '~/folders';
 import { reckon } from '~/reckoning/client';
 import { tokenFor } from '~/services/session-token';
@@ -34,11 +34,9 @@ export const fetchJob: Kind = {
     for (const item of view.items) if (item.source.how === 'fetch') byContent.set(item.sha256, item);
     const items = [...byContent.values()];
     if (!session && items.some(({ owner }) => owner.kind === 'depot')) throw new Failure('service/sign-in-needed');
-    context.phase(
-      `Fetching ${view.build}`,
-      items.length,
-      items.reduce((sum, { size }) => sum + size, 0),
-    );
+    // What is counted is what comes: pieces that are reused from the disk are no part of it.
+    const { toFetch } = fetchTotals(items);
+    context.phase(`Fetching ${view.build}`, items.length, toFetch);
     pieceBoard.clear();
     // Large files first: at the end only small ones are under way, and no lane waits long for the others.
     const largestFirst = items.toSorted((a, b) => b.size - a.size);
@@ -63,7 +61,7 @@ export const fetchJob: Kind = {
           progress: (progress) => {
             if (progress.kind !== 'piece') return;
             pieceBoard.set(item.sha256, progress.index, progress.state);
-            if (progress.bytes > 0) context.add(0, progress.bytes);
+            if (progress.state === 'checked') context.add(0, progress.bytes);
           },
         },
       );

@@ -5,7 +5,7 @@ import type { HashWish } from '~/folders';
 import { reckon } from '~/reckoning/client';
 import { getInstall } from '~/store/installs';
 import { addReading, dropReadings, readingsOf } from '~/store/readings';
-import type { StoredSurvey } from '~/store/records';
+import type { Install, StoredSurvey } from '~/store/records';
 import type { JobContext } from '../job-context';
 import type { HashResult, Listing } from '../workers/protocol';
 import { batches, hashWishes, inLanes, runCounted } from './batches';
@@ -22,6 +22,15 @@ export async function listTree(context: JobContext, { root, placeOf }: Source): 
     paths: listing.paths.map((path) => path.slice(prefix)),
     unreadable: listing.unreadable.map(below),
   };
+}
+
+/** The times that files really have, where the disk could not be given them. */
+function withToldTimes(listing: Listing, { toldTimes }: Install): Listing {
+  const told = new Map(toldTimes?.times);
+  const modified = listing.modified.map((time, i) =>
+    toldTimes && time <= toldTimes.at ? (told.get(listing.paths[i]!) ?? time) : time,
+  );
+  return { ...listing, modified };
 }
 
 /** What is to be read of a file: all of it, or a span. */
@@ -92,7 +101,7 @@ async function assertThere(context: JobContext, tree: string, { reader, root }: 
 
 /**
  * Hashes every file of a tree. A file that vanishes or cannot be read meanwhile is reported as itself, the rest goes on.
- * What was read is put down as it comes, so that a job that was cut off goes on where it stopped.
+ * Files read is put down as it comes, so that a job that was cut off goes on where it stopped.
  * @param earlier readings whose digests are taken over for files that have the same size and time still
  * @returns columns sorted by path, without the unreadable ones
  */
@@ -102,9 +111,10 @@ export async function hashTree(
   phase: string,
   earlier: readonly Reading[] = [],
 ): Promise<Omit<StoredSurvey, 'install'>> {
-  const source = await sourceOf(await getInstall(context.install), tree);
+  const install = await getInstall(context.install);
+  const source = await sourceOf(install, tree);
   const at = Date.now();
-  const listing = await listTree(context, source);
+  const listing = withToldTimes(await listTree(context, source), install);
   const pieceSizeOf = asPublished(await reckon('pieceSizes', context.install));
   const keys = new Keys(listing);
   const known = readBefore([...earlier, ...(await readingsOf(context.id))]);

@@ -34,7 +34,7 @@ export const look: Kind = {
     const prefix = source.root === '' ? '' : `${source.root}/`;
     const wishes = files.map((file) => ({ ...file, path: prefix + file.path }));
     context.phase(
-      'Reading the telling files',
+      'Reading the sampled files',
       files.length,
       files.reduce((sum, { size }) => sum + size, 0),
     );

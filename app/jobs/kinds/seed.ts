@@ -9,7 +9,7 @@ import { batches, inLanes, runCounted } from './batches';
 export const seed: Kind = {
   async run(context) {
     const install = await getInstall(context.install);
-    context.phase('Quayline lays out the demo folder', 0, 0);
+    context.phase('Laying out the demo folder', 0, 0);
     await reckon('refreshServices');
     const list = await firstInstall();
     const disk = browserDisk(INSTALL_DISK(install.id));
@@ -18,7 +18,7 @@ export const seed: Kind = {
       .map(({ path, size, href }) => ({ to: treePath(install.tree, path), size, href }))
       .filter(({ to, size }) => there.get(to) !== size);
     context.phase(
-      'Quayline lays out the demo folder',
+      'Laying out the demo folder',
       files.length,
       files.reduce((sum, { size }) => sum + size, 0),
     );
@@ -26,6 +26,10 @@ export const seed: Kind = {
       await runCounted(context, { do: 'download', disk: INSTALL_DISK(install.id), files: batch });
     });
     await disk.writeWhole(RECORD_PATH, new TextEncoder().encode(JSON.stringify(list.record, null, 2)));
-    await updateInstall(install.id, (now) => ({ ...now, arrived: true, changedAt: Date.now() }));
+    const times = list.files.flatMap(({ path, modified }) =>
+      modified === undefined ? [] : [[path, modified] as const],
+    );
+    const at = Date.now();
+    await updateInstall(install.id, (now) => ({ ...now, arrived: true, changedAt: at, toldTimes: { at, times } }));
   },
 };

@@ -16,7 +16,7 @@ export const storefrontUpdate: Kind = {
     const { tree } = await getInstall(context.install);
     const disk = browserDisk(INSTALL_DISK(context.install));
     context.phase(
-      `Quayline updates to ${answer.build}`,
+      `The storefront updates to ${answer.build}`,
       answer.write.length,
       answer.write.reduce((sum, f) => sum + f.size, 0),
     );

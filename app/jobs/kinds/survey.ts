@@ -8,6 +8,8 @@ import { dropReadings } from '~/store/readings';
 import { type Kind, readParams } from '../job-context';
 import { hashTree } from './hash-tree';
 import { readManifests } from './look';
+import { saveBuilds } from './save-builds';
+import { sourceOf } from './source';
 
 const ParamsSchema = z.object({
   checkHold: z.boolean().default(false),
@@ -22,9 +24,10 @@ export const survey: Kind = {
     await readManifests(context);
     const install = await getInstall(context.install);
     const earlier = trustEarlier ? await getSurvey(install) : undefined;
-    const phase = earlier ? 'Looking at what changed' : 'Looking at every file';
+    const phase = earlier ? 'Checking changed files' : 'Checking every file';
     const found = await hashTree(context, install.tree, phase, earlier ? [earlier] : []);
-    await putSurvey({ install: install.id, ...found });
+    const source = await sourceOf(install, install.tree);
+    await putSurvey({ install: install.id, ...found, saveBuilds: await saveBuilds(source, found) });
     if (checkHold && (await getHold(install.id))) {
       const disk = browserDisk(INSTALL_DISK(install.id));
       const view = await reckon('holdView', install.id);

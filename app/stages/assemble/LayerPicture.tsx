@@ -7,10 +7,10 @@ const WIDTH = 1000;
 export const LAYER_HEIGHT = 44;
 const GAP = 6;
 const SOURCES = [
-  ['kept', 'stays as it is'],
-  ['moved', 'moved'],
+  ['kept', 'kept'],
+  ['moved', 'from elsewhere'],
   ['fetched', 'fetched'],
-  ['missing', 'to be fetched'],
+  ['missing', 'to fetch'],
 ] as const;
 
 /** Widths by the square root of the bytes, so that a folder of a few kilobytes is still seen beside one of megabytes. */
@@ -68,7 +68,7 @@ export function LayerPicture({ view }: { view: AssembleView }) {
           }),
         )}
       </svg>
-      <h2 className={styles.result}>What the folder {view.laid ? 'holds' : 'will hold'}</h2>
+      <h2 className={styles.result}>Folder {view.laid ? 'now' : 'after laying down'}</h2>
       <svg viewBox={`0 0 ${WIDTH} 40`} preserveAspectRatio="none" style={{ height: 40 }} aria-hidden="true">
         {columns.map(({ name, x, width }) => {
           const folder = view.folders.find((f) => f.name === name)!;
@@ -87,8 +87,8 @@ export function LayerPicture({ view }: { view: AssembleView }) {
         })}
       </svg>
       <p className="quiet">
-        Solid: this depot’s copy stays. Dotted: covered by a later depot, never fetched nor written. Widths grow with
-        the bytes.
+        Solid: this depot’s copy is used. Dotted: covered by a later depot, so never fetched or written. Widths grow
+        with size.
       </p>
       <table className={styles.table}>
         <thead>

@@ -9,7 +9,7 @@ const WORDS: Record<RoomStep['after'], string> = {
   fetch: 'fetched',
   write: 'written',
   swap: 'swapped',
-  'let-go': 'old one removed',
+  'let-go': 'old deleted',
 };
 
 /** Disk use over the course of laying down, against what is free. */
@@ -42,8 +42,8 @@ export function RoomPicture({
         ))}
       </div>
       <p className="quiet">
-        Peak {bytes(peak)}: old folder, fetched pieces and new folder at once.
-        {free !== undefined && ` ${bytes(free)} more are free.`}
+        Peak {bytes(peak)}: previous folder, fetched files and new folder together.
+        {free !== undefined && ` ${bytes(free)} free.`}
       </p>
     </>
   );

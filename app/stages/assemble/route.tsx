@@ -78,7 +78,7 @@ export default function Assemble() {
             </Button>
           }
         >
-          The new folder is planned from the target and from what lies on disk.
+          The new folder is planned from the target and from what is on disk.
         </Empty>
       }
       right={null}
@@ -116,7 +116,7 @@ function Assembling({ view, free, names, trials }: AssemblingProps) {
       title="Assemble"
       left={
         <>
-          <div className={`label ${parts.heading}`}>Laid down from 1 upward</div>
+          <div className={`label ${parts.heading}`}>Laying order, from 1 up</div>
           {view.layers.toReversed().map(({ depot, counts, bytes: size }) => (
             <div key={depot.id} className={`${parts.item} ${counts ? '' : 'quiet'}`} style={{ height: LAYER_HEIGHT }}>
               <span className="mono quiet">{depot.order}</span>
@@ -132,30 +132,28 @@ function Assembling({ view, free, names, trials }: AssemblingProps) {
       middle={<LayerPicture view={view} />}
       right={
         <>
-          <div className="label">{view.laid ? 'The folder holds' : 'Folder after laying down'}</div>
+          <div className="label">{view.laid ? 'Folder now' : 'Folder after laying down'}</div>
           <h2 className={parts.big}>{counted(view.files, 'file')}</h2>
           <div className="quiet">
-            {bytes(view.bytes)} · {counted(view.covered, 'covered copy', 'covered copies')} never written
+            {bytes(view.bytes)} · {counted(view.covered, 'covered copy', 'covered copies')} skipped
           </div>
-          {view.laid && (
-            <Notice tone="right">{view.build} lies here as it should, byte for byte, with its mods.</Notice>
-          )}
+          {view.laid && <Notice tone="right">{view.build} and its mods are in place, byte for byte.</Notice>}
           <Pairs
             rows={[
-              { name: 'Stay as they are', value: count(view.counts.keep) },
-              { name: 'Moved from elsewhere on disk', value: count(view.counts.elsewhere) },
-              { name: 'Written from fetched pieces', value: count(view.counts.fetched) },
+              { name: 'Kept in place', value: count(view.counts.keep) },
+              { name: 'Taken from elsewhere on disk', value: count(view.counts.elsewhere) },
+              { name: 'From fetched files', value: count(view.counts.fetched) },
               { name: 'Written by Regressum', value: count(view.counts.write) },
-              { name: 'Your own, come along', value: count(view.counts.own) },
+              { name: 'Your own files', value: count(view.counts.own) },
               ...(view.counts.missing > 0
-                ? [{ name: 'Still to be fetched', value: count(view.counts.missing), color: 'var(--brick)' }]
+                ? [{ name: 'Still to fetch', value: count(view.counts.missing), color: 'var(--brick)' }]
                 : []),
-              { name: 'Left behind in the old folder', value: count(view.leftBehind.length), color: 'var(--ochre)' },
+              { name: 'Left in the previous folder', value: count(view.leftBehind.length), color: 'var(--ochre)' },
             ]}
           />
           {!view.laid && (
             <>
-              <Section>Room on the disk</Section>
+              <Section>Disk space</Section>
               <RoomPicture steps={view.room.steps} peak={view.room.peak} free={free} />
             </>
           )}
@@ -163,7 +161,7 @@ function Assembling({ view, free, names, trials }: AssemblingProps) {
           <GameStart install={install.id} trials={trials} names={names} />
           {!view.laid && view.leftBehind.length > 0 && (
             <details>
-              <summary>What stays behind</summary>
+              <summary>Files left behind</summary>
               <ul>
                 {view.leftBehind.map(({ file, name }) => (
                   <li key={file.path} title={file.path}>
@@ -192,10 +190,10 @@ function AssembleAction({ view, busy, tooLittle }: { view: AssembleView; busy: b
     <>
       {!view.laid && missing > 0 && (
         <p className="quiet">
-          {counted(missing, 'file')} have to be fetched first. <Link to={`/${install.id}/fetch`}>Open Fetch</Link>
+          {counted(missing, 'file')} still to fetch. <Link to={`/${install.id}/fetch`}>Open Fetch</Link>
         </p>
       )}
-      {!view.laid && tooLittle && <p className="quiet">There is too little room on this disk.</p>}
+      {!view.laid && tooLittle && <p className="quiet">Not enough free space on this disk.</p>}
       <Buttons>
         {!view.laid && (
           <Button disabled={busy || missing > 0 || tooLittle} onClick={() => void jobs.start('assemble', install.id)}>
@@ -209,11 +207,11 @@ function AssembleAction({ view, busy, tooLittle }: { view: AssembleView; busy: b
               disabled={busy}
               onClick={() => void jobs.start('let-go', install.id, { tree: aside.tree })}
             >
-              Remove the old folder ({aside.build ?? 'unknown build'}, {bytes(aside.bytes)})
+              Delete the previous folder ({aside.build ?? 'unknown build'}, {bytes(aside.bytes)})
             </Button>
             <fetcher.Form method="post">
               <Button type="submit" variant="default" disabled={busy || fetcher.state !== 'idle'}>
-                Go back to the old folder
+                Restore the previous folder
               </Button>
             </fetcher.Form>
           </>

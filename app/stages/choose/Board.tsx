@@ -34,7 +34,7 @@ const ROW = 26;
 const ORDER_WORDS: Record<Order, string> = {
   layer: 'by layer and weight',
   weight: 'by weight',
-  loss: 'by what becomes of them',
+  loss: 'by outcome',
   author: 'by author',
   name: 'by name',
 };
@@ -66,7 +66,7 @@ export function Board({ view, choice }: { view: ChooseView; choice: BuildChoice 
       />
       {rows.length === 0 ? (
         <p className={`quiet ${styles.nothing}`}>
-          {all.length === 0 ? 'No mods of yours are known yet.' : 'No mod fits the filter.'}
+          {all.length === 0 ? 'No mods yet. Add your mods first.' : 'No mod matches the filter.'}
         </p>
       ) : asTable ? (
         <BoardTable entries={entries} choice={choice} view={view} />
@@ -111,7 +111,7 @@ const Tools = memo(function Tools({
     saveFile(`${install.id}-${choice.build}.md`, text, 'text/markdown');
   };
   return (
-    <div className={styles.tools} role="group" aria-label="What the board shows">
+    <div className={styles.tools} role="group" aria-label="Board options">
       <FilterInput
         name="filter"
         label="Filter mods by name, author, kind or release"
@@ -134,14 +134,14 @@ const Tools = memo(function Tools({
           aria-pressed={onlyUnlike}
           onClick={() => set({ differs: onlyUnlike ? undefined : '1' })}
         >
-          Only what differs from {compared}
+          Only differences from {compared}
         </Button>
       )}
       <span className="quiet">
         {rows.length === all ? counted(all, 'mod') : `${count(rows.length)} of ${counted(all, 'mod')}`}
       </span>
       <Button size="xs" variant="default" ml="auto" component={Link} to={`/${install.id}/mods`}>
-        Bring mods in
+        Add mods
       </Button>
       <SegmentedControl
         size="xs"
@@ -160,9 +160,9 @@ const Tools = memo(function Tools({
           </Button>
         </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Item onClick={() => saveCsv()}>The {count(rows.length)} shown at every build, as CSV</Menu.Item>
+          <Menu.Item onClick={() => saveCsv()}>{count(rows.length)} mods shown at every build, as CSV</Menu.Item>
           <Menu.Item onClick={saveMarkdown}>
-            The {count(rows.length)} shown at {choice.build}, as Markdown
+            {count(rows.length)} mods shown at {choice.build}, as Markdown
           </Menu.Item>
         </Menu.Dropdown>
       </Menu>

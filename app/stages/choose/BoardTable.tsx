@@ -22,7 +22,7 @@ export function BoardTable({
   return (
     <div className={styles.scrolls} role="region" aria-label="Mods" tabIndex={0}>
       <table className={styles.table}>
-        <caption className="unseen">What becomes of each mod at {choice.build}</caption>
+        <caption className="unseen">Outcome for each mod at {choice.build}</caption>
         <thead>
           <tr>
             <th scope="col">Mod</th>
@@ -30,7 +30,7 @@ export function BoardTable({
             <th scope="col">Weight</th>
             <th scope="col">On disk</th>
             <th scope="col">At {choice.build}</th>
-            <th scope="col">What becomes of it</th>
+            <th scope="col">Outcome</th>
           </tr>
         </thead>
         <tbody>
@@ -49,7 +49,7 @@ export function BoardTable({
                   </ItemLink>
                 </th>
                 <td>{entry.row.mod.author || '–'}</td>
-                <td>{entry.row.weight ? WEIGHT_TITLES[entry.row.weight] : 'not asked for'}</td>
+                <td>{entry.row.weight ? WEIGHT_TITLES[entry.row.weight] : 'required by others'}</td>
                 <td className="mono">{entry.row.onDisk ?? '–'}</td>
                 <td className="mono">{entry.row.chosen ?? '–'}</td>
                 <td>

@@ -1,9 +1,9 @@
-import { Button, Select } from '@mantine/core';
+import { Button } from '@mantine/core';
 import { memo } from 'react';
 import { type BuildLabel, moveBuild } from '#core/builds';
 import type { Bar, BuildChoice } from '#core/choose';
-import { EVIDENCE_LEVELS, type EvidenceLevel } from '#core/mend';
 import { useFrame } from '~/frame/use-frame';
+import { EvidenceLevelSelect } from '~/parts/EvidenceLevelSelect';
 import { LookLink } from '~/parts/LookLink';
 import { modNames } from '~/parts/mod-names';
 import { bytes, count, counted } from '~/parts/format';
@@ -46,12 +46,12 @@ export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: Buil
       {mod && <ModDetails mod={mod} view={view} choice={choice} />}
       <Advice view={view} choice={choice} />
       {weak > 0 && (
-        <p className="quiet">{counted(weak, 'mod runs', 'mods run')} by weaker evidence than their author’s word.</p>
+        <p className="quiet">{counted(weak, 'mod runs', 'mods run')} on weaker evidence than the author’s word.</p>
       )}
       {!choice.exact && (
         <Notice>
-          Searched as far as one waits for it: this set is valid, but not proven to be the best. A better one could be
-          worth up to {count(choice.gap)} more (a must-have counts 1,000,000, a want 1,000, a spare 1).
+          Search limit reached. This set is valid but not proven best: another could score up to {count(choice.gap)}{' '}
+          more (must-have 1,000,000, want 1,000, spare 1).
         </Notice>
       )}
       <Saves choice={choice} view={view} />
@@ -73,7 +73,7 @@ export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: Buil
         </>
       )}
       <Compare view={view} choice={choice} />
-      <Level level={view.level} />
+      <EvidenceLevelSelect level={view.level} />
       <Order choice={choice} />
     </>
   );
@@ -99,7 +99,7 @@ const Advice = memo(function Advice({ view, choice }: { view: ChooseView; choice
         <LookLink className="link" changes={{ build: best.build }}>
           {best.build}
         </LookLink>{' '}
-        {best.value > choice.value ? 'runs more' : 'runs as much, and is newer'}: {best.running} of{' '}
+        {best.value > choice.value ? 'runs more of your mods' : 'runs as many and is newer'}: {best.running} of{' '}
         {counted(mods, 'mod')}.
       </Notice>
     );
@@ -112,7 +112,7 @@ const Advice = memo(function Advice({ view, choice }: { view: ChooseView; choice
   const more = here !== undefined && there !== undefined ? there - here : 0;
   return (
     <>
-      <Notice tone="right">No open build runs more of what you must have and want.</Notice>
+      <Notice tone="right">No open build runs more of your mods.</Notice>
       <Section>Runner-up {second.build}</Section>
       <p>
         {second.running} run.{' '}
@@ -127,19 +127,23 @@ const Advice = memo(function Advice({ view, choice }: { view: ChooseView; choice
   );
 });
 
-/** Saves that may be too new: written while a newer build than this one was out. */
+/** Saves that may be too new: written by a newer build, or, where they do not say, while a newer one was out. */
 const Saves = memo(function Saves({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const builds = useFrame().builds;
   const place = builds.findIndex(({ label }) => label === choice.build);
   const onDisk = builds.findIndex(({ label }) => label === view.onDisk);
   const next = builds[place + 1];
   if (onDisk < 0 || place >= onDisk || !next) return null;
-  const tooNew = view.saves.filter((modified) => modified >= Date.parse(next.date)).length;
-  if (tooNew === 0) return null;
+  const newer = view.saves.filter(({ build }) => builds.findIndex(({ label }) => label === build) > place).length;
+  const later = view.saves.filter(({ build, modified }) => !build && modified >= Date.parse(next.date)).length;
+  if (newer + later === 0) return null;
   return (
     <Notice>
-      {count(tooNew)} of {counted(view.saves.length, 'save')} {tooNew === 1 ? 'was' : 'were'} written after {next.label}{' '}
-      came out, and may be too new for {choice.build}. Keep a copy in Survey first.
+      {newer > 0 &&
+        `${count(newer)} of ${counted(view.saves.length, 'save')} ${newer === 1 ? 'was' : 'were'} written by a newer build than ${choice.build}. `}
+      {later > 0 &&
+        `${count(later)} of ${counted(view.saves.length, 'save')} ${later === 1 ? 'was' : 'were'} written after ${next.label} came out, and may be too new. `}
+      Keep a copy in Survey first.
     </Notice>
   );
 });
@@ -155,46 +159,20 @@ const Order = memo(function Order({ choice }: { choice: BuildChoice }) {
   const move = (step: -1 | 1): void => void put(moveBuild(labels, choice.build, step));
   return (
     <>
-      <h4 className="label">Its place among the builds</h4>
+      <h4 className="label">Position in the build order</h4>
       <Buttons>
         <Button size="xs" variant="default" disabled={labels[0] === choice.build} onClick={() => move(-1)}>
-          {choice.build} is older
+          Move earlier
         </Button>
         <Button size="xs" variant="default" disabled={labels.at(-1) === choice.build} onClick={() => move(1)}>
-          {choice.build} is newer
+          Move later
         </Button>
         {install.buildOrder && (
           <Button size="xs" variant="default" onClick={() => void put(undefined)}>
-            As the service has it
+            Restore the original order
           </Button>
         )}
       </Buttons>
     </>
-  );
-});
-
-const LEVEL_WORDS: Record<EvidenceLevel, string> = {
-  proven: 'only what was tried here',
-  stated: 'what authors state, or better',
-  likely: 'what is likely, or better',
-  'in doubt': 'even what is in doubt',
-};
-
-const Level = memo(function Level({ level }: { level: EvidenceLevel }) {
-  const { install } = useFrame();
-  async function change(evidence: EvidenceLevel): Promise<void> {
-    await updateInstall(install.id, (now) => ({ ...now, evidence }));
-    broadcast({ type: 'changed' });
-  }
-  return (
-    <Select
-      mt={12}
-      size="xs"
-      label="Evidence that counts"
-      allowDeselect={false}
-      data={EVIDENCE_LEVELS.map((value) => ({ value: value as string, label: LEVEL_WORDS[value] }))}
-      value={level}
-      onChange={(value) => void change(EVIDENCE_LEVELS.find((one) => one === value)!)}
-    />
   );
 });

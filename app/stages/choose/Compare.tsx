@@ -1,10 +1,12 @@
+import type { BuildLabel } from '#core/builds';
 import { Select } from '@mantine/core';
 import { memo } from 'react';
 import { type BuildChoice, choiceDifferences } from '#core/choose';
+import { failureToWire } from '#core/failure';
 import { useFrame } from '~/frame/use-frame';
 import { modNames } from '~/parts/mod-names';
 import { bytes, count, counted } from '~/parts/format';
-import { Pairs, Section } from '~/parts/parts';
+import { FailureNotice, Pairs, Section } from '~/parts/parts';
 import { useAddress } from '~/parts/use-address';
 import { useReckoned } from '~/reckoning/use-reckoned';
 import type { ChooseView } from '~/reckoning/views';
@@ -17,24 +19,26 @@ export const Compare = memo(function Compare({ view, choice }: { view: ChooseVie
   const address = useAddress();
   const { install } = useFrame();
   const there = view.choices.find(({ build }) => build === address.get('with') && build !== choice.build);
-  const files = useReckoned('twoBuilds', there && [install.id, there.build, choice.build], view.level).value;
+  const asked = there && ([install.id, there.build, choice.build] as [string, BuildLabel, BuildLabel]);
+  const { value: files, failure } = useReckoned('twoBuilds', asked, view.level);
   return (
     <>
       <Select
         mt={12}
         size="xs"
         label={`Compare ${choice.build} with`}
-        placeholder="no other build"
+        placeholder="Select a build"
         clearable
         data={view.choices.map(({ build }) => build as string).filter((build) => build !== choice.build)}
         value={there?.build ?? null}
         onChange={(value) => address.set({ with: value ?? undefined, differs: undefined })}
       />
+      {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
       {there && <SideBySide view={view} here={choice} there={there} />}
       {there && files && (
         <p className="quiet">
           From {there.build} to {choice.build}: {counted(files.changed, 'file')} changed, {count(files.fresh)} new,{' '}
-          {count(files.gone)} gone, {count(files.moved)} moved; {bytes(files.bytes)} of other contents.
+          {count(files.gone)} gone, {count(files.moved)} moved; {bytes(files.bytes)} of new content.
         </p>
       )}
     </>
@@ -78,7 +82,7 @@ function SideBySide({ view, here, there }: { view: ChooseView; here: BuildChoice
           ))}
         </tbody>
       </table>
-      <Section>{counted(differences.length, 'mod')} not the same</Section>
+      <Section>{counted(differences.length, 'mod differs', 'mods differ')}</Section>
       <Pairs
         rows={differences.slice(0, MOST_SHOWN).map((one) => ({
           name: names.get(one.mod) ?? one.mod,
@@ -86,7 +90,9 @@ function SideBySide({ view, here, there }: { view: ChooseView; here: BuildChoice
         }))}
       />
       {differences.length > MOST_SHOWN && (
-        <p className="quiet">and {count(differences.length - MOST_SHOWN)} more: the board can show only these.</p>
+        <p className="quiet">
+          and {count(differences.length - MOST_SHOWN)} more. Use “Only differences” on the board to see them.
+        </p>
       )}
     </>
   );

@@ -1,8 +1,9 @@
 import type { BuildChoice } from '#core/choose';
 import type { Mod } from '#core/mods';
+import { failureToWire } from '#core/failure';
 import { useFrame } from '~/frame/use-frame';
 import { authorWords, modNames } from '~/parts/mod-names';
-import { Section } from '~/parts/parts';
+import { FailureNotice, Section } from '~/parts/parts';
 import { Reasons } from '~/parts/Reasons';
 import type { ChooseView } from '~/reckoning/views';
 import { useReckoned } from '~/reckoning/use-reckoned';
@@ -13,7 +14,7 @@ import { WhatIf } from './WhatIf';
 export function ModDetails({ mod, view, choice }: { mod: Mod; view: ChooseView; choice: BuildChoice }) {
   const { install } = useFrame();
   const names = modNames(view.catalogue);
-  const { value } = useReckoned('evidence', [install.id, choice.build, mod.id], view.at);
+  const { value, failure } = useReckoned('evidence', [install.id, choice.build, mod.id], view.at);
   const chosen = choice.runs.get(mod.id);
   return (
     <>
@@ -23,6 +24,7 @@ export function ModDetails({ mod, view, choice }: { mod: Mod; view: ChooseView; 
       </p>
       <WhatIf mod={mod} weight={view.weights.get(mod.id)} />
       <h4 className="label">Evidence at {choice.build}</h4>
+      {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
       <div key={mod.id} className={styles.evidence}>
         {value?.map(({ release, note, verdict, reasons }) => (
           <details key={release} open={release === chosen || undefined}>

@@ -41,14 +41,14 @@ export const WhatIf = memo(function WhatIf({ mod, weight }: { mod: Mod; weight: 
         }}
         data={[
           ...WEIGHTS.map((value) => ({ value: value as string, label: WEIGHT_WORDS[value] })),
-          { value: 'none', label: 'not mine' },
+          { value: 'none', label: 'not used' },
         ]}
       />
       <Select
         mt={6}
         size="xs"
         label="Release"
-        placeholder="the best one at each build"
+        placeholder="Best for each build"
         clearable
         data={mod.releases.map(({ version }) => version)}
         value={pin ?? null}

@@ -1,9 +1,10 @@
 import { Button } from '@mantine/core';
 import { memo } from 'react';
 import type { BuildChoice } from '#core/choose';
+import { failureToWire } from '#core/failure';
 import { useFrame } from '~/frame/use-frame';
 import { modNames } from '~/parts/mod-names';
-import { Section } from '~/parts/parts';
+import { FailureNotice, Section } from '~/parts/parts';
 import { useReckoned } from '~/reckoning/use-reckoned';
 import type { ChooseView } from '~/reckoning/views';
 import { broadcast } from '~/store/changes';
@@ -14,7 +15,7 @@ import { factWords } from './fact-words';
 /** Where not all must-haves run: the facts that show it, and the fewest weights to lower. */
 export const WhyNot = memo(function WhyNot({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const { install } = useFrame();
-  const why = useReckoned('whyNot', [install.id, choice.build], view.at).value;
+  const { value: why, failure } = useReckoned('whyNot', [install.id, choice.build], view.at);
   const names = modNames(view.catalogue);
   // The best set keeps as many must-haves as can be, so those that it loses are the fewest.
   const toLower = [...choice.lost.keys()].filter((id) => view.weights.get(id) === 'must');
@@ -28,7 +29,8 @@ export const WhyNot = memo(function WhyNot({ view, choice }: { view: ChooseView;
   }
   return (
     <>
-      <Section>Why not all that you must have</Section>
+      <Section>Why some must-haves do not run</Section>
+      {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
       {why && (
         <ul className={styles.facts}>
           {why.facts.map((fact, i) => (
@@ -36,15 +38,13 @@ export const WhyNot = memo(function WhyNot({ view, choice }: { view: ChooseView;
           ))}
         </ul>
       )}
-      {why?.fewest === false && (
-        <p className="quiet">Fewer facts may show it as well: that was not searched to the end.</p>
-      )}
+      {why?.fewest === false && <p className="quiet">A shorter explanation may exist; the search limit was reached.</p>}
       <p className="quiet">
-        {choice.exact ? 'The fewest that have to give' : 'Enough that give'}:{' '}
+        {choice.exact ? 'Fewest to give up' : 'Enough to give up'}:{' '}
         {toLower.map((id) => names.get(id) ?? id).join(', ')}.
       </p>
       <Button size="xs" variant="default" onClick={() => void lower()}>
-        {toLower.length === 1 ? `Only want ${names.get(toLower[0]!)}` : `Only want these ${toLower.length}`}
+        {toLower.length === 1 ? `Lower ${names.get(toLower[0]!)} to “want”` : `Lower ${toLower.length} to “want”`}
       </Button>
     </>
   );

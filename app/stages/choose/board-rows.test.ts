@@ -56,9 +56,9 @@ describe('the rows of the board', () => {
   it('stand by layer and weight, by what becomes of them, or by name', () => {
     expect(titles('layer')).toEqual([
       ...['Loader and libraries 1', '- host', 'Want 2', '- zephyr', '- anchor', 'Spare 1', '- needy'],
-      ...['Comes in because others need it 1', '- extra'],
+      ...['Added as a requirement 1', '- extra'],
     ]);
-    expect(titles('loss').slice(0, 3)).toEqual(['Lost 1', '- anchor', 'Comes in anew 3']);
+    expect(titles('loss').slice(0, 3)).toEqual(['Lost 1', '- anchor', 'Newly added 3']);
     expect(titles('name')).toEqual(['- anchor', '- extra', '- host', '- needy', '- zephyr']);
   });
 

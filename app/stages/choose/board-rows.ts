@@ -27,12 +27,12 @@ export const WEIGHT_TITLES: Record<Weight, string> = { must: 'Must have', want: 
 export const CHANGE_TITLES: Record<BoardRow['change'], string> = {
   lost: 'Lost',
   back: 'Rolls back',
-  forward: 'Goes forward',
-  new: 'Comes in anew',
-  stays: 'Stays as it is',
+  forward: 'Moves forward',
+  new: 'Newly added',
+  stays: 'Unchanged',
 };
 
-const NOT_ASKED_FOR = 'Comes in because others need it';
+const NOT_ASKED_FOR = 'Added as a requirement';
 
 function changeAt(choice: BuildChoice, id: ModId): BoardRow['change'] {
   if (!choice.runs.has(id)) return 'lost';
@@ -83,7 +83,7 @@ const GROUPS: Record<Order, (row: BoardRow) => string> = {
     row.weight === undefined ? NOT_ASKED_FOR : isBase(row) ? 'Loader and libraries' : WEIGHT_TITLES[row.weight],
   weight: ({ weight }) => (weight === undefined ? NOT_ASKED_FOR : WEIGHT_TITLES[weight]),
   loss: ({ change }) => CHANGE_TITLES[change],
-  author: ({ mod }) => mod.author || 'Nobody known',
+  author: ({ mod }) => mod.author || 'Unknown author',
   name: () => '',
 };
 

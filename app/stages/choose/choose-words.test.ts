@@ -25,7 +25,7 @@ it.each<[Fact, string]>([
     { kind: 'conflict', mod: fuel, releases: ['1.9'], with: { mod: tow, from: '2' } },
     'Honest fuel 1.9 cannot run beside Towline 2 or newer.',
   ],
-  [{ kind: 'only-here', mod: tow, releases: ['2.0'] }, 'For 3.1.1 there is only Towline 2.0.'],
+  [{ kind: 'only-here', mod: tow, releases: ['2.0'] }, 'The only release for 3.1.1 is Towline 2.0.'],
   [
     { kind: 'none-here', mod: tow, ranges: [range], newestWith: old },
     'No Towline 1.12 to 1.14 is for 3.1.1; the newest build with one is 2.9.4.',
@@ -48,7 +48,7 @@ it.each<[Loss, string]>([
   ],
   [{ why: 'pinned', release: '1.9' }, 'is pinned to 1.9, which does not run here'],
   [{ why: 'conflict', release: '1.9', with: fog }, '1.9 cannot run beside fog'],
-  [{ why: 'outweighed' }, 'gives way to mods that weigh more'],
+  [{ why: 'outweighed' }, 'gives way to mods with more weight'],
 ])('the loss %j is said in words', (loss, words) => {
   expect(lossWords(loss, build, names)).toBe(words);
 });

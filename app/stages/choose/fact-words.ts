@@ -18,7 +18,7 @@ export function factWords(fact: Fact, build: BuildLabel, names: ReadonlyMap<stri
     case 'conflict':
       return `${name} ${fact.releases.join(', ')} cannot run beside ${words(fact.with)}.`;
     case 'only-here':
-      return `For ${build} there is only ${name} ${fact.releases.join(', ')}.`;
+      return `The only release for ${build} is ${name} ${fact.releases.join(', ')}.`;
     case 'none-here': {
       const ranges = fact.ranges.filter(({ from, to }) => from !== undefined || to !== undefined).map(rangeWords);
       const which = ranges.length === 0 ? `No release of ${name}` : `No ${name} ${ranges.join(' and ')}`;

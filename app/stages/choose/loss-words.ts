@@ -19,6 +19,6 @@ export function lossWords(loss: Loss, build: BuildLabel, names: ReadonlyMap<stri
     case 'conflict':
       return `${loss.release} cannot run beside ${names.get(loss.with) ?? loss.with}`;
     case 'outweighed':
-      return 'gives way to mods that weigh more';
+      return 'gives way to mods with more weight';
   }
 }

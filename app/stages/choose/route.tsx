@@ -3,6 +3,7 @@ import { memo } from 'react';
 import {
   type ActionFunctionArgs,
   type ClientLoaderFunctionArgs,
+  replace,
   useFetcher,
   useLoaderData,
   useRouteError,
@@ -20,11 +21,21 @@ import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { reckon } from '~/reckoning/client';
 import type { ChooseView } from '~/reckoning/views';
 import { broadcast } from '~/store/changes';
-import { updateInstall } from '~/store/installs';
+import { getInstall, updateInstall } from '~/store/installs';
 import { Board } from './Board';
 import { ChoiceDetails } from './ChoiceDetails';
 
-export const clientLoader = ({ params }: ClientLoaderFunctionArgs) => reckon('choose', params.install!);
+/** Without a target, and without a build in the address, the page opens on the build that is recommended. */
+export async function clientLoader({ params, request }: ClientLoaderFunctionArgs) {
+  const id = params.install!;
+  const [view, { target }] = await Promise.all([reckon('choose', id), getInstall(id)]);
+  const url = new URL(request.url);
+  if (target || url.searchParams.has('build') || view.recommended === undefined || view.installed.length === 0)
+    return view;
+  url.searchParams.set('build', view.recommended);
+  // A redirect in place: the way back leads to where one came from.
+  throw replace(url.pathname + url.search);
+}
 clientLoader.hydrate = true as const;
 
 export const shouldRevalidate = unlessOnlyLookedAt;
@@ -58,7 +69,7 @@ export default function Choose() {
       <StagePage
         title="Choose"
         middle={
-          <Empty title="Survey the folder first">Which mods are there is known once their files were looked at.</Empty>
+          <Empty title="Survey the folder first">Your mods are recognised once their files have been checked.</Empty>
         }
         right={null}
       />
@@ -81,12 +92,12 @@ const MakeTarget = memo(function MakeTarget({ choice, view }: { choice: BuildCho
   const toFetch = view.toFetch.get(choice.build);
   return (
     <>
-      {toFetch !== undefined && <p className="quiet">{bytes(toFetch)} to fetch, the rest is on disk.</p>}
+      {toFetch !== undefined && <p className="quiet">{bytes(toFetch)} to fetch; the rest is on disk.</p>}
       <fetcher.Form method="post">
         <input type="hidden" name="build" value={choice.build} />
         <Buttons>
           <Button type="submit" disabled={isTarget || fetcher.state !== 'idle'}>
-            {isTarget ? `${choice.build} is the target` : `Make ${choice.build} the target`}
+            {isTarget ? `Build ${choice.build} is selected` : `Select build ${choice.build}`}
           </Button>
         </Buttons>
       </fetcher.Form>

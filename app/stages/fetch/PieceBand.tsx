@@ -8,11 +8,11 @@ import styles from './fetch.module.css';
 const STATES: readonly PieceState[] = ['on-hand', 'reused', 'checked', 'arriving', 'failing', 'to-come'];
 
 const WORDS: Record<PieceState, string> = {
-  'on-hand': 'on disk already',
+  'on-hand': 'on disk',
   reused: 'reused from other files',
   checked: 'fetched and checked',
   arriving: 'arriving',
-  failing: 'failed, asked for again',
+  failing: 'failed, retrying',
   'to-come': 'to come',
 };
 

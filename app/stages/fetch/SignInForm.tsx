@@ -32,11 +32,11 @@ export function SignInForm({ fetcher, locked, startOver }: SignInFormProps) {
   const outcome = fetcher.data;
   const wantsCode = outcome?.step === 'code';
   return (
-    <fetcher.Form method="post" aria-label="Sign in at the depot service">
-      <Section>Sign in at the depot service</Section>
+    <fetcher.Form method="post" aria-label="Sign in to the depot service">
+      <Section>Sign in to the depot service</Section>
       <p className="quiet">
-        In this demo it is a stand-in. Its account and the one-time code stand under Stand-ins (T). Regressum keeps a
-        token, never the passphrase.
+        In this demo it is a stand-in; its account and one-time code are under Stand-ins (T). Regressum keeps a token,
+        never the passphrase.
       </p>
       <input type="hidden" name="intent" value="sign-in" />
       <TextInput name="name" label="Name" autoComplete="username" required readOnly={wantsCode} />
@@ -69,7 +69,7 @@ export function SignInForm({ fetcher, locked, startOver }: SignInFormProps) {
       {outcome?.failure && <FailureNotice failure={outcome.failure} />}
       <Buttons>
         <Button type="submit" size="xs" mt={8} disabled={fetcher.state !== 'idle'}>
-          {wantsCode ? 'Sign in with this code' : 'Ask for a one-time code'}
+          {wantsCode ? 'Sign in with this code' : 'Request a one-time code'}
         </Button>
         {wantsCode && (
           <Button

@@ -14,7 +14,7 @@ import { useFrame } from '~/frame/use-frame';
 import { jobs } from '~/jobs/job-center';
 import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
 import { FailurePage } from '~/parts/FailurePage';
-import { bytes, count, counted } from '~/parts/format';
+import { bytes, counted } from '~/parts/format';
 import { Opening } from '~/parts/Opening';
 import { Buttons, Empty, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
@@ -107,7 +107,7 @@ export default function Fetch() {
             </Button>
           }
         >
-          What is to be fetched is told by the target and by what already lies on disk.
+          What to fetch follows from the target and from what is already on disk.
         </Empty>
       }
       right={null}
@@ -116,9 +116,9 @@ export default function Fetch() {
 }
 
 const WITHOUT_FILES: Record<FetchView['withoutFiles'][number]['why'], string> = {
-  'no-files': 'is known to you alone: put its files in by hand once the build is laid down.',
-  withdrawn: 'is in the catalogue no longer, and is not laid down. Choose anew to leave it out.',
-  gone: 'is yours alone, and its files no longer lie in this folder: put them back, or take the mod off.',
+  'no-files': 'has no files in the catalogue: add them by hand after laying down.',
+  withdrawn: 'is no longer in the catalogue and is not laid down. Select the build again to leave it out.',
+  gone: 'is your own, and its files are no longer in this folder: put them back, or remove the mod.',
 };
 
 function Fetching({ view, session }: { view: FetchView; session: StoredSession | undefined }) {
@@ -145,11 +145,11 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
                     {counted(band.items.length, 'file')}, {bytes(band.items.reduce((sum, { size }) => sum + size, 0))}
                   </div>
                 </span>
-                <span className="mono">{toFetch > 0 ? bytes(toFetch) : 'all here'}</span>
+                <span className="mono">{toFetch > 0 ? bytes(toFetch) : 'complete'}</span>
               </div>
             );
           })}
-          <div className={`label ${parts.heading}`}>Not for this folder</div>
+          <div className={`label ${parts.heading}`}>Not needed here</div>
           {view.notCounting.map(({ id, title, kind }) => (
             <div key={id} className={`${parts.item} quiet`}>
               <span className={parts.grow}>{title}</span>
@@ -175,7 +175,7 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
           </div>
           {job?.record.state === 'failed' && job.record.failure && <FailureNotice failure={job.record.failure} />}
           {totals.filesToFetch === 0 ? (
-            <Notice tone="right">Every byte of {view.build} and its mods is on this disk.</Notice>
+            <Notice tone="right">Everything for {view.build} and its mods is on this disk.</Notice>
           ) : (
             <Account view={view} session={session} needed={needsSession} />
           )}
@@ -184,13 +184,13 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
               {name} {release} {WITHOUT_FILES[why]}
             </Notice>
           ))}
-          <Section>What need not come</Section>
+          <Section>Already available</Section>
           <Pairs
             rows={[
-              { name: 'Right where it lies', value: bytes(totals.onHand) },
+              { name: 'In place', value: bytes(totals.onHand) },
               { name: 'Elsewhere on disk', value: bytes(totals.moved) },
-              { name: 'Pieces reused from other files', value: bytes(totals.reused) },
-              { name: 'Fetched and checked before', value: bytes(totals.fetched) },
+              { name: 'From other files', value: bytes(totals.reused) },
+              { name: 'Fetched before', value: bytes(totals.fetched) },
             ]}
           />
         </>
@@ -220,15 +220,13 @@ function FetchAction(props: { busy: boolean; blocked: boolean; toFetch: number; 
   }
   return (
     <>
-      {blocked && <p className="quiet">The depot service gives files to those who signed in.</p>}
+      {blocked && <p className="quiet">Sign in to fetch from the depot service.</p>}
       <Buttons>
         <Button disabled={busy || blocked} onClick={() => void jobs.start('fetch', install.id)}>
           {busy ? `Fetching ${build}` : `Fetch ${bytes(toFetch)} of ${build}`}
         </Button>
       </Buttons>
-      {busy && (
-        <p className="quiet">Pause and cancel are at the foot of the page. {count(files)} files were to come.</p>
-      )}
+      {busy && <p className="quiet">Pause or cancel at the bottom of the page.</p>}
     </>
   );
 }
@@ -236,7 +234,7 @@ function FetchAction(props: { busy: boolean; blocked: boolean; toFetch: number; 
 function Account({ view, session, needed }: { view: FetchView; session: StoredSession | undefined; needed: boolean }) {
   const fetcher = useFetcher<SignInOutcome>();
   const [tries, setTries] = useState(0);
-  if (!needed) return <Notice>Only mods are missing; the catalogue gives them without signing in.</Notice>;
+  if (!needed) return <Notice>Only mods are missing. No sign-in needed.</Notice>;
   const locked = view.needsCode.filter((name) => !session?.branches.includes(name));
   if (session && locked.length === 0) {
     return (

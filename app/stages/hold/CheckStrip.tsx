@@ -1,4 +1,4 @@
-import { exactTime, shortDay } from '~/parts/format';
+import { counted, exactTime, shortDay } from '~/parts/format';
 import type { HoldCheck } from '~/store/records';
 import styles from './hold.module.css';
 
@@ -7,6 +7,15 @@ const DAY = 86_400_000;
 const dayOf = (at: number): string => new Date(at).toISOString().slice(0, 10);
 
 const stands = ({ drift, setting, lock }: HoldCheck): boolean => drift === 0 && setting && lock;
+
+function checkWords({ drift, setting, lock }: HoldCheck): string {
+  const faults = [
+    ...(drift > 0 ? [`${counted(drift, 'file')} drifted`] : []),
+    ...(setting ? [] : ['update setting changed']),
+    ...(lock ? [] : ['record unlocked']),
+  ];
+  return faults.join(', ') || 'everything in order';
+}
 
 /** The last two weeks, a column a day: checks that found all in order as full squares, others as crosses. */
 export function CheckStrip({ checks }: { checks: readonly HoldCheck[] }) {
@@ -19,9 +28,13 @@ export function CheckStrip({ checks }: { checks: readonly HoldCheck[] }) {
         return (
           <li key={day} title={shortDay(day)}>
             {ofDay.map((check) => (
-              <span key={check.at} data-stands={stands(check) || undefined} title={exactTime(check.at)}>
+              <span
+                key={check.at}
+                data-stands={stands(check) || undefined}
+                title={`${exactTime(check.at)}: ${checkWords(check)}`}
+              >
                 <span className="unseen">
-                  {exactTime(check.at)}: {stands(check) ? 'all stands' : `${check.drift} files drifted`}
+                  {exactTime(check.at)}: {checkWords(check)}
                 </span>
               </span>
             ))}

@@ -11,13 +11,13 @@ export function SheetPage({ sheet, held }: { sheet: HoldSheet; held: boolean }) 
   return (
     <article className={styles.sheet} aria-label="Hold sheet">
       <header>
-        <span className="label">{held ? 'Hold sheet' : 'Hold sheet, not in force yet'}</span>
+        <span className="label">{held ? 'Hold sheet' : 'Hold sheet, not in effect yet'}</span>
         <h2>
           {game.title} {build}
         </h2>
         <p>
-          {held ? `Held ${exactTime(Date.parse(heldAt))}` : 'Would be held now'} · {count(files)} files · {bytes(size)}{' '}
-          · language {ownership.language}
+          {held ? `Held ${exactTime(Date.parse(heldAt))}` : 'Ready to hold'} · {count(files)} files · {bytes(size)} ·
+          language {ownership.language}
         </p>
         <p>
           Tree digest <code title={treeDigest}>{shortenMiddle(treeDigest, 34)}</code>{' '}
@@ -67,7 +67,7 @@ function WhyThisBuild({ decision }: { decision: Decision }) {
       <p>
         Decided {exactTime(Date.parse(at))}: {running} of {counted(wanted, 'wanted mod')} run,{' '}
         {count(rolledBack.length)} rolled back,{' '}
-        {lost.length === 0 ? 'none given up' : `${count(lost.length)} given up, ${count(mustLost)} of them must-haves`}.
+        {lost.length === 0 ? 'none lost' : `${count(lost.length)} lost, ${count(mustLost)} of them must-haves`}.
         {runnerUp && ` The next best build, ${runnerUp.build}, would have run ${runnerUp.running}.`}
       </p>
     </>

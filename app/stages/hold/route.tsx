@@ -23,6 +23,7 @@ import { Opening } from '~/parts/Opening';
 import { Ago, Buttons, Empty, FailureNotice, Notice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { saveFile } from '~/parts/save-file';
+import { STATE_WORDS } from '~/parts/state-marks';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { reckon } from '~/reckoning/client';
@@ -75,11 +76,11 @@ export function ErrorBoundary() {
 }
 
 const WHY = {
-  'no-target': 'Choose a build and lay it down; then it can be held.',
+  'no-target': 'Select a build and lay it down to hold it.',
   'not-as-sheet':
-    'The target no longer has the tree digest of the sheet that it was taken from: manifests or releases have changed since. Import the sheet again to see which.',
-  'not-surveyed': 'Survey the folder: what is held has to be known byte for byte.',
-  departs: 'The folder is not what the target wants. Lay it down first.',
+    'The target no longer has the tree digest of its hold sheet: manifests or releases have changed since. Import the sheet again to see which.',
+  'not-surveyed': 'Check every file first: a hold covers every byte.',
+  departs: 'The folder differs from the target. Lay it down first.',
 } as const;
 
 const downloadSheet = (sheet: HoldSheet): void =>
@@ -103,7 +104,7 @@ export default function Hold() {
       right={
         <>
           <div className="label">{view.hold ? 'Held' : 'Not held'}</div>
-          <h2 className={parts.big}>{view.hold?.sheet.build ?? 'Quayline may update'}</h2>
+          <h2 className={parts.big}>{view.hold?.sheet.build ?? 'Updates allowed'}</h2>
           {view.hold && (
             <div className="quiet">
               since <Ago at={Date.parse(view.hold.sheet.heldAt)} />
@@ -122,23 +123,23 @@ export default function Hold() {
 function Means({ view }: { view: HoldView }) {
   const last = view.hold?.checks.at(-1);
   const means = [
-    { title: 'Update setting of Quayline', holds: last?.setting, words: 'when asked, not by itself' },
-    { title: 'Lock of its install record', holds: last?.lock, words: 'read-only' },
+    { title: 'Storefront update setting', holds: last?.setting, words: 'updates only when asked' },
+    { title: 'Locked install record', holds: last?.lock, words: 'read-only' },
     {
-      title: 'Every file as on the sheet',
+      title: 'Files match the sheet',
       holds: last && last.drift === 0,
-      words: last ? counted(last.drift, 'departure') : '',
+      words: last ? `${counted(last.drift, 'file')} drifted` : '',
     },
   ];
   return (
     <>
-      <div className={`label ${parts.heading}`}>By which means</div>
+      <div className={`label ${parts.heading}`}>Protection</div>
       {means.map(({ title, holds, words }) => (
         <div key={title} className={parts.item}>
           <span className={parts.grow}>
             {title}
             <div className="quiet">
-              {holds === undefined ? 'not in force' : holds ? `stands: ${words}` : `does not stand: ${words}`}
+              {holds === undefined ? 'not in effect' : holds ? `in effect: ${words}` : `not in effect: ${words}`}
             </div>
           </span>
         </div>
@@ -157,7 +158,7 @@ const MOST_NAMED = 12;
 
 function Drift({ view }: { view: HoldView }) {
   const { survey } = useFrame();
-  if (!survey?.fresh) return <Notice>Something changed the folder since it was looked at. Check what is held.</Notice>;
+  if (!survey?.fresh) return <Notice>The folder has changed since the last check. Check it against the sheet.</Notice>;
   if (view.departures.length === 0) return <Notice tone="right">Nothing has drifted.</Notice>;
   return (
     <>
@@ -165,7 +166,7 @@ function Drift({ view }: { view: HoldView }) {
       <ul>
         {view.departures.slice(0, MOST_NAMED).map(({ path, state }) => (
           <li key={path} title={path}>
-            {shortenMiddle(path, 40)} <span className="quiet">{state}</span>
+            {shortenMiddle(path, 40)} <span className="quiet">{STATE_WORDS[state]}</span>
           </li>
         ))}
       </ul>
@@ -192,8 +193,8 @@ function ImportSheet() {
   useEffect(() => readHandedTexts(takeHanded), []);
   return (
     <>
-      <Section>A sheet from somebody else</Section>
-      <p className="quiet">Its build, releases and ownership become the target here. No file is touched by that.</p>
+      <Section>Import a hold sheet</Section>
+      <p className="quiet">Its build, releases and ownership become the target. No file is changed.</p>
       <FileButton
         onChange={(file) => file && void bytesOf(file).then((given) => take(file.name, given))}
         accept="application/json,.json"
@@ -201,7 +202,7 @@ function ImportSheet() {
       >
         {(props) => (
           <Button {...props} size="xs" variant="default">
-            Take over a hold sheet
+            Import a hold sheet
           </Button>
         )}
       </FileButton>
@@ -220,7 +221,7 @@ function ImportSheet() {
       )}
       {outcome && 'taken' in outcome && (
         <Notice tone="right">
-          {outcome.taken.build} is the target now. <Link to={`/${install.id}/fetch`}>Open Fetch</Link>
+          {outcome.taken.build} is now the target. <Link to={`/${install.id}/fetch`}>Open Fetch</Link>
         </Notice>
       )}
     </>
@@ -236,7 +237,7 @@ function HoldAction({ view }: { view: HoldView }) {
   return (
     <>
       {fetcher.data?.failure && <FailureNotice failure={fetcher.data.failure} />}
-      {view.draft && <p className="quiet">Sets Quayline to update when asked, and locks its record.</p>}
+      {view.draft && <p className="quiet">Turns off automatic updates and locks the install record.</p>}
       <Buttons>
         {sheet ? (
           <>
@@ -250,7 +251,7 @@ function HoldAction({ view }: { view: HoldView }) {
               Download the sheet
             </Button>
             <Button variant="default" disabled={fetcher.state !== 'idle'} onClick={() => submit('let-go')}>
-              Let {sheet.build} go, so that Quayline may update
+              Release the hold on {sheet.build}
             </Button>
           </>
         ) : (

@@ -8,7 +8,7 @@ const WIDTH = 1000;
 /** The patch as a band of its changed files by folder; those that the selected mod touches stand out. */
 export function PatchBand({ view, touched }: { view: MendView; touched: readonly string[] | undefined }) {
   const { changes } = view;
-  if (changes.length === 0) return <p className="quiet">The two builds do not differ.</p>;
+  if (changes.length === 0) return <p className="quiet">The two builds are the same.</p>;
   const marked = new Set(touched);
   const width = WIDTH / changes.length;
   const folders = new Map<string, { first: number; files: number; bytes: number }>();
@@ -19,8 +19,8 @@ export function PatchBand({ view, touched }: { view: MendView; touched: readonly
   return (
     <figure className={styles.band}>
       <figcaption>
-        What {view.to} changes since {view.from}
-        {touched && touched.length > 0 && `; ${counted(touched.length, 'file')} of it touched by the selected mod`}
+        Files changed from {view.from} to {view.to}
+        {touched && touched.length > 0 && `; ${counted(touched.length, 'file')} used by the selected mod`}
       </figcaption>
       <svg
         viewBox={`0 0 ${WIDTH} 34`}

@@ -13,6 +13,7 @@ import { shortenMiddle } from '#core/text';
 import { useFrame } from '~/frame/use-frame';
 import { jobs } from '~/jobs/job-center';
 import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { EvidenceLevelSelect } from '~/parts/EvidenceLevelSelect';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
@@ -82,7 +83,7 @@ export default function Mend() {
               </Button>
             }
           >
-            What a patch does to the mods is told from the build that lies on disk.
+            What a patch changes is worked out from the build on disk.
           </Empty>
         }
         right={null}
@@ -97,7 +98,7 @@ const ACTIONS: Record<MendStep['action'], string> = {
   update: 'update',
   'go-back': 'go back',
   add: 'add',
-  bench: 'to the bench',
+  bench: 'bench',
 };
 
 function Mending({ view, trials }: { view: MendView; trials: Awaited<ReturnType<typeof listTrials>> }) {
@@ -112,7 +113,7 @@ function Mending({ view, trials }: { view: MendView; trials: Awaited<ReturnType<
       title="Mend"
       left={
         <>
-          <div className={`label ${parts.heading}`}>In this order</div>
+          <div className={`label ${parts.heading}`}>Update order</div>
           {view.steps.map((step, i) => (
             <ItemLink key={step.mod} changes={{ mod: step.mod }} current={step === selected}>
               <span className="mono quiet">{i + 1}</span>
@@ -134,7 +135,7 @@ function Mending({ view, trials }: { view: MendView; trials: Awaited<ReturnType<
                 <th>Now</th>
                 <th>At {view.to}</th>
                 <th>Verdict</th>
-                <th>Touched by the patch</th>
+                <th>Changed files used</th>
               </tr>
             </thead>
             <tbody>
@@ -169,8 +170,9 @@ function Mending({ view, trials }: { view: MendView; trials: Awaited<ReturnType<
           {selected ? (
             <StepDetails step={selected} view={view} names={names} />
           ) : (
-            <p className="quiet">Choose a mod in the list to see on what its verdict rests.</p>
+            <p className="quiet">Select a mod to see its evidence.</p>
           )}
+          <EvidenceLevelSelect level={view.level} />
           <GameStart install={install.id} trials={trials} names={names} />
         </>
       }
@@ -198,7 +200,7 @@ function StepDetails({ step, view, names }: { step: MendStep; view: MendView; na
       <Reasons reasons={step.reasons} build={view.to} names={names} />
       {touched.length > 0 && (
         <>
-          <p>It replaces, edits or reads these files, which the patch changes:</p>
+          <p>It replaces, edits or reads these changed files:</p>
           <ul className="mono">
             {touched.map((path) => (
               <li key={path}>{shortenMiddle(path, 36)}</li>
@@ -217,17 +219,17 @@ function MendAction({ view }: { view: MendView }) {
   const job = useLatestJob(install.id, 'fetch', 'assemble');
   const busy = (job !== undefined && isUnderWay(job)) || fetcher.state !== 'idle';
   const done = laid && likeliest === view.to && install.target?.build === view.to;
-  if (done) return <Notice tone="right">The folder is at {view.to} with the mods that may run there.</Notice>;
+  if (done) return <Notice tone="right">{view.to} is laid down with the mods that run on it.</Notice>;
   return (
     <>
       {held && (
         <p className="quiet">
-          {held.build} is held. <Link to={`/${install.id}/hold`}>Let the hold go</Link> before the folder goes on.
+          {held.build} is held. <Link to={`/${install.id}/hold`}>Release the hold</Link> first.
         </p>
       )}
       {job?.record.state === 'failed' && job.record.failure?.code === 'service/sign-in-needed' && (
         <p className="quiet">
-          <Link to={`/${install.id}/fetch`}>Sign in under Fetch</Link>, then go on.
+          <Link to={`/${install.id}/fetch`}>Sign in under Fetch</Link>, then try again.
         </p>
       )}
       {toFetch && install.target?.build === view.to && toFetch.bytes > 0 && (

@@ -1,7 +1,7 @@
 import { Fragment } from 'react';
 import { STATES } from '#core/survey';
 import { LookLink } from '~/parts/LookLink';
-import { StateMark } from '~/parts/state-marks';
+import { STATE_WORDS, StateMark } from '~/parts/state-marks';
 import styles from './survey.module.css';
 
 /** The way from the whole folder to what the map shows, each part a way back; and what its fillings mean. */
@@ -29,7 +29,7 @@ export function Crumbs({ title, folder }: { title: string; folder: string }) {
       <span className={styles.legend}>
         {STATES.map((state) => (
           <span key={state}>
-            <StateMark state={state} /> {state}
+            <StateMark state={state} /> {STATE_WORDS[state]}
           </span>
         ))}
       </span>

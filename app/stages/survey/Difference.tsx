@@ -29,7 +29,7 @@ export function Compare({ past, now, address }: { past: readonly number[]; now: 
       <Select
         size="xs"
         aria-label="Earlier survey"
-        placeholder="Choose one by its time"
+        placeholder="Choose a time"
         clearable
         data={earlier.map((at) => ({ value: String(at), label: exactTime(at) }))}
         value={address.get('since') ?? null}
@@ -42,8 +42,8 @@ export function Compare({ past, now, address }: { past: readonly number[]; now: 
 /** What stands before the time of the other survey. */
 function differenceWords(files: number | undefined): string {
   if (files === undefined) return 'Comparing with';
-  if (files === 0) return 'Every file is as it was';
-  return files === 1 ? '1 file is not as it was' : `${count(files)} files are not as they were`;
+  if (files === 0) return 'No file changed since';
+  return files === 1 ? '1 file changed since' : `${count(files)} files changed since`;
 }
 
 /** What is different from an earlier survey, file by file. */

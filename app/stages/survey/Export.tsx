@@ -3,6 +3,7 @@ import { type ListForm, writeChecksumList } from '#core/lists';
 import { NOBODY, STATES } from '#core/survey';
 import { toCsv } from '#core/tables';
 import { count, counted } from '~/parts/format';
+import { STATE_WORDS } from '~/parts/state-marks';
 import { saveFile } from '~/parts/save-file';
 import { groupWords } from '~/parts/stray-words';
 import { reckon } from '~/reckoning/client';
@@ -22,13 +23,13 @@ function saveTable({ install, view: { table }, shown, names }: Shown): void {
     const group = table.whose[i]!;
     return [
       table.paths[i],
-      STATES[table.states[i]!],
+      STATE_WORDS[STATES[table.states[i]!]!],
       table.sizes[i],
       table.depotIds[table.depots[i]!] ?? '',
       group === NOBODY ? '' : groupWords(table.groups[group]!, names),
     ];
   });
-  const fields = ['path', 'state', 'bytes', 'depot', 'whose'];
+  const fields = ['path', 'state', 'bytes', 'depot', 'owner'];
   saveFile(`${install.id}-survey.csv`, toCsv(fields, rows), 'text/csv');
 }
 
@@ -36,9 +37,7 @@ function saveTable({ install, view: { table }, shown, names }: Shown): void {
 async function saveList(install: Install, form: ListForm, only?: ReadonlySet<string>): Promise<void> {
   const { files, unknown } = await reckon('checksums', install.id);
   const wanted = (path: string): boolean => only?.has(path) ?? true;
-  const remarks = unknown
-    .filter(wanted)
-    .map((path) => `not in this list, since its SHA-256 as a whole is not known: ${path}`);
+  const remarks = unknown.filter(wanted).map((path) => `left out, whole-file SHA-256 unknown: ${path}`);
   const listed = files.filter(({ path }) => wanted(path));
   const text = writeChecksumList({ kind: 'sha-256', files: listed }, { form, remarks });
   saveFile(`${install.id}.sha256`, text, 'text/plain');
@@ -62,14 +61,14 @@ export function Export(what: Shown) {
         </Button>
       </Menu.Target>
       <Menu.Dropdown>
-        <Menu.Item onClick={() => saveTable(what)}>The {count(shown.length)} shown as CSV</Menu.Item>
+        <Menu.Item onClick={() => saveTable(what)}>{count(shown.length)} files shown, as CSV</Menu.Item>
         <Menu.Item onClick={() => void saveList(install, 'gnu', new Set([...shown].map((i) => table.paths[i]!)))}>
-          The {count(shown.length)} shown as a checksum list
+          {count(shown.length)} files shown, as a checksum list
         </Menu.Item>
-        <Menu.Item onClick={() => void saveList(install, 'gnu')}>The folder as a checksum list</Menu.Item>
-        <Menu.Item onClick={() => void saveList(install, 'bsd')}>The folder as a tagged (BSD) list</Menu.Item>
+        <Menu.Item onClick={() => void saveList(install, 'gnu')}>Whole folder as a checksum list</Menu.Item>
+        <Menu.Item onClick={() => void saveList(install, 'bsd')}>Whole folder as a tagged (BSD) list</Menu.Item>
         {view.likeliest && (
-          <Menu.Item onClick={() => void saveMetalink(what)}>{view.likeliest} as it should be, as Metalink</Menu.Item>
+          <Menu.Item onClick={() => void saveMetalink(what)}>Build {view.likeliest}, as Metalink</Menu.Item>
         )}
       </Menu.Dropdown>
     </Menu>

@@ -1,7 +1,9 @@
 import { STATES } from '#core/survey';
+import { failureToWire } from '#core/failure';
 import { bytes } from '~/parts/format';
+import { STATE_WORDS } from '~/parts/state-marks';
 import { Copyable } from '~/parts/Copyable';
-import { ItemLink, Pairs, Section } from '~/parts/parts';
+import { FailureNotice, ItemLink, Pairs, Section } from '~/parts/parts';
 import { strayWords } from '~/parts/stray-words';
 import { useReckoned } from '~/reckoning/use-reckoned';
 import type { SurveyView } from '~/reckoning/views';
@@ -20,31 +22,32 @@ export function FileDetails({
 }) {
   const { table } = view;
   const row = table.paths.indexOf(path);
-  const { value: file } = useReckoned('surveyedFile', [install, path], view.at);
+  const { value: file, failure } = useReckoned('surveyedFile', [install, path], view.at);
   const depot = table.depotIds[table.depots[row]!];
   const state = STATES[table.states[row]!]!;
   return (
     <>
-      <div className="label">{state}</div>
+      <div className="label">{STATE_WORDS[state]}</div>
       <h2 style={{ fontSize: 16, overflowWrap: 'anywhere' }}>{path}</h2>
+      {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
       <Copyable text={path} what="path" />
       <Pairs
         rows={[
-          { name: state === 'absent' ? 'Size that it should have' : 'Size', value: bytes(table.sizes[row]!) },
+          { name: state === 'absent' ? 'Expected size' : 'Size', value: bytes(table.sizes[row]!) },
           ...(state === 'altered' && file?.expectedSize !== undefined
-            ? [{ name: 'Size that it should have', value: bytes(file.expectedSize) }]
+            ? [{ name: 'Expected size', value: bytes(file.expectedSize) }]
             : []),
           { name: 'Depot', value: view.depots.find((one) => one.depot === depot)?.title ?? 'none' },
-          ...(file?.name ? [{ name: 'Its bytes are', value: strayWords(file.name, names) }] : []),
-          ...(file && file.builds.length > 0 ? [{ name: 'Same here in', value: spanOf(file.builds) }] : []),
+          ...(file?.name ? [{ name: 'Belongs to', value: strayWords(file.name, names) }] : []),
+          ...(file && file.builds.length > 0 ? [{ name: 'Same in builds', value: spanOf(file.builds) }] : []),
         ]}
       />
       {file?.found !== undefined && <Digest title="SHA-256 on disk" digest={file.found} />}
       {file?.expected !== undefined && file.expected !== file.found && (
-        <Digest title="SHA-256 that it should have" digest={file.expected} />
+        <Digest title="Expected SHA-256" digest={file.expected} />
       )}
       <ItemLink changes={{ file: undefined }} current={false}>
-        Back to the whole folder
+        Show the whole folder
       </ItemLink>
     </>
   );

@@ -3,7 +3,7 @@ import { shortenMiddle } from '#core/text';
 import { bytes } from '~/parts/format';
 import { ItemLink } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
-import { StateMark } from '~/parts/state-marks';
+import { STATE_WORDS, StateMark } from '~/parts/state-marks';
 import { groupWords } from '~/parts/stray-words';
 import { VirtualRows } from '~/parts/VirtualRows';
 import type { Address } from '~/parts/use-address';
@@ -14,7 +14,7 @@ const ROW = 27;
 const HEADS: readonly { by: SortBy; title: string; className: string }[] = [
   { by: 'state', title: 'State', className: styles.state! },
   { by: 'path', title: 'Path', className: parts.grow! },
-  { by: 'whose', title: 'Whose', className: styles.whose! },
+  { by: 'whose', title: 'Owner', className: styles.whose! },
   { by: 'size', title: 'Size', className: styles.size! },
 ];
 
@@ -74,7 +74,7 @@ export function FileList({
           return (
             <ItemLink changes={{ file: path }} current={selected === path}>
               <span className={styles.state}>
-                <StateMark state={state} /> {state}
+                <StateMark state={state} /> {STATE_WORDS[state]}
               </span>
               <span className={parts.grow} title={path}>
                 {shortenMiddle(path, 64)}

@@ -5,7 +5,7 @@ import { fileName, folderOf } from '#core/paths';
 import { type FolderNode, STATES, type SurveyTable } from '#core/survey';
 import { bytes, count, counted } from '~/parts/format';
 import { LookLink } from '~/parts/LookLink';
-import { STATE_FILLS } from '~/parts/state-marks';
+import { STATE_FILLS, STATE_WORDS } from '~/parts/state-marks';
 import type { Address } from '~/parts/use-address';
 import { Crumbs } from './Crumbs';
 import styles from './survey.module.css';
@@ -95,8 +95,10 @@ function Label({ node: { x0, x1, y0, y1, data } }: { node: Node }) {
 }
 
 const wordsOf = ({ name, files, bytes: sums }: Area): string => {
-  const wrong = STATES.slice(1).flatMap((state, i) => (files[i + 1]! > 0 ? [`${count(files[i + 1]!)} ${state}`] : []));
-  return `${name}: ${bytes(total(sums))}, ${counted(total(files), 'file')}, ${wrong.join(', ') || 'all true'}`;
+  const wrong = STATES.slice(1).flatMap((state, i) =>
+    files[i + 1]! > 0 ? [`${count(files[i + 1]!)} ${STATE_WORDS[state]}`] : [],
+  );
+  return `${name}: ${bytes(total(sums))}, ${counted(total(files), 'file')}, ${wrong.join(', ') || 'all correct'}`;
 };
 
 /** The area next to one in a direction: the nearest whose middle lies that way. */

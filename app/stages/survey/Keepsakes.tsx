@@ -35,9 +35,9 @@ export function Keepsakes({ own }: { own: SurveyView['own'] }) {
   const busy = job !== undefined && isUnderWay(job);
   return (
     <>
-      <Section>To keep before anything changes</Section>
+      <Section>Saves and settings to keep</Section>
       {own.length === 0 ? (
-        <p className="quiet">There are no saves, settings or own content here.</p>
+        <p className="quiet">No saves, settings or content of your own were found.</p>
       ) : (
         <>
           <Pairs rows={rows} />
@@ -56,7 +56,7 @@ export function Keepsakes({ own }: { own: SurveyView['own'] }) {
       {made.map(({ path, size, modified }) => (
         <div key={path} style={{ marginTop: 6 }}>
           <Button size="compact-xs" variant="default" onClick={() => void save(install.id, path)}>
-            Save the keepsake
+            Download the keepsake
           </Button>{' '}
           <span className="quiet">
             of <Ago at={modified} />, {bytes(size)}

@@ -16,11 +16,11 @@ function share(part: number, whole: number): string {
 
 type Looked = StoredLook['depots'][number];
 
-/** How sure a quick look can be of a depot. */
+/** Confidence a quick look can be of a depot. */
 function surety({ builds, fitting, total, bytesAgree }: Looked): string {
-  if (builds.length === 0) return 'nothing of it is here';
-  if (!bytesAgree) return 'its telling bytes are of no known build';
-  return fitting === total ? 'sizes and telling bytes agree' : `${count(total - fitting)} of other size or absent`;
+  if (builds.length === 0) return 'not installed';
+  if (!bytesAgree) return 'sampled files match no build';
+  return fitting === total ? 'sizes and sampled bytes match' : `${count(total - fitting)} with another size or missing`;
 }
 
 const buildWords = ({ builds }: Looked): string =>
@@ -40,7 +40,7 @@ export function LookWords({ look }: { look: StoredLook }) {
   const { build, mixed } = whole(look, useFrame().index);
   return (
     <p className="quiet">
-      A quick look <Ago at={look.at} /> found {mixed ? 'a mixture of builds' : (build ?? 'no known build')}.
+      A quick look <Ago at={look.at} /> found {mixed ? 'mixed builds' : (build ?? 'no known build')}.
     </p>
   );
 }
@@ -56,10 +56,10 @@ export function LookedAt({ look }: { look: StoredLook }) {
       title="Survey"
       middle={
         <div className={styles.look}>
-          <h2>{build === undefined ? 'No known build' : mixed ? 'A mixture of builds' : `This looks like ${build}`}</h2>
+          <h2>{build === undefined ? 'No known build' : mixed ? 'Mixed builds' : `This looks like ${build}`}</h2>
           <p className="quiet">
-            By names, sizes, and {counted(look.read.length, 'telling file')} of {count(look.files)}. Only the full check
-            knows about every byte.
+            By names, sizes, and {counted(look.read.length, 'sampled file')} of {count(look.files)}. Only the full check
+            covers every byte.
           </p>
           <table className={parts.table}>
             <thead>
@@ -67,7 +67,7 @@ export function LookedAt({ look }: { look: StoredLook }) {
                 <th>Depot</th>
                 <th>Build</th>
                 <th>Files that fit</th>
-                <th>How sure</th>
+                <th>Confidence</th>
               </tr>
             </thead>
             <tbody>
@@ -94,7 +94,7 @@ export function LookedAt({ look }: { look: StoredLook }) {
           <div className="quiet">
             {install.folder}, <Ago at={look.at} />
           </div>
-          <Section>What was read</Section>
+          <Section>Files read</Section>
           <Pairs
             rows={[
               { name: 'Files in the folder', value: count(look.files) },
@@ -106,7 +106,7 @@ export function LookedAt({ look }: { look: StoredLook }) {
           {look.read.map(({ path, size }) => (
             <Pairs key={path} rows={[{ name: path, value: bytes(size) }]} />
           ))}
-          {mixed && <Notice>Depots are at different builds: the full check tells file by file.</Notice>}
+          {mixed && <Notice>Depots are at different builds. The full check shows which files.</Notice>}
         </>
       }
       action={<LookButtons />}

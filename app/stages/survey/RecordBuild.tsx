@@ -27,7 +27,7 @@ export function RecordBuild({ departs }: { departs: boolean }) {
   };
   return (
     <>
-      <Section>Builds that nobody told</Section>
+      <Section>Unlisted builds</Section>
       {departs && (
         <form
           onSubmit={(event) => {
@@ -36,8 +36,8 @@ export function RecordBuild({ departs }: { departs: boolean }) {
           }}
         >
           <p className="quiet">
-            If this folder runs as it is, record it: it is known from then on, under a label of yours, beside what the
-            depot service says.
+            If the game runs from this folder, record it as a build under a label of your own. It is recognised from
+            then on.
           </p>
           <TextInput
             size="xs"
@@ -48,7 +48,7 @@ export function RecordBuild({ departs }: { departs: boolean }) {
             onChange={(event) => setLabel(event.currentTarget.value)}
           />
           <Button mt={6} size="xs" variant="default" type="submit" disabled={name === ''}>
-            Record the folder {name && `as ${name}`}
+            Record this folder{name && ` as ${name}`}
           </Button>
         </form>
       )}
@@ -56,7 +56,7 @@ export function RecordBuild({ departs }: { departs: boolean }) {
       {failure && <Notice tone="wrong">{failure}</Notice>}
       <p>
         <Link className="link" to={`/${install.id}/log`}>
-          Read a log, or see what was recorded
+          Read a log, or view recorded builds
         </Link>
       </p>
     </>

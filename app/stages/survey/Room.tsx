@@ -25,7 +25,7 @@ function useFree(install: Install): { known: boolean; free: number | undefined }
   return { known: answer?.of === id, free: answer?.of === id ? answer.free : undefined };
 }
 
-/** Room on the drive: as the folder tells it, or as the person says. */
+/** Free space: as the folder tells it, or as the person says. */
 export function Room() {
   const { install } = useFrame();
   const { known, free } = useFree(install);
@@ -36,7 +36,7 @@ export function Room() {
   };
   return (
     <>
-      <Section>Room on the drive</Section>
+      <Section>Free space</Section>
       {free !== undefined ? (
         <Pairs rows={[{ name: 'Free', value: bytes(free) }]} />
       ) : (
@@ -48,18 +48,18 @@ export function Room() {
             }}
           >
             {install.freeBytes !== undefined && (
-              <Pairs rows={[{ name: 'Free, as you said', value: bytes(install.freeBytes) }]} />
+              <Pairs rows={[{ name: 'Free, as you entered', value: bytes(install.freeBytes) }]} />
             )}
             <NumberInput
               size="xs"
-              label="The browser does not tell how much is free on this drive. Free, in GB"
+              label="The browser does not report free space here. Free space in GB"
               min={0}
               decimalScale={1}
               value={said}
               onChange={setSaid}
             />
             <Button mt={6} size="xs" variant="default" type="submit" disabled={said === ''}>
-              Take {said === '' ? 'it' : `${said} GB`} as free
+              Set free space{said === '' ? '' : ` to ${said} GB`}
             </Button>
           </form>
         )

@@ -25,7 +25,7 @@ export function ServedToken({ onRoots, label }: { onRoots: (roots: readonly stri
       }}
     >
       <PasswordInput
-        label="Token that was printed at the start"
+        label="Access token (printed at start)"
         autoComplete="off"
         value={token}
         onChange={(event) => setToken(event.currentTarget.value)}

@@ -1,4 +1,5 @@
-import { STATES, countTable } from '#core/survey';
+import { countTable, type FileState, STATES } from '#core/survey';
+import { STATE_WORDS } from '~/parts/state-marks';
 import { failureWords } from '~/parts/failure-words';
 import { bytes, count, counted } from '~/parts/format';
 import { Ago, Figure, Figures, Notice, Pairs, Section } from '~/parts/parts';
@@ -12,7 +13,13 @@ import { mixedWords } from './mixed-words';
 import { RecordBuild } from './RecordBuild';
 import { Room } from './Room';
 
-const COLORS = { true: 'var(--teal)', altered: 'var(--ochre-fill)', absent: 'var(--brick)', stray: 'var(--blue)' };
+const COLORS: Record<FileState, string> = {
+  true: 'var(--teal)',
+  altered: 'var(--ochre-fill)',
+  absent: 'var(--brick)',
+  stray: 'var(--blue)',
+  unreadable: 'var(--soft)',
+};
 const MOST_UNREADABLE = 5;
 
 /** The whole folder in a few figures, and what can be done with it. */
@@ -32,7 +39,7 @@ export function Summary({
   const misplaced = view.installed.filter(({ files }) => files.some(({ path, place }) => path !== place));
   const twice = view.installed.filter(({ alsoHere }) => alsoHere.length > 0);
   const title = (id: string): string => names.get(id) ?? id;
-  const departs = states.some(({ files }, i) => files > 0 && STATES[i] !== 'true' && STATES[i] !== 'stray');
+  const departs = states.some(({ files }, i) => files > 0 && (STATES[i] === 'altered' || STATES[i] === 'absent'));
   return (
     <>
       <div className="label">On disk</div>
@@ -47,17 +54,20 @@ export function Summary({
             <br />
           </>
         )}
-        {counted(table.paths.length, 'file')}, looked at <Ago at={view.at} />
-        {view.trusted > 0 && <>; {count(view.trusted)} not read again, since size and time are as they were</>}
+        {counted(table.paths.length, 'file')}, checked <Ago at={view.at} />
+        {view.trusted > 0 && <>; {count(view.trusted)} not read again: same size and time</>}
       </div>
-      {!view.fresh && <Notice>Something changed the folder since. Survey it again.</Notice>}
+      {!view.fresh && <Notice>The folder has changed since. Check it again.</Notice>}
       {view.mixed.map((mixed) => (
         <Notice key={mixedWords(mixed, view.depots)}>{mixedWords(mixed, view.depots)}</Notice>
       ))}
       <Figures>
-        {STATES.map((state, i) => (
-          <Figure key={state} value={count(states[i]!.files)} label={state} color={COLORS[state]} />
-        ))}
+        {STATES.map((state, i) =>
+          // That something could not be read is rare, and told where it is so.
+          state === 'unreadable' && states[i]!.files === 0 ? null : (
+            <Figure key={state} value={count(states[i]!.files)} label={STATE_WORDS[state]} color={COLORS[state]} />
+          ),
+        )}
       </Figures>
       <Cleaning cleaning={view.cleaning} />
       {misplaced.map(({ mod, files }) => (
@@ -88,15 +98,15 @@ export function Summary({
 
 function Cleaning({ cleaning }: { cleaning: SurveyView['cleaning'] }) {
   const rows = [
-    ['To set aside', cleaning.setAside],
-    ['To move back', cleaning.moveBack],
-    ['To fetch', cleaning.fetch],
+    ['Set aside', cleaning.setAside],
+    ['Move back', cleaning.moveBack],
+    ['Fetch', cleaning.fetch],
   ] as const;
   return (
     <>
-      <Section>To be clean</Section>
+      <Section>Clean-up needed</Section>
       {rows.every(([, { files }]) => files === 0) ? (
-        <p className="quiet">Nothing: each file is of the build, of a mod, or yours.</p>
+        <p className="quiet">None: every file belongs to the build, a mod or you.</p>
       ) : (
         <Pairs
           rows={rows.map(([name, { files, bytes: size }]) => ({ name, value: `${count(files)} · ${bytes(size)}` }))}

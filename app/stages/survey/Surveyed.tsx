@@ -4,6 +4,7 @@ import { filterTable, folderTree, type SortBy, sortTable, STATES } from '#core/s
 import { useFrame } from '~/frame/use-frame';
 import { FilterInput } from '~/parts/FilterInput';
 import { counted } from '~/parts/format';
+import { STATE_WORDS } from '~/parts/state-marks';
 import { modNames } from '~/parts/mod-names';
 import { StagePage } from '~/parts/StagePage';
 import { useAddress } from '~/parts/use-address';
@@ -82,7 +83,13 @@ export function Surveyed({
                 aria-label="Show files that are"
                 value={state === undefined ? 'all' : STATES[state]!}
                 onChange={(value) => address.set({ state: value === 'all' ? undefined : value })}
-                data={['all', ...STATES].map((value) => ({ value, label: value }))}
+                data={[
+                  { value: 'all', label: 'all' },
+                  ...STATES.filter((one) => one !== 'unreadable' || view.unreadable.length > 0).map((value) => ({
+                    value: value as string,
+                    label: STATE_WORDS[value],
+                  })),
+                ]}
               />
               <span className="quiet">{counted(shown.length, 'file')}</span>
               <Export install={install} view={view} shown={shown} names={names} />

@@ -32,20 +32,20 @@ export function Things({
         <div
           key={depot}
           className={parts.item}
-          title={`${count(found)} of ${count(total)} files are right; ${bytes(sums.found)} of ${bytes(sums.expected)} on disk`}
+          title={`${count(found)} of ${count(total)} files match; ${bytes(sums.found)} of ${bytes(sums.expected)} on disk`}
         >
           <span className="mono quiet">{order}</span>
           <span className={parts.grow}>
             {title}
             <div className="quiet">
-              {total === 0 ? 'no file of it is right' : `${count(found)} of ${count(total)}`}
+              {total === 0 ? 'no file matches' : `${count(found)} of ${count(total)}`}
               {sums.expected > 0 && ` · ${bytes(sums.found)}`}
             </div>
           </span>
           <span className="mono">{builds.includes(likeliest!) ? likeliest : (builds.at(-1) ?? '–')}</span>
         </div>
       ))}
-      {groups.length > 0 && <div className={`label ${parts.heading}`}>Other files, by whose they are</div>}
+      {groups.length > 0 && <div className={`label ${parts.heading}`}>Other files by owner</div>}
       {groups.map(({ group, place, files, bytes: size }) => {
         const current = whose === String(place);
         return (

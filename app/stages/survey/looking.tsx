@@ -2,6 +2,7 @@ import { Button } from '@mantine/core';
 import { lazy, Suspense, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { filesOfInput } from '~/folders';
+import { nextStage, type Stage } from '~/frame/stages';
 import { useFrame } from '~/frame/use-frame';
 import { jobs } from '~/jobs/job-center';
 import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
@@ -11,9 +12,20 @@ import { isHanded } from '~/services/handed';
 
 const ServedToken = lazy(() => import('./ServedToken').then((module) => ({ default: module.ServedToken })));
 
+const NEXT_WORDS: Record<Stage['id'], string> = {
+  survey: 'Open Survey',
+  choose: 'Choose a build',
+  fetch: 'Open Fetch',
+  assemble: 'Open Assemble',
+  hold: 'Open Hold',
+  mend: 'Open Mend',
+};
+
 /** The two ways to look at the folder, or what has to be done before it can be looked at. */
 export function LookButtons() {
-  const { install, survey } = useFrame();
+  const frame = useFrame();
+  const { install, survey } = frame;
+  const next = nextStage(frame);
   const latest = [useLatestJob(install.id, 'look'), useLatestJob(install.id, 'survey')];
   const busy = latest.some((job) => job !== undefined && isUnderWay(job));
   const refused = latest.some((job) => job?.record.failure?.code === 'folder/no-permission');
@@ -23,7 +35,7 @@ export function LookButtons() {
   if (place.kind === 'list') {
     return (
       <Button component={Link} to={`/${install.id}/folders`} variant="default">
-        Bring in a newer list
+        Add a newer list
       </Button>
     );
   }
@@ -41,21 +53,28 @@ export function LookButtons() {
     setTold(false);
     await jobs.start(kind, install.id, { trustEarlier });
   };
+  // After a full check the next step leads on; checking again stands behind it.
+  const isDone = next !== 'survey' && !busy;
   return (
     <>
       {refused && <Notice>The browser asks for your permission again: allow it, and look once more.</Notice>}
       <Buttons>
-        <Button disabled={busy} onClick={() => void start('survey')}>
-          Hash every file in {install.folder}
+        {isDone && (
+          <Button component={Link} to={`/${install.id}/${next}`}>
+            {NEXT_WORDS[next]}
+          </Button>
+        )}
+        <Button disabled={busy} variant={isDone ? 'default' : 'filled'} onClick={() => void start('survey')}>
+          Check every file in {install.folder}
         </Button>
         {survey && (
           <Button
             disabled={busy}
             variant="default"
-            title="Files of the same size and time are taken to be what they were"
+            title="Files whose size and time are the same are not read again"
             onClick={() => void start('survey', true)}
           >
-            Only what changed
+            Check changed files only
           </Button>
         )}
         <Button disabled={busy} variant="default" onClick={() => void start('look')}>
@@ -77,8 +96,8 @@ function HandOverAgain() {
   };
   return (
     <>
-      <p className="quiet">This page was loaded anew, so the files of {install.folder} have to be handed over again.</p>
-      {empty && <Notice>There is no file in this folder.</Notice>}
+      <p className="quiet">The page was reloaded. Open {install.folder} again to read its files.</p>
+      {empty && <Notice>This folder is empty.</Notice>}
       <input
         ref={(element) => {
           input.current = element;
@@ -87,10 +106,10 @@ function HandOverAgain() {
         type="file"
         multiple
         hidden
-        aria-label={`Hand over ${install.folder} again`}
+        aria-label={`Open ${install.folder} again`}
         onChange={({ currentTarget }) => currentTarget.files && take(currentTarget.files)}
       />
-      <Button onClick={() => input.current?.click()}>Hand over {install.folder} again</Button>
+      <Button onClick={() => input.current?.click()}>Open {install.folder} again</Button>
     </>
   );
 }

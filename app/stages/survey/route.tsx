@@ -51,13 +51,13 @@ export default function Survey() {
     <StagePage
       title="Survey"
       middle={
-        <Empty title="Nobody has looked at this folder yet" action={<LookButtons />}>
+        <Empty title="This folder has not been checked yet" action={<LookButtons />}>
           {install.place.kind === 'browser-disk' && `${install.title} updated itself. `}A quick look reads names, sizes
-          and the few files that tell the known builds apart. The full check hashes every file: what is right, altered,
-          absent, and whose the strays are. Nothing is changed.
+          and a few sampled files to name the build. The full check reads every file and shows what is correct, changed,
+          missing or stray, and who owns it. Nothing is changed.
         </Empty>
       }
-      right={<p className="quiet">What is on disk is told here, depot by depot, once the folder was looked at.</p>}
+      right={<p className="quiet">What is on disk appears here, depot by depot, after the first check.</p>}
     />
   );
 }

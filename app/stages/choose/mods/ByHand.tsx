@@ -61,7 +61,7 @@ export function ByHand({ view, folder }: { view: ChooseView; folder: string | un
     setFailure(undefined);
     try {
       await takeOverWritten(install, read(values), ModIdSchema.safeParse(name).data, files);
-      setDone(`${values.mod} ${values.release} is one of your mods now.`);
+      setDone(`${values.mod} ${values.release} was added to your mods.`);
       form.setValues({ ...EMPTY, mod: values.mod });
     } catch (error) {
       setFailure(error);

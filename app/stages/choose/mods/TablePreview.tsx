@@ -61,7 +61,7 @@ export function TablePreview({
   async function takeOver(): Promise<void> {
     try {
       await takeOverTable(install.id, table, name);
-      onClose(`${counted(table.mods.length, 'mod')} with ${counted(releases, 'release')} taken over from ${name}.`);
+      onClose(`${counted(table.mods.length, 'mod')} with ${counted(releases, 'release')} imported from ${name}.`);
     } catch (error) {
       setFailure(errorWords(error).what);
     }
@@ -71,11 +71,10 @@ export function TablePreview({
     <div className={styles.preview}>
       <h2 className={styles.title}>{name}</h2>
       <p className="quiet">
-        One release a row, the releases of a mod from old to new. Say what the columns are; nothing is taken over before
-        every cell fits.
+        One release per row, from old to new. Map the columns; nothing is imported until every cell fits.
       </p>
       {missing.length > 0 && (
-        <Notice>Still without a column: {missing.map((field) => FIELD_WORDS[field]).join(', ')}.</Notice>
+        <Notice>Columns still to map: {missing.map((field) => FIELD_WORDS[field]).join(', ')}.</Notice>
       )}
       {missing.length === 0 && <Faults read={table} />}
       {missing.length === 0 && (
@@ -87,10 +86,10 @@ export function TablePreview({
       {failure && <Notice tone="wrong">{failure}</Notice>}
       <Buttons>
         <Button disabled={!fits} onClick={() => void takeOver()}>
-          Take over {counted(table.mods.length, 'mod')} with {counted(releases, 'release')}
+          Import {counted(table.mods.length, 'mod')} with {counted(releases, 'release')}
         </Button>
         <Button variant="default" onClick={() => onClose(undefined)}>
-          Leave it
+          Cancel
         </Button>
       </Buttons>
       <Rows
@@ -164,8 +163,8 @@ function Rows({
                 <div>{head}</div>
                 <Select
                   size="xs"
-                  aria-label={`What the column ${head} is`}
-                  placeholder="left out"
+                  aria-label={`Field for the column ${head}`}
+                  placeholder="Ignored"
                   clearable
                   data={FIELD_CHOICES}
                   value={fieldAt.get(place) ?? null}

@@ -82,8 +82,8 @@ export default function Mods() {
           />
         ) : (
           <div className={styles.page}>
-            <h2 className={styles.title}>Bring your mods in</h2>
-            <p className="quiet">Builds are chosen for the mods on the left. These ways add to them.</p>
+            <h2 className={styles.title}>Add your mods</h2>
+            <p className="quiet">Builds are ranked by the mods on the left. Add more in these ways.</p>
             {says && <Notice tone={says.tone}>{says.words}</Notice>}
             <WayColumns>
               <FromFolder view={view} attempt={attempt} />
@@ -91,26 +91,26 @@ export default function Mods() {
               <FromCatalogue view={view} attempt={attempt} />
               <Way
                 title="From a hold sheet"
-                can="Takes over the mods and weights that somebody else’s sheet names; builds and files stay as they are."
+                can="Imports the mods and weights of somebody else’s sheet. Builds and files stay as they are."
               >
                 <FileButton
                   onChange={(file) =>
                     file &&
                     void attempt(async () => {
                       const wanted = await wantModsOfSheet(install.id, await bytesOf(file), file.name);
-                      return `${counted(wanted, 'mod')} of ${file.name} are yours now.`;
+                      return `${counted(wanted, 'mod')} of ${file.name} added to your mods.`;
                     })
                   }
                   inputProps={{ 'aria-label': 'Hold sheet with mods' }}
                 >
                   {(props) => (
                     <Button variant="default" {...props}>
-                      Take the mods of a hold sheet
+                      Import mods from a hold sheet
                     </Button>
                   )}
                 </FileButton>
               </Way>
-              <Way title="By hand" can="One release of a mod that no catalogue has, or whose author is wrong about it.">
+              <Way title="By hand" can="One release of a mod that is missing from the catalogue, or listed wrongly.">
                 <ByHand key={address.get('files')} view={view} folder={address.get('files')} />
               </Way>
             </WayColumns>
@@ -123,8 +123,8 @@ export default function Mods() {
             <Selected mod={selected} view={view} attempt={attempt} />
           ) : (
             <>
-              <Section>{counted(mine.length, 'mod')} of yours</Section>
-              <p className="quiet">Select one to change how much it weighs, or to take it off.</p>
+              <Section>Your {counted(mine.length, 'mod')}</Section>
+              <p className="quiet">Select a mod to change its weight or remove it.</p>
             </>
           )}
           <p>
@@ -196,8 +196,8 @@ function FromFolder({ view, attempt }: { view: ChooseView; attempt: Attempt }) {
       title="From the folder"
       can={
         survey
-          ? `${counted(view.installed.length, 'mod')} lie in ${install.folder}, recognised by the bytes of their files.`
-          : 'Mods are recognised by the bytes of their files, once the folder was surveyed.'
+          ? `${counted(view.installed.length, 'mod')} found in ${install.folder}, recognised by their files.`
+          : 'Mods are recognised by their files once the folder has been checked.'
       }
     >
       {found.length > 0 && (
@@ -206,17 +206,17 @@ function FromFolder({ view, attempt }: { view: ChooseView; attempt: Attempt }) {
           onClick={() =>
             void attempt(async () => {
               await wantMods(install.id, new Map(found.map(({ mod }) => [mod, 'want'])));
-              return `${counted(found.length, 'mod')} of the folder are yours now.`;
+              return `${counted(found.length, 'mod')} of the folder added to your mods.`;
             })
           }
         >
-          Want the {counted(found.length, 'mod')} that {found.length === 1 ? 'is' : 'are'} not yours yet
+          Add {counted(found.length, 'mod')} found there
         </Button>
       )}
-      {survey && unknown.length === 0 && <p className="quiet">Every file among them belongs to a known mod.</p>}
+      {survey && unknown.length === 0 && <p className="quiet">Every file belongs to a known mod.</p>}
       {unknown.length > 0 && (
         <>
-          <p>{counted(unknown.length, 'place')} with files that no known release has:</p>
+          <p>{counted(unknown.length, 'place')} with files of no known release:</p>
           <ul className={styles.found}>
             {unknown.map(([folder, files, size]) => (
               <li key={folder}>
@@ -227,10 +227,10 @@ function FromFolder({ view, attempt }: { view: ChooseView; attempt: Attempt }) {
                 <Button
                   size="compact-xs"
                   variant="default"
-                  aria-label={`Write down the mod in ${folder}`}
+                  aria-label={`Describe the mod in ${folder}`}
                   onClick={() => address.set({ files: folder })}
                 >
-                  Write it down
+                  Describe it
                 </Button>
               </li>
             ))}
@@ -267,7 +267,7 @@ function FromTable({
   return (
     <Way
       title="From a table"
-      can="CSV or JSON, one release a row. You say which column is what, and see every cell that does not fit before anything is taken over."
+      can="CSV or JSON, one release per row. You map the columns and see every cell that does not fit before anything is imported."
     >
       <FileButton
         onChange={(file) =>
@@ -354,7 +354,7 @@ function FromCatalogue({ view, attempt }: { view: ChooseView; attempt: Attempt }
               onClick={() =>
                 void attempt(async () => {
                   await wantMods(install.id, new Map([[mod.id, 'want']]));
-                  return `${mod.name} is one of your mods now.`;
+                  return `${mod.name} was added to your mods.`;
                 })
               }
             >

@@ -24,18 +24,18 @@ export function EditInstall({ install, index }: { install: Install; index: Depot
   const same = title.trim() === install.title && JSON.stringify(ownership) === JSON.stringify(install.ownership);
   return (
     <details style={{ marginBottom: 10 }}>
-      <summary>Change its name, or what belongs in it</summary>
+      <summary>Edit name and contents</summary>
       <form
         onSubmit={(event) => {
           event.preventDefault();
           void change();
         }}
       >
-        <TextInput label="Its name" value={title} onChange={(event) => setTitle(event.currentTarget.value)} />
+        <TextInput label="Name" value={title} onChange={(event) => setTitle(event.currentTarget.value)} />
         <OwnershipForm index={index} ownership={ownership} onChange={setOwnership} />
         {failure && <Notice tone="wrong">{failure}</Notice>}
         <Button mt={10} size="xs" variant="default" type="submit" disabled={same}>
-          Change {install.title}
+          Save changes
         </Button>
       </form>
     </details>

@@ -26,28 +26,28 @@ export function Forget({ install }: { install: Install }) {
           {install.folder} · {placeWords(install.place)}
         </p>
         <Button size="xs" variant="default" onClick={() => setAsked(true)}>
-          Take {install.title} off the list
+          Remove {install.title} from the list
         </Button>
       </>
     );
   }
   return (
-    <div role="group" aria-label={`Take ${install.title} off the list`}>
+    <div role="group" aria-label={`Remove ${install.title} from the list`}>
       <p>
-        Its surveys, its hold and its trials are forgotten. {!onBrowserDisk && 'Its files stay where they are. '}
-        {what && `What becomes of ${what} on the browser disk?`}
+        Its checks, hold and trials are deleted. {!onBrowserDisk && 'Its files stay where they are. '}
+        {what && `Keep or delete ${what} on the browser disk?`}
       </p>
       <Buttons>
         <Button size="xs" onClick={() => void forget(false)}>
-          {what ? `Forget it, keep ${what}` : `Forget ${install.title}`}
+          {what ? `Remove it, keep ${what}` : `Remove ${install.title}`}
         </Button>
         {what && (
           <Button size="xs" color="red" variant="default" onClick={() => void forget(true)}>
-            Remove {what} for good
+            Delete {what}
           </Button>
         )}
         <Button size="xs" variant="default" onClick={() => setAsked(false)}>
-          Keep it on the list
+          Cancel
         </Button>
       </Buttons>
     </div>

@@ -9,13 +9,13 @@ export function ServedWay({ onOffer }: { onOffer: (offer: Promise<FolderOffer>) 
   const [root, setRoot] = useState<string>();
   const [folder, setFolder] = useState('');
   const chosen = root ?? roots[0];
-  if (chosen === undefined) return <ServedToken onRoots={setRoots} label="Show what is served" />;
+  if (chosen === undefined) return <ServedToken onRoots={setRoots} label="Show local folders" />;
   const below = folder.replaceAll('\\', '/').replace(/^\/+|\/+$/g, '');
   const name = below.split('/').at(-1) || chosen.split(/[/\\]/).at(-1)!;
   return (
     <>
       <Select
-        label="Served folder"
+        label="Local folder"
         data={[...roots]}
         value={chosen}
         allowDeselect={false}
@@ -23,13 +23,13 @@ export function ServedWay({ onOffer }: { onOffer: (offer: Promise<FolderOffer>) 
       />
       <TextInput
         mt={8}
-        label="Folder below it"
-        placeholder="none: the served folder itself"
+        label="Subfolder"
+        placeholder="Leave empty for the folder itself"
         value={folder}
         onChange={(event) => setFolder(event.currentTarget.value)}
       />
       <Button mt={8} onClick={() => onOffer(Promise.resolve({ kind: 'served', name, root: chosen, folder: below }))}>
-        Bring in {name}
+        Add {name}
       </Button>
     </>
   );

@@ -20,13 +20,13 @@ function HandOver({ onOffer }: { onOffer: OnOffer }) {
         type="file"
         multiple
         hidden
-        aria-label="Folder to hand over"
+        aria-label="Folder to open once"
         onChange={({ currentTarget }) =>
           currentTarget.files && onOffer(Promise.resolve(inputFolder(currentTarget.files)))
         }
       />
       <Button variant="default" onClick={() => input.current?.click()}>
-        Hand a folder over
+        Open a folder once
       </Button>
     </>
   );
@@ -83,47 +83,46 @@ export function Ways({ onOffer, failure }: { onOffer: OnOffer; failure: ReactNod
         onOffer(droppedFolder(event.dataTransfer));
       }}
     >
-      <h2 className={styles.title}>Bring in a folder</h2>
+      <h2 className={styles.title}>Add a folder</h2>
       <p className="quiet">
-        Drop a game folder or a checksum list anywhere here, or take one of these ways. Nothing in the folder is
-        changed.
+        Drop a game folder or a checksum list here, or choose one of these ways. Nothing in the folder is changed.
       </p>
       {failure}
       <WayColumns>
         <Way
-          title="Pick it"
-          can="Remembered: the next visit opens it again once you allow it. Read file by file, as large as it is."
-          cannot="Browsers refuse the folders of the system, where programs are often installed. Hand it over or make a list then."
+          title="Choose a folder"
+          can="Remembered: your next visit opens it again after you allow it. Any size."
+          cannot="Browsers refuse system folders, where programs are often installed. Use another way for those."
         >
           {canPick() ? (
-            <Button onClick={() => onOffer(pickFolder())}>Pick a folder</Button>
+            <Button onClick={() => onOffer(pickFolder())}>Choose a folder</Button>
           ) : (
-            <p className="quiet">This browser cannot pick folders. Hand it over instead.</p>
+            <p className="quiet">This browser cannot choose folders. Open it once instead.</p>
           )}
         </Way>
         <Way
-          title="Hand it over"
-          can="Works in every browser, with any folder. The browser asks whether to “upload” it: nothing leaves this machine."
-          cannot="Known until this page is loaded anew; then it has to be handed over again."
+          title="Open it once"
+          can="Works in every browser and with any folder. The browser asks to “upload” it; nothing leaves this machine."
+          cannot="Forgotten when the page reloads; you then open it again."
         >
           <HandOver onOffer={onOffer} />
         </Way>
         <Way
-          title="Have it served"
-          can="The server on this machine reads it, the folders of the system too, and hashes natively: the fastest way."
-          cannot="Off until Regressum is started with REGRESSUM_ROOTS=/path/to/the/game."
+          title="Use the local server"
+          can="The server on this machine reads it, system folders included. The fastest way."
+          cannot="Off unless Regressum was started with REGRESSUM_ROOTS=/path/to/the/game."
         >
           <ServedWay onOffer={onOffer} />
         </Way>
         <Way
-          title="Only a list"
+          title="Checksum list only"
           can={
             <>
-              For folders that no browser may read. Run this in the game’s folder, and bring in what it writes:
+              For folders that no browser may read. Run this in the game’s folder and add the file it writes:
               <pre className={styles.command}>{'find . -type f -exec sha256sum {} + > folder.sums'}</pre>
             </>
           }
-          cannot="Tells which files are right; the sizes of unknown ones stay unknown."
+          cannot="Tells which files match; the sizes of unknown ones stay unknown."
         >
           <PasteList onOffer={onOffer} />
         </Way>

@@ -76,7 +76,7 @@ export default function Folders() {
               <span className={parts.grow}>
                 {one.title}
                 <div className="quiet">
-                  {placeWords(one.place)} · {at === undefined ? 'not surveyed' : <Ago at={at} />}
+                  {placeWords(one.place)} · {at === undefined ? 'not checked' : <Ago at={at} />}
                 </div>
               </span>
             </Link>
@@ -88,11 +88,11 @@ export default function Folders() {
       }
       right={
         <>
-          <h2 style={{ fontSize: 16 }}>The folder that you bring in</h2>
-          <p className="quiet">Say this first: it decides which depots belong in it. Then hand the folder over.</p>
+          <h2 style={{ fontSize: 16 }}>The folder to add</h2>
+          <p className="quiet">Set this first: it decides which depots belong in the folder.</p>
           <TextInput
             label="Name"
-            placeholder="that of the folder"
+            placeholder="Name of the folder"
             value={title}
             onChange={(event) => setTitle(event.currentTarget.value)}
           />

@@ -50,15 +50,15 @@ export function Found({
           {mistypedWords(one)}
         </Notice>
       ))}
-      {log.digests.length === 0 && <Notice>There is no checksum in {log.name}.</Notice>}
+      {log.digests.length === 0 && <Notice>{log.name} contains no checksums.</Notice>}
       {log.digests.length > 0 && (
         <table className={parts.table}>
           <thead>
             <tr>
               <th>Line</th>
               <th>Checksum</th>
-              <th>What it is</th>
-              <th>Record for the path</th>
+              <th>Identified as</th>
+              <th>Record as path</th>
             </tr>
           </thead>
           <tbody>
@@ -95,7 +95,7 @@ function Row({
       </td>
       <td>
         {known.length === 0 ? (
-          <span className={styles.unknown}>known to nobody</span>
+          <span className={styles.unknown}>unknown</span>
         ) : (
           known.map((what) => <div key={knownWords(what)}>{knownWords(what)}</div>)
         )}

@@ -83,8 +83,8 @@ export default function Logs() {
         >
           <h2>Checksums in a log</h2>
           <p className="quiet">
-            Some loaders and tools write the checksum of a file that they do not know into their log. Paste it, or drop
-            the file: each checksum in it is compared with all that is known.
+            Some loaders log the checksum of a file they do not recognise. Paste the log or drop the file: each checksum
+            is compared with everything known.
           </p>
           <Textarea
             aria-label="Log"
@@ -96,12 +96,12 @@ export default function Logs() {
           />
           <div className={styles.buttons}>
             <Button disabled={text.trim() === ''} onClick={() => void read('pasted log', text)}>
-              Find the checksums
+              Find checksums
             </Button>
             <FileButton onChange={(file) => file && void readFile(file)} inputProps={{ 'aria-label': 'Log file' }}>
               {(props) => (
                 <Button variant="default" {...props}>
-                  Read a log file
+                  Choose a log file
                 </Button>
               )}
             </FileButton>
@@ -112,11 +112,11 @@ export default function Logs() {
       }
       right={
         <>
-          <Section>What was found</Section>
+          <Section>Findings</Section>
           <p className="quiet">
             {log
-              ? `${counted(log.digests.length, 'checksum')}, ${count(log.known.filter((some) => some.length === 0).length)} of them known to nobody.`
-              : 'Nothing was read yet.'}
+              ? `${counted(log.digests.length, 'checksum')}, ${count(log.known.filter((some) => some.length === 0).length)} of them unknown.`
+              : 'No log read yet.'}
           </p>
           {log && <RecordForm key={log.name} log={log} wanted={wanted} />}
           <Link className="link" to={`/${install.id}/survey`}>
@@ -152,7 +152,7 @@ function RecordForm({ log, wanted }: { log: ReadLog; wanted: ReadonlyMap<string,
       }}
     >
       <TextInput
-        label="Put the chosen ones under a label"
+        label="Label for the selected checksums"
         placeholder="3.1.1 of the disc"
         maxLength={40}
         value={label}
@@ -173,7 +173,7 @@ function Records({ records }: { records: Awaited<ReturnType<typeof clientLoader>
   };
   return (
     <>
-      <div className={`label ${parts.heading}`}>Builds that you recorded</div>
+      <div className={`label ${parts.heading}`}>Recorded builds</div>
       {records.length === 0 && <p className={`quiet ${parts.item}`}>None yet.</p>}
       {records.map(({ id, label, at, from, files }) => (
         <div key={id} className={parts.item}>

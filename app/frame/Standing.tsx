@@ -1,0 +1,74 @@
+import { Button } from '@mantine/core';
+import { useEffect, useState } from 'react';
+import { Link } from 'react-router';
+import { Ago } from '~/parts/parts';
+import { reckon } from '~/reckoning/client';
+import type { FrameView } from '~/reckoning/views';
+import { noteStandingSeen, noteVisit, type Visit } from '~/services/visits';
+import { broadcast } from '~/store/changes';
+import styles from './frame.module.css';
+import { STAGES } from './stages';
+import { standingOf } from './standing';
+
+/** The visit that one comes back from; what the services say is asked anew then. */
+function useBackFrom({ install, builds }: FrameView): Visit | undefined {
+  const [before, setBefore] = useState<{ of: string; visit: Visit | undefined }>();
+  const { id } = install;
+  useEffect(() => {
+    let wanted = true;
+    void noteVisit(
+      id,
+      builds.map(({ label }) => label),
+    ).then(async (visit) => {
+      if (!wanted) return;
+      setBefore({ of: id, visit });
+      if (!visit) return;
+      // Offline, what was known before is told as it is.
+      await reckon('refreshServices').then(
+        () => broadcast({ type: 'changed' }),
+        () => undefined,
+      );
+    });
+    return () => void (wanted = false);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- one visit for each time that a folder is opened
+  }, [id]);
+  return before?.of === id ? before.visit : undefined;
+}
+
+/** Tells a person who comes back after a while, or who asks, where things stand. */
+export function Standing({ view, asked, onClose }: { view: FrameView; asked: boolean; onClose: () => void }) {
+  const before = useBackFrom(view);
+  const [closed, setClosed] = useState(false);
+  if (!asked && (before === undefined || closed)) return null;
+  return (
+    <section className={styles.standing} aria-label="Where things stand">
+      <strong>Where things stand</strong>
+      {before && (
+        <span className="quiet">
+          Last visit <Ago at={before.at} />
+        </span>
+      )}
+      <ul>
+        {standingOf(view, before).map(({ words, stage, tone }) => (
+          <li key={words} data-tone={tone}>
+            {words}{' '}
+            <Link className="link" to={`/${view.install.id}/${stage}`}>
+              {STAGES.find(({ id }) => id === stage)!.title}
+            </Link>
+          </li>
+        ))}
+      </ul>
+      <Button
+        size="compact-xs"
+        variant="default"
+        onClick={() => {
+          setClosed(true);
+          onClose();
+          void noteStandingSeen(view.install.id);
+        }}
+      >
+        Close
+      </Button>
+    </section>
+  );
+}

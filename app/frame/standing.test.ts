@@ -1,0 +1,44 @@
+import { expect, it } from 'vitest';
+import { asBuild } from '#core/builds';
+import type { FrameView } from '~/reckoning/views';
+import { standingOf } from './standing';
+
+const view = (more: object): FrameView =>
+  ({
+    install: { target: { build: '2.9.4' } },
+    builds: ['2.9.4', '3.0.0', '3.1.0'].map((label) => ({ label })),
+    survey: { fresh: true },
+    laid: true,
+    likeliest: '2.9.4',
+    lostNow: 0,
+    ...more,
+  }) as unknown as FrameView;
+const held = { build: '2.9.4', drift: 0, loose: [] };
+const visit = { at: 0, builds: [asBuild('2.9.4')] };
+const words = (...given: Parameters<typeof standingOf>): string[] => standingOf(...given).map((fact) => fact.words);
+
+it('a person who comes back is told what is held and what came out since', () => {
+  expect(words(view({ held }), visit)).toEqual([
+    '2.9.4 is held. Nothing had drifted at the last check.',
+    '2 builds came out since: 3.0.0, 3.1.0.',
+  ]);
+  expect(words(view({ held }), { ...visit, builds: ['2.9.4', '3.0.0', '3.1.0'].map(asBuild) })[1]).toBe(
+    'No build has come out since.',
+  );
+});
+
+it.each([
+  [{ held: { ...held, loose: ['lock'] } }, '2.9.4 is held, but its record was unlocked at the last check.'],
+  [{ held: { ...held, drift: 2 } }, '2.9.4 is held, and 2 files drifted.'],
+  [{ held: { ...held, drift: undefined } }, '2.9.4 is held. The folder has changed since its last check.'],
+  [{ held: undefined }, 'Nothing is held: the storefront may update this folder.'],
+  [{ survey: undefined }, 'This folder has not been checked yet.'],
+])('%o: %s', (more, expected) => {
+  const [first] = standingOf(view(more), undefined);
+  expect(first).toMatchObject({ words: expected, tone: 'attention' });
+});
+
+it('what waits is told with where to go', () => {
+  const facts = standingOf(view({ held: undefined, laid: false, lostNow: 3 }), undefined);
+  expect(facts.map(({ stage }) => stage)).toEqual(['hold', 'choose', 'assemble']);
+});
