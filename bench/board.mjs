@@ -150,7 +150,7 @@ try {
       () => false,
     );
   for (let tries = 0; tries < 60 && !(await there()); tries++) await new Promise((resolve) => setTimeout(resolve, 500));
-  await page.getByRole('button', { name: /Hash every file/ }).click();
+  await page.getByRole('button', { name: /Check every file/ }).click();
   await page.getByRole('heading', { name: '3.1.1' }).waitFor();
   await page.keyboard.press('c');
   const demo = await measure(page);
@@ -162,7 +162,7 @@ try {
   await page.route('**/catalogue/index.json', (route) => route.fulfill({ json: asked.catalogue }));
   await want(page, asked.weights);
   await page.goto(page.url().replace(/choose.*/, 'survey'));
-  await page.getByRole('button', { name: 'Only what changed' }).click();
+  await page.getByRole('button', { name: 'Check changed files only' }).click();
   await page
     .getByRole('link', { name: new RegExp(`^${asked.builds.at(-1).replaceAll('.', '\\.')}, .* mods run`) })
     .waitFor();

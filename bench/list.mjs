@@ -111,7 +111,7 @@ try {
       break;
     await new Promise((resolve) => setTimeout(resolve, 500));
   }
-  await page.getByRole('button', { name: /Hash every file/ }).click();
+  await page.getByRole('button', { name: /Check every file/ }).click();
   const small = await interactions(page, ['world', 'east']);
   await page.getByRole('link', { name: 'Ferrywake', exact: true }).first().click();
   await page.locator('input[aria-label="Checksum list"]').setInputFiles(list);

@@ -4,7 +4,7 @@ import { errorWords } from './failure-words';
 
 it('a failure is told with its file and line, and with what can be done', () => {
   const { what, next } = errorWords(new Failure('path/climbs', { path: '../a', file: 'list.sums', line: 3 }));
-  expect(what).toBe('The path "../a" climbs out of its folder (list.sums, line 3).');
+  expect(what).toBe('The path "../a" leads out of its folder (list.sums, line 3).');
   expect(next).toMatch(/^Nothing was written/);
 });
 
@@ -17,6 +17,6 @@ it.each([
 });
 
 it('whatever else was thrown is told as it is', () => {
-  expect(errorWords(new Error('odd')).what).toBe('Something unexpected happened: odd');
-  expect(errorWords('odd').what).toBe('Something unexpected happened: odd');
+  expect(errorWords(new Error('odd')).what).toBe('An unexpected error occurred: odd');
+  expect(errorWords('odd').what).toBe('An unexpected error occurred: odd');
 });

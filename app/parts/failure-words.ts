@@ -15,88 +15,88 @@ const path =
   (rule: string) =>
   (facts: Facts): Words => ({
     what: `The path "${facts.path}" ${rule}${at(facts)}.`,
-    next: 'Nothing was written. Ask whoever made the list for a corrected one.',
+    next: 'Nothing was written. Ask the author of the list to correct it.',
   });
 
 const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
   'path/empty': path('has an empty part'),
   'path/absolute': path('is absolute'),
-  'path/climbs': path('climbs out of its folder'),
-  'path/forbidden-character': path('has a character that not every disk can hold'),
-  'path/reserved-name': path('has a part that some systems reserve for a device'),
-  'path/trailing-dot-or-space': path('has a part that ends in a dot or a space'),
+  'path/climbs': path('leads out of its folder'),
+  'path/forbidden-character': path('contains a character that some file systems do not allow'),
+  'path/reserved-name': path('contains a name that some systems reserve for a device'),
+  'path/trailing-dot-or-space': path('contains a name that ends in a dot or a space'),
   'path/too-long': path('is too long'),
   'path/collides': (facts) => ({
-    what: `"${facts.path}" and "${facts.other}" would be one file on some disks${at(facts)}.`,
-    next: 'Nothing was written. One of the two has to be renamed where they come from.',
+    what: `"${facts.path}" and "${facts.other}" would be the same file on some file systems${at(facts)}.`,
+    next: 'Nothing was written. One of them has to be renamed at the source.',
   }),
   'path/too-many-folders': (facts) => ({
     what: `There are more than ${facts.limit} folders${at(facts)}.`,
-    next: 'Nothing was taken over.',
+    next: 'Nothing was imported.',
   }),
   'digest/malformed': (facts) => ({
-    what: `"${facts.found}" is no checksum${at(facts)}.`,
-    next: 'A SHA-256 has 64 hexadecimal digits, a SHA-1 40, an MD5 32, a CRC-32 8. Nothing of the list was taken over.',
+    what: `"${facts.found}" is not a checksum${at(facts)}.`,
+    next: 'A SHA-256 has 64 hexadecimal digits, a SHA-1 40, an MD5 32, a CRC-32 8. Nothing was imported.',
   }),
   'metalink/malformed': (facts) => ({
     what: `The manifest cannot be read: ${facts.what}${at(facts)}.`,
-    next: 'Nothing of it was taken over. Try again, or ask the depot source.',
+    next: 'Nothing was imported. Try again, or contact the depot source.',
   }),
   'metalink/unsupported': (facts) => ({
-    what: `The manifest has ${facts.found}, where ${facts.expected} are needed${at(facts)}.`,
-    next: 'Nothing of it was taken over.',
+    what: `The manifest has ${facts.found}, but ${facts.expected} are needed${at(facts)}.`,
+    next: 'Nothing was imported.',
   }),
   'metalink/pieces': (facts) => ({
-    what: `The pieces of "${facts.path}" do not add up: ${facts.found} where ${facts.expected} is expected${at(facts)}.`,
-    next: 'Nothing of the manifest was taken over.',
+    what: `The pieces of "${facts.path}" do not add up: found ${facts.found}, expected ${facts.expected}${at(facts)}.`,
+    next: 'Nothing was imported.',
   }),
   'table/malformed': (facts) => ({
-    what: `A quotation mark is missing or stands in the wrong place${at(facts)}.`,
-    next: 'Nothing of the table was taken over.',
+    what: `A quotation mark is missing or misplaced${at(facts)}.`,
+    next: 'Nothing was imported.',
   }),
   'table/empty': (facts) => ({
-    what: `There are no rows in the table${at(facts)}.`,
+    what: `The table has no rows${at(facts)}.`,
     next: 'The first line names the columns, each line below it is one release.',
   }),
   'table/too-large': (facts) => ({
     what: `The table has more than ${facts.limit} ${facts.what}${at(facts)}.`,
-    next: 'Nothing of the table was taken over.',
+    next: 'Nothing was imported.',
   }),
   'list/no-entry': (facts) => ({
-    what: `"${facts.found}" is no entry of a checksum list${at(facts)}.`,
-    next: 'Each line has a checksum and a path. Nothing of the list was taken over.',
+    what: `"${facts.found}" is not an entry of a checksum list${at(facts)}.`,
+    next: 'Each line has a checksum and a path. Nothing was imported.',
   }),
   'list/mixed-kinds': (facts) => ({
-    what: `A ${facts.found} stands among checksums of kind ${facts.expected}${at(facts)}.`,
-    next: 'Make the list with one command. Nothing of it was taken over.',
+    what: `The list mixes ${facts.expected} and ${facts.found} checksums${at(facts)}.`,
+    next: 'Make the list with a single command. Nothing was imported.',
   }),
   'list/empty': (facts) => ({
-    what: `There is no entry in the list${at(facts)}.`,
-    next: 'Run the command in the game’s folder and hand over what it writes.',
+    what: `The list has no entries${at(facts)}.`,
+    next: 'Run the command in the game folder and open the file that it writes.',
   }),
   'list/too-long': (facts) => ({
     what: `The list is too long${at(facts)}.`,
-    next: `At most ${facts.limit} are read. Nothing of it was taken over.`,
+    next: `At most ${facts.limit} are read. Nothing was imported.`,
   }),
   'list/encoding': (facts) => ({
-    what: `The text is not in UTF-8${at(facts)}.`,
-    next: 'Save it as UTF-8, or as UTF-16 with a byte order mark. Nothing of it was taken over.',
+    what: `The text is not UTF-8${at(facts)}.`,
+    next: 'Save it as UTF-8, or as UTF-16 with a byte order mark. Nothing was imported.',
   }),
   'list/kind-not-known': (facts) => ({
-    what: `The manifests have no ${facts.found}${at(facts)}.`,
-    next: 'Make the list with SHA-256. Nothing of it was taken over.',
+    what: `The manifests have no ${facts.found} checksums${at(facts)}.`,
+    next: 'Make the list with SHA-256. Nothing was imported.',
   }),
   'json/malformed': (facts) => ({
     what: `This is not JSON: ${facts.what}${at(facts)}.`,
-    next: 'Nothing was taken over.',
+    next: 'Nothing was imported.',
   }),
   'json/does-not-fit': (facts) => ({
-    what: `The field "${facts.field}" does not fit: ${facts.problem}${at(facts)}.`,
-    next: 'Nothing was taken over.',
+    what: `The field "${facts.field}" is not valid: ${facts.problem}${at(facts)}.`,
+    next: 'Nothing was imported.',
   }),
   'hold-sheet/unknown-version': (facts) => ({
     what: `The hold sheet has version ${facts.found}${at(facts)}.`,
-    next: `This Regressum reads version ${facts.expected}. Nothing was taken over.`,
+    next: `This version of Regressum reads version ${facts.expected}. Nothing was imported.`,
   }),
   'hold-sheet/not-as-claimed': (facts) => ({
     what: `The sheet names “${facts.found}”, which is unknown here${at(facts)}.`,
@@ -104,124 +104,124 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
   }),
   'target/unknown-release': (facts) => ({
     what: `${facts.mod} ${facts.release} is not in the catalogue.`,
-    next: 'It may have been withdrawn. Choose another release.',
+    next: 'It may have been withdrawn. Select another release.',
   }),
-  'demo/bad-seed': (facts) => ({ what: `${facts.found} is no seed.`, next: `It has to be ${facts.expected}.` }),
+  'demo/bad-seed': (facts) => ({ what: `${facts.found} is not a seed.`, next: `Use ${facts.expected}.` }),
   'demo/bad-range': (facts) => ({
     what: `Bytes ${facts.found} of "${facts.path}" do not exist.`,
-    next: `A range lies ${facts.expected}.`,
+    next: `Valid ranges lie ${facts.expected}.`,
   }),
   'demo/unknown-file': (facts) => ({
     what: `The service has no "${facts.path}".`,
-    next: 'Look again; it may have been withdrawn.',
+    next: 'It may have been withdrawn. Refresh the index.',
   }),
   'service/unreachable': (facts) => ({
     what: `The service did not answer (${facts.url}).`,
-    next: 'What arrived is kept. Go on when the connection is back.',
+    next: 'What was fetched is kept. Resume when the connection is back.',
   }),
   'service/refused': (facts) => ({
     what: `The service refused the ${facts.what ?? 'request'}.`,
     next: 'Check it and sign in again.',
   }),
   'service/too-many-tries': () => ({
-    what: 'Too many codes or passphrases were wrong.',
-    next: 'Wait ten minutes, then ask for a new code.',
+    what: 'Too many wrong codes or passphrases.',
+    next: 'Wait ten minutes, then request a new code.',
   }),
   'service/sign-in-needed': () => ({
-    what: 'The depot service wants you to sign in.',
-    next: 'Sign in under Fetch, then go on. What arrived is kept.',
+    what: 'The depot service requires you to sign in.',
+    next: 'Sign in under Fetch, then resume. What was fetched is kept.',
   }),
   'service/not-owned': (facts) => ({
-    what: `${facts.depot} is not owned by this account.`,
-    next: 'Take it out of what you own, and the tree is made without it.',
+    what: `This account does not own ${facts.depot}.`,
+    next: 'Deselect it under what you own to continue without it.',
   }),
   'service/failed': (facts) => ({
     what: `The service failed${facts.path === undefined ? '' : ` at "${facts.path}"`}.`,
-    next: 'It was asked several times. What arrived is kept; go on in a while.',
+    next: 'Several attempts failed. What was fetched is kept; resume later.',
   }),
   'service/corrupt-piece': (facts) => ({
-    what: `Piece ${Number(facts.piece ?? 0) + 1} of ${facts.url} came with wrong bytes, again and again.`,
-    next: 'What is right is kept. Go on in a while.',
+    what: `Piece ${Number(facts.piece ?? 0) + 1} of ${facts.url} arrived with wrong bytes several times.`,
+    next: 'Verified pieces are kept. Resume later.',
   }),
-  'folder/not-found': (facts) => ({ what: `"${facts.path}" is not there.`, next: 'Survey the folder again.' }),
+  'folder/not-found': (facts) => ({ what: `"${facts.path}" was not found.`, next: 'Check the folder again.' }),
   'folder/read-only': (facts) => ({
     what: `"${facts.path}" is locked and was not written.`,
-    next: 'Nothing was changed. Let the hold go first if you want it changed.',
+    next: 'Nothing was changed. Release the hold first to change it.',
   }),
   'folder/full': (facts) => ({
     what: `The disk is full; "${facts.path}" was not written.`,
-    next: 'Make room, then go on. The old folder is whole.',
+    next: 'Free some space, then resume. The old folder is complete.',
   }),
   'folder/changed-meanwhile': (facts) => ({
-    what: `"${facts.path}" is not what it was when the folder was looked at.`,
-    next: 'The old folder is untouched. Survey it again, then go on.',
+    what: `"${facts.path}" changed after the folder was checked.`,
+    next: 'The old folder is untouched. Check it again, then resume.',
   }),
   'folder/no-permission': (facts) => ({
     what: `The browser no longer lets Regressum read the folder${facts.path ? ` ("${facts.path}")` : ''}.`,
-    next: 'Allow it again. Findings before is kept.',
+    next: 'Grant access again. Earlier results are kept.',
   }),
   'folder/gone': () => ({
-    what: 'The files that were handed over are not known any more: this page was loaded anew.',
-    next: 'Hand the folder over again. Findings before is kept.',
+    what: 'The page was reloaded, so the opened files are no longer available.',
+    next: 'Open the folder again. Earlier results are kept.',
   }),
   'folder/failed': (facts) => ({
-    what: `The disk failed at "${facts.path}": ${facts.message}`,
-    next: 'Go on to try again.',
+    what: `A disk error occurred at "${facts.path}": ${facts.message}`,
+    next: 'Resume to try again.',
   }),
   'folder/not-a-file': (facts) => ({
-    what: `"${facts.path}" is no plain file but a pipe, a device or a socket.`,
-    next: 'It was left alone.',
+    what: `"${facts.path}" is not a regular file but a pipe, a device or a socket.`,
+    next: 'It was not read.',
   }),
   'folder/too-deep': (facts) => ({
-    what: `"${facts.path}" lies more than ${facts.limit} folders deep.`,
-    next: 'What is in it was not read.',
+    what: `"${facts.path}" is more than ${facts.limit} folders deep.`,
+    next: 'Its contents were not read.',
   }),
   'request/malformed': (facts) => ({
-    what: `The server did not understand the ${facts.what} of a request.`,
+    what: `The server could not read the ${facts.what} of a request.`,
     next: 'Reload the page.',
   }),
   'request/method': (facts) => ({
-    what: `The server does not answer ${facts.found} there.`,
-    next: 'Reload the page: it may be older than the server.',
+    what: `The server does not accept ${facts.found} at this address.`,
+    next: 'Reload the page; it may be older than the server.',
   }),
   'request/too-long': (facts) => ({
     what: `The request is longer than ${facts.limit} bytes.`,
-    next: 'Nothing of it was read.',
+    next: 'It was not read.',
   }),
   'request/foreign': (facts) => ({
-    what: `The server answers its own page only: the header ${facts.what} names another.`,
-    next: 'Open the address that was printed when Regressum started.',
+    what: `The server accepts requests from its own page only; the ${facts.what} header names another.`,
+    next: 'Open the address that Regressum printed when it started.',
   }),
   'served/off': () => ({
-    what: 'This Regressum serves no folder.',
+    what: 'Regressum was started without served folders.',
     next: 'Start it with REGRESSUM_ROOTS=/path/to/the/game, and open it again.',
   }),
   'served/refused': (facts) => ({
-    what: `The server does not serve files to this page: the ${facts.what} is not right.`,
-    next: 'Take the token that was printed when Regressum started; each start has a new one.',
+    what: `The server refused this page: the ${facts.what} is not valid.`,
+    next: 'Open the address that Regressum printed when it started; each start has a new token.',
   }),
   'served/outside': (facts) => ({
-    what: `"${facts.path}" leads out of the folders that are served.`,
-    next: 'Links are not followed. Name its real folder in REGRESSUM_ROOTS.',
+    what: `"${facts.path}" is outside the served folders.`,
+    next: 'Links are not followed. Add the actual folder to REGRESSUM_ROOTS.',
   }),
   'served/root-replaced': (facts) => ({
-    what: `Another folder lies at "${facts.path}" than when Regressum started.`,
-    next: 'Start Regressum again to serve it.',
+    what: `The folder at "${facts.path}" was replaced after Regressum started.`,
+    next: 'Restart Regressum to serve it.',
   }),
   'store/failed': (facts) => ({
-    what: `The store has no ${facts.what}.`,
+    what: `The saved data has no ${facts.what}.`,
     next: 'Reload the page while the service can be reached.',
   }),
   'job/cancelled': () => ({ what: 'Cancelled.', next: '' }),
-  'job/worker-died': () => ({ what: 'A worker stopped unexpectedly.', next: 'Go on: the job continues where it was.' }),
-  'job/runs-elsewhere': () => ({ what: 'This runs in another tab.', next: 'Look there.' }),
+  'job/worker-died': () => ({ what: 'A worker stopped unexpectedly.', next: 'Resume: the job continues where it stopped.' }),
+  'job/runs-elsewhere': () => ({ what: 'This job is running in another tab.', next: 'Switch to that tab.' }),
   'job/not-checked-out': (facts) => ({
     what: `There is no ${facts.what} yet.`,
-    next: 'Survey the folder and choose a build first.',
+    next: 'Check the folder and select a build first.',
   }),
   unexpected: (facts) => ({
-    what: `Something unexpected happened: ${facts.message}`,
-    next: 'Reload the page; jobs go on where they were.',
+    what: `An unexpected error occurred: ${facts.message}`,
+    next: 'Reload the page; jobs resume where they stopped.',
   }),
 };
 
@@ -244,8 +244,8 @@ export function errorWords(error: unknown): Words {
   if (isFailure(error)) return failureWords(error);
   if (error instanceof TypeError && NOT_LOADED.test(error.message)) {
     return {
-      what: 'A part of Regressum could not be loaded: the program that brings the pages does not answer.',
-      next: 'Start it again with “npm run demo”, then reload the page. Nothing is lost: jobs go on where they were.',
+      what: 'A part of Regressum could not be loaded: its server does not answer.',
+      next: 'Start it again with “npm run demo”, then reload the page. Nothing is lost: jobs resume where they stopped.',
     };
   }
   return failureWords({

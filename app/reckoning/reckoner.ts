@@ -14,7 +14,7 @@ import { browserDisk, INSTALL_DISK } from '~/folders';
 import { platformSha256 } from '~/services/sha256';
 import { getHold, listTrials } from '~/store/holds';
 import { depotIndex, modCatalogue } from '~/services/services';
-import { getIndex, putServices } from '~/store/services';
+import { getIndex, putServices, saidDigest } from '~/store/services';
 import { choicesOf } from './choosing';
 import { choosingBy, evidenceOf } from './evidence';
 import { getInstall, getLook } from '~/store/installs';
@@ -337,7 +337,8 @@ export async function mend(installId: string, to: BuildLabel | undefined): Promi
  * @throws Failure `service/*`, `json/*` with line and field
  */
 export async function refreshServices(): Promise<void> {
-  const [index, catalogue] = await Promise.all([depotIndex(), modCatalogue()]);
+  const [known, knownMods] = await Promise.all([saidDigest('index'), saidDigest('catalogue')]);
+  const [index, catalogue] = await Promise.all([depotIndex(known), modCatalogue(knownMods)]);
   await putServices(index, catalogue);
 }
 

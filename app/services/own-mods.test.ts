@@ -35,7 +35,7 @@ beforeEach(async () => {
   await closeDb();
   vi.stubGlobal('indexedDB', new IDBFactory());
   await addInstall(install);
-  await putServices(index, catalogueOf({ tow: [{ version: '1', builds: ['1'] }] }));
+  await putServices({ value: index }, { value: catalogueOf({ tow: [{ version: '1', builds: ['1'] }] }) });
 });
 
 vi.mock('~/reckoning/client', () => ({

@@ -11,7 +11,7 @@ import type { StoredReading } from './readings';
 export interface RegressumDb extends DBSchema {
   installs: { key: string; value: Install };
   /** What the services said last, so that the stages work offline. */
-  services: { key: 'index' | 'catalogue' | 'session'; value: ServiceRecord };
+  services: { key: ServiceRecord['name']; value: ServiceRecord };
   /** Key: SHA-256 of the manifest's text. */
   manifests: { key: string; value: Manifest };
   /** The latest survey of each tree of each install. */
@@ -33,8 +33,11 @@ export interface RegressumDb extends DBSchema {
 }
 
 export type ServiceRecord =
-  | { name: 'index'; value: DepotIndex; at: number }
-  | { name: 'catalogue'; value: Catalogue; at: number }
+  /** `digest`: SHA-256 of the text that it was read from. */
+  | { name: 'index'; value: DepotIndex; at: number; digest?: string }
+  | { name: 'catalogue'; value: Catalogue; at: number; digest?: string }
+  /** When index and catalogue were put down last, to tell without reading them whether they are as they were. */
+  | { name: 'stamps'; index: number; catalogue: number }
   | { name: 'session'; value: { token: string; account: string; branches: string[] }; at: number };
 
 export type Db = IDBPDatabase<RegressumDb>;

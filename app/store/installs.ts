@@ -33,9 +33,28 @@ export async function updateInstall(id: string, change: (install: Install) => In
   return changed;
 }
 
-/** The latest survey of the install's tree, undefined where there is none of this tree. */
+/** The survey that was asked for last: it is large, and asked for at every step. */
+let lastRead: { survey: StoredSurvey; newest: number } | undefined;
+
+/**
+ * The latest survey of the install's tree, undefined where there is none of this tree. The same object until the install
+ * has a newer one; telling that reads keys alone.
+ */
 export async function getSurvey(install: Install): Promise<StoredSurvey | undefined> {
-  return (await db()).get('surveys', [install.id, install.tree]);
+  const transaction = (await db()).transaction(['surveys', 'pastSurveys']);
+  const surveys = transaction.objectStore('surveys');
+  const key: [string, string] = [install.id, install.tree];
+  const [kept, past] = await Promise.all([
+    surveys.getKey(key),
+    transaction.objectStore('pastSurveys').getAllKeys(ofInstall(install.id)),
+  ]);
+  if (!kept) return undefined;
+  const newest = past.at(-1)?.[1] ?? 0;
+  const known = lastRead?.survey;
+  if (known?.install === install.id && known.tree === install.tree && lastRead?.newest === newest) return known;
+  const survey = await surveys.get(key);
+  lastRead = survey && { survey, newest };
+  return survey;
 }
 
 const MAX_PAST_SURVEYS = 6;
@@ -49,6 +68,7 @@ export async function putSurvey(survey: StoredSurvey): Promise<void> {
   const keys = await past.getAllKeys(ofInstall(survey.install));
   for (const key of keys.slice(0, Math.max(0, keys.length - MAX_PAST_SURVEYS))) await past.delete(key);
   await transaction.done;
+  lastRead = undefined;
 }
 
 /** When the surveys that are kept began, newest first. */

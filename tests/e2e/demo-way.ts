@@ -28,8 +28,8 @@ export async function open(page: Page, stage: string): Promise<void> {
 export async function choose(page: Page, build: string): Promise<void> {
   await open(page, 'Choose');
   await page.getByRole('link', { name: new RegExp(`^${build.replaceAll('.', '\\.')}, `) }).click();
-  await page.getByRole('button', { name: `Make ${build} the target` }).click();
-  await expect(page.getByRole('button', { name: `${build} is the target` })).toBeVisible();
+  await page.getByRole('button', { name: `Select build ${build}` }).click();
+  await expect(page.getByRole('button', { name: `Build ${build} is selected` })).toBeVisible();
 }
 
 export async function openStandIns(page: Page): Promise<void> {

@@ -53,10 +53,11 @@ test('the keyboard alone goes from an unknown folder to a chosen build', async (
   await page.keyboard.press('Enter');
   await expect(page).toHaveURL(/mod=bollard/);
   await page.keyboard.press('b');
-  for (const build of ['3.1.0', '3.0.2', '3.0.0', '2.9.4']) {
-    await page.keyboard.press('ArrowLeft');
-    await expect(page.locator(`[id="build-${build}"]`)).toBeFocused();
-  }
+  // The recommended build is open; one step away and back again.
+  await page.keyboard.press('ArrowRight');
+  await expect(page.locator('[id="build-3.0.0"]')).toBeFocused();
+  await page.keyboard.press('ArrowLeft');
+  await expect(page.locator('[id="build-2.9.4"]')).toBeFocused();
   const make = page.getByRole('button', { name: 'Select build 2.9.4' });
   while (!(await make.evaluate((element) => element === document.activeElement))) await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');

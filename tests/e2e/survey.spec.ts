@@ -47,7 +47,7 @@ test('a folder goes out as a checksum list, and the list comes in as a folder of
 
   await page.getByRole('button', { name: /^Export/ }).click();
   const table = page.waitForEvent('download');
-  await page.getByRole('menuitem', { name: /shown as CSV$/ }).click();
+  await page.getByRole('menuitem', { name: /shown, as CSV$/ }).click();
   const csv = info.outputPath('survey.csv');
   await (await table).saveAs(csv);
   const [head, ...rows] = readFileSync(csv, 'utf8').trim().split('\r\n');
@@ -64,8 +64,8 @@ test('a folder goes out as a checksum list, and the list comes in as a folder of
   await page.getByLabel('Name', { exact: true }).fill('As it should be');
   await page.locator('input[aria-label="Checksum list"]').setInputFiles(metalink);
   await expect(page.getByRole('link', { name: 'As it should be' })).toBeVisible();
-  await expect(page.getByText(/^0altered$/)).toBeVisible();
-  await expect(page.getByText(/^0absent$/)).toBeVisible();
+  await expect(page.getByText(/^0changed$/)).toBeVisible();
+  await expect(page.getByText(/^0missing$/)).toBeVisible();
   await expect(page.getByText(/^0stray$/)).toBeVisible();
 
   await page.getByRole('link', { name: 'As it should be', exact: true }).click();
@@ -73,7 +73,7 @@ test('a folder goes out as a checksum list, and the list comes in as a folder of
   await page.locator('input[aria-label="Checksum list"]').setInputFiles(file);
   await expect(page.getByRole('heading', { name: '3.1.1' })).toBeVisible();
   await expect(page.getByRole('link', { name: 'By its list' })).toBeVisible();
-  await expect(page.getByText(/^1altered$/)).toBeVisible();
+  await expect(page.getByText(/^1changed$/)).toBeVisible();
   await open(page, 'Choose');
   await page
     .getByRole('navigation', { name: 'Stages' })
@@ -103,7 +103,7 @@ test('a folder is handed over, looked at, asked for again after a reload, and fo
   await page.getByRole('button', { name: 'Check every file in old-copy' }).click();
   await expect(page.getByText(/^2stray$/)).toBeVisible();
   await page.reload();
-  const again = page.locator('input[aria-label="Hand over old-copy again"]');
+  const again = page.locator('input[aria-label="Open old-copy again"]');
   writeFileSync(`${folder}/another.txt`, 'and this');
   await again.setInputFiles(folder);
   await page.getByRole('button', { name: 'Check every file in old-copy' }).click();
@@ -132,7 +132,7 @@ test('a served folder that was mended by hand is named for what it is', async ({
     await page.getByRole('link', { name: 'Ferrywake', exact: true }).click();
     await page.getByLabel('Access token (printed at start)').fill('guessed');
     await page.getByRole('button', { name: 'Show local folders' }).click();
-    await expect(page.getByRole('alert')).toContainText('the token is not right');
+    await expect(page.getByRole('alert')).toContainText('the token is not valid');
     await page.getByLabel('Access token (printed at start)').fill(SERVED_TOKEN);
     await page.getByRole('button', { name: 'Show local folders' }).click();
     await page.getByLabel('Subfolder').fill(info.testId);
@@ -142,7 +142,7 @@ test('a served folder that was mended by hand is named for what it is', async ({
     await expect(page.getByText('Data of 2.9.4 under the program of 3.1.1')).toBeVisible();
     await expect(page.getByText(/files of voices-de lie where those of Voices, English belong/)).toBeVisible();
     await expect(page.getByText('Nothing of Winter Ice is there')).toBeVisible();
-    await expect(page.getByText(/^[1-9][\d,]*absent$/)).toBeVisible();
+    await expect(page.getByText(/^[1-9][\d,]*missing$/)).toBeVisible();
 
     // Another start has another token: it is asked for where it is needed.
     await page.evaluate(() => localStorage.clear());

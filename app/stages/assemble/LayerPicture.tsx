@@ -26,6 +26,13 @@ function columnsOf(folders: AssembleView['folders']): { name: string; x: number;
   });
 }
 
+/** Columns that begin this far to the right have too little room behind them for a name. */
+const NEAR_EDGE = 0.88 * WIDTH;
+
+/** Where a column's name stands: at its left, but near the right edge so that it ends with the column. */
+const labelPlace = (x: number, width: number): { left: string } | { right: string } =>
+  x < NEAR_EDGE ? { left: `${x / 10}%` } : { right: `${(WIDTH - x - width) / 10}%` };
+
 /** Depots as layers over the folders: solid where a copy stays, dotted where it is covered; below, what results. */
 export function LayerPicture({ view }: { view: AssembleView }) {
   const columns = columnsOf(view.folders);
@@ -35,7 +42,7 @@ export function LayerPicture({ view }: { view: AssembleView }) {
     <div className={styles.picture}>
       <div className={styles.names}>
         {columns.map(({ name, x, width }, i) => (
-          <div key={name} style={{ left: `${x / 10}%`, width: `${width / 10}%`, top: 14 * (i % 3) }}>
+          <div key={name} style={{ ...labelPlace(x, width), top: 14 * (i % 3) }}>
             {name || 'top'}
           </div>
         ))}

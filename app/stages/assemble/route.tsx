@@ -190,7 +190,10 @@ function AssembleAction({ view, busy, tooLittle }: { view: AssembleView; busy: b
     <>
       {!view.laid && missing > 0 && (
         <p className="quiet">
-          {counted(missing, 'file')} still to fetch. <Link to={`/${install.id}/fetch`}>Open Fetch</Link>
+          {counted(missing, 'file')} still to fetch.{' '}
+          <Link className="link" to={`/${install.id}/fetch`}>
+            Open Fetch
+          </Link>
         </p>
       )}
       {!view.laid && tooLittle && <p className="quiet">Not enough free space on this disk.</p>}

@@ -30,7 +30,7 @@ export function mismatchWords({ claim, of, claimed, known }: Mismatch): string {
     case 'optional-depot':
       return `“${said}” is not an optional depot of this game.`;
     case 'mod':
-      return `The ${of} name “${said}”, which is no mod of the catalogue.`;
+      return `The ${of} name “${said}”, which is not in the catalogue.`;
     case 'release':
       return `${of} ${said} is not in the catalogue.`;
     case 'release-twice':

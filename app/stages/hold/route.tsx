@@ -221,7 +221,10 @@ function ImportSheet() {
       )}
       {outcome && 'taken' in outcome && (
         <Notice tone="right">
-          {outcome.taken.build} is now the target. <Link to={`/${install.id}/fetch`}>Open Fetch</Link>
+          {outcome.taken.build} is now the target.{' '}
+          <Link className="link" to={`/${install.id}/fetch`}>
+            Open Fetch
+          </Link>
         </Notice>
       )}
     </>

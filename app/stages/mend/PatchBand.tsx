@@ -4,6 +4,7 @@ import type { MendView } from '~/reckoning/views';
 import styles from './mend.module.css';
 
 const WIDTH = 1000;
+const CHANGES = ['changed', 'new', 'gone', 'moved'] as const;
 
 /** The patch as a band of its changed files by folder; those that the selected mod touches stand out. */
 export function PatchBand({ view, touched }: { view: MendView; touched: readonly string[] | undefined }) {
@@ -41,6 +42,21 @@ export function PatchBand({ view, touched }: { view: MendView; touched: readonly
           </rect>
         ))}
       </svg>
+      <ul className={styles.changes} aria-label="Kinds of changes">
+        {CHANGES.map((kind) => {
+          const of = changes.filter(({ change }) => change === kind);
+          if (of.length === 0) return null;
+          return (
+            <li key={kind}>
+              <svg width="12" height="12" aria-hidden="true">
+                <rect width="12" height="12" className={styles[kind]} />
+              </svg>{' '}
+              {counted(of.length, 'file')} {kind}{' '}
+              <span className="quiet">{bytes(of.reduce((sum, { bytes: size }) => sum + size, 0))}</span>
+            </li>
+          );
+        })}
+      </ul>
       <div className={styles.folders}>
         {[...folders].map(([name, { files, bytes: size }]) => (
           <span key={name}>

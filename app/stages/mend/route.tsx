@@ -224,12 +224,19 @@ function MendAction({ view }: { view: MendView }) {
     <>
       {held && (
         <p className="quiet">
-          {held.build} is held. <Link to={`/${install.id}/hold`}>Release the hold</Link> first.
+          {held.build} is held.{' '}
+          <Link className="link" to={`/${install.id}/hold`}>
+            Release the hold
+          </Link>{' '}
+          first.
         </p>
       )}
       {job?.record.state === 'failed' && job.record.failure?.code === 'service/sign-in-needed' && (
         <p className="quiet">
-          <Link to={`/${install.id}/fetch`}>Sign in under Fetch</Link>, then try again.
+          <Link className="link" to={`/${install.id}/fetch`}>
+            Sign in under Fetch
+          </Link>
+          , then try again.
         </p>
       )}
       {toFetch && install.target?.build === view.to && toFetch.bytes > 0 && (

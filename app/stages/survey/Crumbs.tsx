@@ -1,11 +1,20 @@
 import { Fragment } from 'react';
-import { STATES } from '#core/survey';
+import type { FileState } from '#core/survey';
 import { LookLink } from '~/parts/LookLink';
 import { STATE_WORDS, StateMark } from '~/parts/state-marks';
 import styles from './survey.module.css';
 
 /** The way from the whole folder to what the map shows, each part a way back; and what its fillings mean. */
-export function Crumbs({ title, folder }: { title: string; folder: string }) {
+export function Crumbs({
+  title,
+  folder,
+  states,
+}: {
+  title: string;
+  folder: string;
+  /** Those that the map can show. */
+  states: readonly FileState[];
+}) {
   const parts = folder === '' ? [] : folder.split('/');
   const crumb = (name: string, path: string, here: boolean) =>
     here ? (
@@ -27,7 +36,7 @@ export function Crumbs({ title, folder }: { title: string; folder: string }) {
         ))}
       </nav>
       <span className={styles.legend}>
-        {STATES.map((state) => (
+        {states.map((state) => (
           <span key={state}>
             <StateMark state={state} /> {STATE_WORDS[state]}
           </span>

@@ -171,7 +171,11 @@ export function FolderMap({
 
   return (
     <div className={styles.map}>
-      <Crumbs title={title} folder={folder} />
+      <Crumbs
+        title={title}
+        folder={folder}
+        states={STATES.filter((state, i) => state !== 'unreadable' || root.files[i]! > 0)}
+      />
       <div ref={ref} style={{ height: HEIGHT }}>
         <svg
           ref={picture}

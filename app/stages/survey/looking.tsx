@@ -64,12 +64,17 @@ export function LookButtons() {
             {NEXT_WORDS[next]}
           </Button>
         )}
-        <Button disabled={busy} variant={isDone ? 'default' : 'filled'} onClick={() => void start('survey')}>
+        <Button
+          disabled={busy}
+          {...(isDone ? { variant: 'default', size: 'xs' } : {})}
+          onClick={() => void start('survey')}
+        >
           Check every file in {install.folder}
         </Button>
         {survey && (
           <Button
             disabled={busy}
+            size={isDone ? 'xs' : 'sm'}
             variant="default"
             title="Files whose size and time are the same are not read again"
             onClick={() => void start('survey', true)}
@@ -77,7 +82,7 @@ export function LookButtons() {
             Check changed files only
           </Button>
         )}
-        <Button disabled={busy} variant="default" onClick={() => void start('look')}>
+        <Button disabled={busy} size={isDone ? 'xs' : 'sm'} variant="default" onClick={() => void start('look')}>
           Take a quick look
         </Button>
       </Buttons>

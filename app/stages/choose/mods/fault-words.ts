@@ -16,16 +16,16 @@ export const FIELD_CHOICES = MOD_FIELDS.map((value) => ({ value: value as string
 
 const FAULT_WORDS: Record<TableFault['fault'], string> = {
   empty: 'must not be empty',
-  'too-long': 'is too long, or has blanks in it',
-  'too-many-parts': 'has more parts than a cell may have',
-  'no-range': 'is no build, range, “up to …” or “… or newer”',
-  'no-such-build': 'holds no build that is known',
-  'no-such-mod': 'is no mod of the catalogue or of this table',
+  'too-long': 'is too long or contains spaces',
+  'too-many-parts': 'has too many entries',
+  'no-range': 'is not a build, a range, “up to …” or “… or newer”',
+  'no-such-build': 'contains no known build',
+  'no-such-mod': 'is neither in the catalogue nor in this table',
   'no-such-release': 'names a release that the mod does not have',
-  'no-such-weight': 'is none of must, want, spare',
-  'no-such-kind': 'is none of loader, library, native, script, data, menu, texture, sound',
-  twice: 'stands twice for this mod',
-  'two-weights': 'is another weight than the same mod has above',
+  'no-such-weight': 'must be must, want or spare',
+  'no-such-kind': 'must be loader, library, native, script, data, menu, texture or sound',
+  twice: 'is listed twice for this mod',
+  'two-weights': 'differs from the weight given above for the same mod',
 };
 
 /** What is wrong with a cell, as a sentence. */

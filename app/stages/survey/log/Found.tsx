@@ -25,7 +25,7 @@ function knownWords(known: KnownDigest): string {
 }
 
 const mistypedWords = ({ line, column, found, expected }: MistypedDigest): string =>
-  `Line ${line}, column ${column}: "${shortenMiddle(found, 40)}" is no ${KIND_WORDS[expected]}: it has ${counted(found.length, 'character')}, where there should be ${CHECKSUM_KINDS[expected]} digits from 0 to f.`;
+  `Line ${line}, column ${column}: "${shortenMiddle(found, 40)}" is not a ${KIND_WORDS[expected]} checksum: it has ${counted(found.length, 'character')} instead of ${CHECKSUM_KINDS[expected]} hexadecimal digits.`;
 
 /** The checksums of a log with what is known of each; those that are chosen get a path. */
 export function Found({
