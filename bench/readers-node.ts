@@ -2,7 +2,7 @@ import { hash } from 'node:crypto';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { HOSTILE } from '../core/testing/hostile';
 import { isFailure } from '#core/failure';
-import { READERS } from '~/reckoning/readers';
+import { READERS } from '~/queries/readers';
 import { decodeText } from '~/services/text-file';
 
 /* A process that lets one reader read. See readers.mjs. */

@@ -8,7 +8,7 @@ import {
   type FoundFile,
   type SurveyRow,
   surveyTable,
-  tellingFiles,
+  distinguishingFiles,
 } from '#core/survey';
 import { randomFrom } from './random';
 
@@ -80,7 +80,7 @@ export function layAll(manifests: readonly Manifest[]): Map<BuildLabel, LaidFile
   return trees;
 }
 
-export const telling = (trees: ReadonlyMap<BuildLabel, LaidFile[]>): { files: number; smallest: boolean } => {
-  const set = tellingFiles(trees);
+export const distinguishing = (trees: ReadonlyMap<BuildLabel, LaidFile[]>): { files: number; smallest: boolean } => {
+  const set = distinguishingFiles(trees);
   return { files: set.files.length, smallest: set.smallest };
 };

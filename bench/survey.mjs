@@ -6,7 +6,7 @@ import { bundle } from '../scripts/bundle.mjs';
 
 /*
  * node --expose-gc bench/survey.mjs [FILES [BUILDS [FILES-OF-A-BUILD]]]
- * What Survey computes for a large game: FILES (100,000) held against a manifest, and the smallest telling set over
+ * What Survey computes for a large game: FILES (100,000) held against a manifest, and the smallest distinguishing set over
  * BUILDS (60) of FILES-OF-A-BUILD (40,000) files. Times are given beside the time in which this machine sorts the same
  * number of paths, which is the reference; heap is what was in use at the most. Prints one line of JSON each.
  */
@@ -14,7 +14,9 @@ const [files = 100_000, builds = 60, each = 40_000] = process.argv.slice(2).map(
 const work = mkdtempSync(join(tmpdir(), 'regressum-survey-'));
 const module = join(work, 'survey-node.mjs');
 writeFileSync(module, await bundle('bench/survey-node.ts', { forNode: true }));
-const { makeFolder, holdAgainst, showRows, makeBuilds, layAll, telling } = await import(pathToFileURL(module).href);
+const { makeFolder, holdAgainst, showRows, makeBuilds, layAll, distinguishing } = await import(
+  pathToFileURL(module).href
+);
 
 const ROUNDS = 3;
 const median = (numbers) => numbers.toSorted((a, b) => a - b)[numbers.length >> 1];
@@ -60,7 +62,13 @@ try {
     const facts = { bench: 'survey', builds, files: each, changesThatChangeSizes: sized };
     const laid = measure(sortPaths, () => layAll(manifests));
     console.log(JSON.stringify({ ...facts, what: 'builds laid', ...laid, result: laid.result.size }));
-    console.log(JSON.stringify({ ...facts, what: 'telling set', ...measure(sortPaths, () => telling(laid.result)) }));
+    console.log(
+      JSON.stringify({
+        ...facts,
+        what: 'distinguishing set',
+        ...measure(sortPaths, () => distinguishing(laid.result)),
+      }),
+    );
   }
 } finally {
   rmSync(work, { recursive: true });

@@ -30,7 +30,7 @@ export function Arriving({ install }: { install: Install }) {
       {job?.record.failure && (
         <>
           <FailureNotice failure={job.record.failure} />
-          <Button onClick={() => void jobs.again(job.record.id)}>Continue</Button>
+          <Button onClick={() => void jobs.again(job.record.id)}>Resume</Button>
         </>
       )}
     </main>

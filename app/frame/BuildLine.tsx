@@ -6,7 +6,7 @@ import { LookLink } from '~/parts/LookLink';
 import { Ago } from '~/parts/parts';
 import { placeWords } from '~/parts/place-words';
 import { useAddress } from '~/parts/use-address';
-import type { FrameView } from '~/reckoning/views';
+import type { FrameView } from '~/queries/views';
 import styles from './build-line.module.css';
 import { useBuildScroll } from './build-scroll';
 import { columnMiddle, columnTracks, useBuild, useColumns } from './use-frame';

@@ -5,7 +5,7 @@ import { useEffect } from 'react';
 import { useNavigate } from 'react-router';
 import { jobs } from '~/jobs/job-center';
 import { useAddress } from '~/parts/use-address';
-import type { FrameView } from '~/reckoning/views';
+import type { FrameView } from '~/queries/views';
 import { STAGES } from './stages';
 
 /** Everything that can be done from anywhere, by name. */

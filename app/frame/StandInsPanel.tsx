@@ -7,7 +7,7 @@ import { jobs } from '~/jobs/job-center';
 import { errorWords } from '~/parts/failure-words';
 import { Buttons, Notice, Pairs } from '~/parts/parts';
 import { useAddress } from '~/parts/use-address';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { panelAction, panelState } from '~/services/services';
 import { askStorefront, changeAFile } from '~/services/outside-hands';
 import { broadcast } from '~/store/changes';
@@ -45,7 +45,7 @@ export default function StandInsPanel({ install }: { install: Install }) {
       if (action.do === 'ignore-setting') setState((now) => now && { ...now, ignoresSetting: action.ignores });
       setState(await panelAction(action));
       if (action.do === 'release-patch') {
-        await reckon('refreshServices');
+        await query('refreshServices');
         broadcast({ type: 'changed' });
         await revalidate();
       }

@@ -2,8 +2,8 @@ import { Button } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { Ago } from '~/parts/parts';
-import { reckon } from '~/reckoning/client';
-import type { FrameView } from '~/reckoning/views';
+import { query } from '~/queries/client';
+import type { FrameView } from '~/queries/views';
 import { noteStandingSeen, noteVisit, type Visit } from '~/services/visits';
 import { broadcast } from '~/store/changes';
 import styles from './frame.module.css';
@@ -24,7 +24,7 @@ function useBackFrom({ install, builds }: FrameView): Visit | undefined {
       setBefore({ of: id, visit });
       if (!visit) return;
       // Offline, what was known before is told as it is.
-      await reckon('refreshServices').then(
+      await query('refreshServices').then(
         () => broadcast({ type: 'changed' }),
         () => undefined,
       );

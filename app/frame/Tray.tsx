@@ -53,7 +53,7 @@ function Running({ job }: { job: LiveJob }) {
       )}
       {state === 'paused' && (
         <button type="button" className={styles.small} onClick={() => jobs.resume(id)}>
-          Continue
+          Resume
         </button>
       )}
       {state !== 'waiting' && (
@@ -76,7 +76,7 @@ function Ended({ job }: { job: LiveJob }) {
         <>
           <span style={{ color: 'var(--brick)' }}>{failureWords(failure).what}</span>
           <button type="button" className={styles.small} onClick={() => void jobs.again(id)}>
-            Continue
+            Resume
           </button>
         </>
       )}

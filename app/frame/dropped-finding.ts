@@ -1,5 +1,5 @@
 import { counted } from '~/parts/format';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { bringInOffer } from '~/services/bring-in';
 import { handTextOver } from '~/services/handed';
 import { bytesOf, type FolderOffer, listFile } from '~/services/offers';
@@ -32,7 +32,7 @@ async function fileFinding(file: File, install: Install): Promise<Finding> {
     handTextOver({ name, bytes });
     return `/${install.id}/${page}`;
   };
-  switch (await reckon('kindOfFile', bytes, name)) {
+  switch (await query('kindOfFile', bytes, name)) {
     case 'metalink':
     case 'checksum-list': {
       const says = `It lists the files of a folder. Added here, it is compared with the builds you own.`;

@@ -12,11 +12,11 @@ import { useJobs } from '~/jobs/use-jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { Textures } from '~/parts/Textures';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { listen } from '~/store/changes';
 import { getInstall } from '~/store/installs';
 import type { Install } from '~/store/records';
-import type { FrameView } from '~/reckoning/views';
+import type { FrameView } from '~/queries/views';
 import { Arriving } from './Arriving';
 import { BuildLine } from './BuildLine';
 import { DropAnywhere } from './DropAnywhere';
@@ -38,7 +38,7 @@ export type FrameData = { arrived: true; view: FrameView } | { arrived: false; i
 export async function clientLoader({ params }: ClientLoaderFunctionArgs): Promise<FrameData> {
   await jobs.adopt();
   const install = await getInstall(params.install!);
-  return install.arrived ? { arrived: true, view: await reckon('frame', install.id) } : { arrived: false, install };
+  return install.arrived ? { arrived: true, view: await query('frame', install.id) } : { arrived: false, install };
 }
 clientLoader.hydrate = true as const;
 

@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest';
 import { asBuild } from '#core/builds';
-import type { FrameView } from '~/reckoning/views';
+import type { FrameView } from '~/queries/views';
 import { standingOf } from './standing';
 
 const view = (more: object): FrameView =>

@@ -1,6 +1,6 @@
 import type { BuildLabel } from '#core/builds';
 import { counted } from '~/parts/format';
-import type { FrameView } from '~/reckoning/views';
+import type { FrameView } from '~/queries/views';
 import type { Visit } from '~/services/visits';
 import { nextStage, type Stage, STAGES } from './stages';
 

@@ -1,6 +1,6 @@
 import { useOutletContext } from 'react-router';
 import { type BuildColumn, type BuildLabel, foldBuilds, newestBuild } from '#core/builds';
-import type { FrameView } from '~/reckoning/views';
+import type { FrameView } from '~/queries/views';
 import { useAddress } from '~/parts/use-address';
 
 export const useFrame = (): FrameView => useOutletContext<FrameView>();

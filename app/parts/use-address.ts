@@ -48,7 +48,7 @@ export function useAddress(): Address {
       // What was drawn last may be older than the address: of two quick clicks the second must not take the first back.
       const { navigation, location } = router.state;
       const to = changed(navigation.location ?? location, changes);
-      void navigate(to, { replace: true, preventScrollReset: true });
+      void navigate(to, { replace: true, preventScrollReset: true, flushSync: true });
     },
     [router, navigate],
   );

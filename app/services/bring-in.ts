@@ -2,7 +2,7 @@ import type { Ownership } from '#core/builds';
 import type { HandedFiles } from '~/folders';
 import { browserDisk, INSTALL_DISK } from '~/folders';
 import { jobs } from '~/jobs/job-center';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { broadcast } from '~/store/changes';
 import { addInstall, getInstall, putSurvey, removeInstall, updateInstall } from '~/store/installs';
 import type { Install, InstallPlace } from '~/store/records';
@@ -51,9 +51,9 @@ async function bringInHanded(folder: NewFolder, files: HandedFiles): Promise<str
 async function bringInList(folder: NewFolder, file: string, bytes: Uint8Array): Promise<string> {
   const id = await add(folder, { kind: 'list', file });
   try {
-    await reckon('learn', id);
+    await query('learn', id);
     await putSurvey({
-      ...(await reckon('listed', id, bytes, file)),
+      ...(await query('listed', id, bytes, file)),
       install: id,
       tree: TREE,
       trusted: 0,
@@ -95,7 +95,7 @@ export async function changeInstall(id: string, change: Pick<Install, 'title' | 
   const { title, ownership } = await getInstall(id);
   await updateInstall(id, (now) => ({ ...now, ...change }));
   try {
-    await reckon('learn', id);
+    await query('learn', id);
   } catch (error) {
     await updateInstall(id, (now) => ({ ...now, title, ownership }));
     throw error;

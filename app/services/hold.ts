@@ -2,8 +2,8 @@ import { asMod } from '#core/builds';
 import type { HoldSheet, Mismatch } from '#core/hold';
 import { Failure } from '#core/failure';
 import { browserDisk, INSTALL_DISK, RECORD_PATH } from '~/folders';
-import { reckon } from '~/reckoning/client';
-import type { Given } from '~/reckoning/reading';
+import { query } from '~/queries/client';
+import type { Given } from '~/queries/reading';
 import { addHoldCheck, getHold, putHold, removeHold } from '~/store/holds';
 import { updateInstall } from '~/store/installs';
 import { journalled } from '~/store/journal';
@@ -33,7 +33,7 @@ async function setUpdates(install: string, updates: 'by-itself' | 'when-asked', 
  */
 export function holdInstall(install: string): Promise<HoldSheet> {
   return withDisk(install, async () => {
-    const { draft } = await reckon('holdView', install);
+    const { draft } = await query('holdView', install);
     if (!draft) throw new Failure('job/not-checked-out', { what: 'checked folder' });
     await setUpdates(install, 'when-asked', true);
     await putHold({ install, sheet: draft, checks: [] });
@@ -60,7 +60,7 @@ export type SheetOutcome = { readonly taken: HoldSheet } | { readonly refused: r
  * @throws Failure `list/encoding`, `json/*`, `hold-sheet/*` or `service/*`; nothing is changed then
  */
 export async function importHoldSheet(install: string, given: Given, file: string): Promise<SheetOutcome> {
-  const { sheet, mismatches } = await reckon('readSheet', install, given, file);
+  const { sheet, mismatches } = await query('readSheet', install, given, file);
   if (mismatches.length > 0) return { refused: mismatches };
   await updateInstall(install, (now) => ({
     ...now,

@@ -13,7 +13,7 @@ import { listOwnMods } from '~/store/own-mods';
 import type { Install } from '~/store/records';
 import { getCatalogue, putServices } from '~/store/services';
 import { catalogueOf } from '../../core/testing/mods';
-import { readSheetWeights } from '~/reckoning/reading';
+import { readSheetWeights } from '~/queries/reading';
 import { forgetOwnMod, takeOverTable, takeOverWritten, wantMods, wantModsOfSheet } from './own-mods';
 import { platformSha256 } from './sha256';
 
@@ -38,8 +38,8 @@ beforeEach(async () => {
   await putServices({ value: index }, { value: catalogueOf({ tow: [{ version: '1', builds: ['1'] }] }) });
 });
 
-vi.mock('~/reckoning/client', () => ({
-  reckon: (question: 'readSheetWeights', ...parameters: Parameters<typeof readSheetWeights>) =>
+vi.mock('~/queries/client', () => ({
+  query: (question: 'readSheetWeights', ...parameters: Parameters<typeof readSheetWeights>) =>
     ({ readSheetWeights })[question](...parameters),
 }));
 

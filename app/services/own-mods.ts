@@ -7,8 +7,8 @@ import type { FoundFile } from '#core/survey';
 import type { ModTable } from '#core/tables';
 import type { FolderReader } from '~/folders';
 import { sourceOf } from '~/jobs/kinds/source';
-import { reckon } from '~/reckoning/client';
-import type { Given } from '~/reckoning/reading';
+import { query } from '~/queries/client';
+import type { Given } from '~/queries/reading';
 import { broadcast } from '~/store/changes';
 import { getInstall, updateInstall } from '~/store/installs';
 import { putOwnMods, removeOwnMod } from '~/store/own-mods';
@@ -113,7 +113,7 @@ export async function forgetOwnMod(install: string, id: ModId): Promise<void> {
  * @returns how many mods it wants
  */
 export async function wantModsOfSheet(install: string, given: Given, file: string): Promise<number> {
-  const { weights, unknown } = await reckon('readSheetWeights', install, given, file);
+  const { weights, unknown } = await query('readSheetWeights', install, given, file);
   const [first] = unknown;
   if (first) throw new Failure('hold-sheet/not-as-claimed', { file, claim: first.claim, found: first.claimed });
   const wanted = new Map(Object.entries(weights) as [ModId, Weight][]);

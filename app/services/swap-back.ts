@@ -1,5 +1,5 @@
 import { browserDisk, INSTALL_DISK } from '~/folders';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { getInstall, updateInstall } from '~/store/installs';
 import { journalled } from '~/store/journal';
 import { readRecord, writeRecord } from './install-record';
@@ -14,7 +14,7 @@ export async function swapBack(installId: string): Promise<void> {
     const install = await getInstall(installId);
     const { aside, tree } = install;
     if (!aside) return;
-    const { likeliest } = await reckon('frame', installId);
+    const { likeliest } = await query('frame', installId);
     const disk = browserDisk(INSTALL_DISK(installId));
     const record = await readRecord(disk);
     if (aside.build) await writeRecord(disk, { ...record, build: aside.build });

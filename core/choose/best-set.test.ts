@@ -4,7 +4,7 @@ import { asBuild, asMod, type ModId } from '#core/builds';
 import { type Catalogue, inRange, modById, type Release, type Weight } from '#core/mods';
 import { catalogueOf, builds } from '../testing/mods';
 import { bestSet, candidatesAt } from './best-set';
-import { chooseAll } from './board';
+import { changesOf, chooseAll } from './board';
 
 const BUILD = asBuild('1');
 const VALUE: Record<Weight, number> = { must: 1_000_000, want: 1_000, spare: 1 };
@@ -259,6 +259,8 @@ it('a choice says what goes back and what goes forward from what is installed', 
     [asMod('newer'), '1'],
   ]);
   const [choice] = chooseAll([BUILD], catalogue, weights, installed);
-  expect(choice!.back).toEqual([{ mod: 'older', from: '2', to: '1' }]);
-  expect(choice!.forward).toEqual([{ mod: 'newer', from: '1', to: '2' }]);
+  expect(changesOf(choice!, installed, catalogue)).toEqual({
+    back: [{ mod: 'older', from: '2', to: '1' }],
+    forward: [{ mod: 'newer', from: '1', to: '2' }],
+  });
 });

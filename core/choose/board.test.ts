@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { asBuild, asMod, DepotIndexSchema, type ModId } from '#core/builds';
 import type { Weight } from '#core/mods';
 import { builds, catalogueOf } from '../testing/mods';
-import { choiceDifferences, chooseAll, decisionFor, DecisionSchema, rankChoices } from './index';
+import { choiceDifferences, changesOf, chooseAll, decisionFor, DecisionSchema, rankChoices } from './index';
 
 const BUILDS = builds('1', '2', '3', '4');
 const catalogue = catalogueOf({
@@ -42,9 +42,10 @@ describe('the board', () => {
 
   it('tells what goes back from what comes in anew', () => {
     const [first, second] = choices;
-    expect(first!.back).toEqual([{ mod: 'new', from: '2', to: '1' }]);
-    expect(second!.back).toEqual([]);
-    expect(second!.forward).toEqual([{ mod: 'old', from: undefined, to: '1' }]);
+    expect(changesOf(first!, installed, catalogue).back).toEqual([{ mod: 'new', from: '2', to: '1' }]);
+    const { back, forward } = changesOf(second!, installed, catalogue);
+    expect(back).toEqual([]);
+    expect(forward).toEqual([{ mod: 'old', from: undefined, to: '1' }]);
   });
 
   it('names the newest build that had a release of what is lost', () => {
@@ -66,11 +67,20 @@ describe('the board', () => {
 
   it('keeps the reasons of a decision, which its schema reads again', () => {
     const [first, , third] = choices;
-    const decision = decisionFor(third!, rankChoices(choices, index([])), weights, 'stated', 0);
+    const rolledBack = changesOf(third!, installed, catalogue).back;
+    const decision = decisionFor(third!, { ranked: rankChoices(choices, index([])), rolledBack }, weights, 'stated', 0);
     expect(DecisionSchema.parse(JSON.parse(JSON.stringify(decision)))).toEqual(decision);
     expect(decision).toMatchObject({ running: 1, wanted: 2, runnerUp: { build: '2', running: 2 } });
     expect(decision.lost).toEqual([{ mod: 'old', weight: 'must', why: 'no-release' }]);
-    expect(decisionFor(first!, [first!], weights, 'likely', 0)).toMatchObject({
+    expect(
+      decisionFor(
+        first!,
+        { ranked: [first!], rolledBack: changesOf(first!, installed, catalogue).back },
+        weights,
+        'likely',
+        0,
+      ),
+    ).toMatchObject({
       at: '1970-01-01T00:00:00.000Z',
       rolledBack: [{ mod: 'new', from: '2', to: '1' }],
     });

@@ -15,8 +15,6 @@ export interface BuildChoice extends BestSet {
   /** How many of the person's own mods run (mods that come in as requirements are not counted). */
   readonly running: number;
   readonly mustLost: number;
-  readonly back: readonly ModChange[];
-  readonly forward: readonly ModChange[];
 }
 
 export interface ChooseOptions {
@@ -46,20 +44,30 @@ export function chooseAll(
       ...evidenceHere,
     };
     const best = bestSet(input, builds);
-    const changes = [...best.runs]
-      .map(([mod, to]): ModChange => ({ mod, from: installed.get(mod), to }))
-      .filter(({ from, to }) => from !== to);
-    const isBack = ({ mod, from, to }: ModChange): boolean =>
-      from !== undefined && goesBack(modById(catalogue, mod)!, from, to);
     return {
       ...best,
       build,
       running: [...best.runs.keys()].filter((id) => weights.has(id)).length,
       mustLost: [...best.lost.keys()].filter((id) => weights.get(id) === 'must').length,
-      back: changes.filter(isBack),
-      forward: changes.filter((change) => !isBack(change)),
     };
   });
+}
+
+/** Mods that run at another release than the one on disk: those that go back, and those that go forward or come in anew. */
+export function changesOf(
+  { runs }: Pick<BuildChoice, 'runs'>,
+  installed: ReadonlyMap<ModId, string>,
+  catalogue: Catalogue,
+): { back: ModChange[]; forward: ModChange[] } {
+  const back: ModChange[] = [];
+  const forward: ModChange[] = [];
+  for (const [mod, to] of runs) {
+    const from = installed.get(mod);
+    if (from === to) continue;
+    const isBack = from !== undefined && goesBack(modById(catalogue, mod)!, from, to);
+    (isBack ? back : forward).push({ mod, from, to });
+  }
+  return { back, forward };
 }
 
 /**

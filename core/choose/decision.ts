@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { BuildLabelSchema, type ModId, ModIdSchema } from '#core/builds';
 import type { Weight } from '#core/mods';
-import type { BuildChoice } from './board';
+import type { BuildChoice, ModChange } from './board';
 
 /** Why a build was chosen, in figures and names, so that it can be read when the catalogue has long changed. */
 export const DecisionSchema = z
@@ -34,7 +34,7 @@ export type Decision = z.infer<typeof DecisionSchema>;
  */
 export function decisionFor(
   choice: BuildChoice,
-  ranked: readonly BuildChoice[],
+  { ranked, rolledBack }: { ranked: readonly BuildChoice[]; rolledBack: readonly ModChange[] },
   weights: ReadonlyMap<ModId, Weight>,
   evidence: Decision['evidence'],
   at: number,
@@ -46,7 +46,7 @@ export function decisionFor(
     wanted: weights.size,
     running: choice.running,
     provenBest: choice.exact,
-    rolledBack: choice.back.map(({ mod, from, to }) => ({ mod, from: from!, to })),
+    rolledBack: rolledBack.map(({ mod, from, to }) => ({ mod, from: from!, to })),
     lost: [...choice.lost].map(([mod, { why }]) => ({ mod, weight: weights.get(mod)!, why })),
     ...(other && { runnerUp: { build: other.build, running: other.running } }),
   };

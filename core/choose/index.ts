@@ -1,6 +1,6 @@
 export { bestSet, candidatesAt } from './best-set';
 export type { BestSet, ChooseInput, Loss } from './best-set';
-export { chooseAll, choiceDifferences, rankChoices } from './board';
+export { changesOf, chooseAll, choiceDifferences, rankChoices } from './board';
 export { barsOf } from './bars';
 export type { Bar, Support } from './bars';
 export { type Decision, decisionFor, DecisionSchema } from './decision';

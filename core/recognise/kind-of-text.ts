@@ -6,7 +6,7 @@ import { guessColumns, NEEDED_FIELDS } from '#core/tables';
 export type TextKind = 'metalink' | 'hold-sheet' | 'checksum-list' | 'mod-table' | 'log' | 'unknown';
 
 /** Lines at the head of a text that decide whether it is a checksum list; the rest is read when it is taken over. */
-const TELLING_LINES = 20;
+const LINES_LOOKED_AT = 20;
 /** Characters that the heads of a table take at the most. */
 const LONGEST_HEAD = 20_000;
 
@@ -20,7 +20,7 @@ function isEntry(line: string): boolean {
 }
 
 function isChecksumList(text: string): boolean {
-  const lines = text.split('\n', TELLING_LINES).filter((line) => line.trim() !== '');
+  const lines = text.split('\n', LINES_LOOKED_AT).filter((line) => line.trim() !== '');
   return lines.length > 0 && lines.filter(isEntry).length > lines.length / 2;
 }
 

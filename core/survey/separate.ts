@@ -45,7 +45,7 @@ export function cheapestCover(pairs: readonly number[], separators: readonly Sep
   let steps = 0;
   const byPair = new Map(pairs.map((pair): [number, Separator[]] => [pair, []]));
   for (const separator of separators) for (const pair of separator.tells) byPair.get(pair)!.push(separator);
-  for (const tellers of byPair.values()) tellers.sort((a, b) => a.cost - b.cost);
+  for (const candidates of byPair.values()) candidates.sort((a, b) => a.cost - b.cost);
   const scarcestFirst = [...byPair].toSorted(([, a], [, b]) => a.length - b.length).map(([pair]) => pair);
   const told = new Map<number, number>();
 

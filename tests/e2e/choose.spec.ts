@@ -59,7 +59,7 @@ test('why not all must-haves run, what has to give, and weaker evidence', async 
 
   // The order of builds is put right by hand, and taken back.
   const labels = page.locator('[id^="build-"]');
-  await page.getByRole('button', { name: '3.1.0 is newer' }).click();
+  await page.getByRole('button', { name: 'Move later' }).click();
   await expect(labels.nth(7)).toHaveAttribute('id', 'build-3.1.0');
   await page.getByRole('button', { name: 'Restore the original order' }).click();
   await expect(labels.nth(6)).toHaveAttribute('id', 'build-3.1.0');
@@ -80,7 +80,7 @@ test('mods come in from a table once every cell fits, and go with the decision',
   const good = 'Lantern glow;1.0;up to 2.9.4;Towline 1.12 to 1.14;spare';
   await dropFile(page, 'mine.csv', `${heads}\n${good}\nKeel noise;0.3;4.0;Nobody 2;\n`);
   await page.getByRole('button', { name: 'Review the table' }).click();
-  await expect(page.getByText('Line 3: Supported builds “4.0” holds no build that is known.')).toBeVisible();
+  await expect(page.getByText('Line 3: Supported builds “4.0” contains no known build.')).toBeVisible();
   await expect(page.getByText('Line 3: Requirements “Nobody 2” is neither')).toBeVisible();
   await expect(page.getByRole('button', { name: /^Import/ })).toBeDisabled();
   await page.getByRole('button', { name: 'Cancel' }).click();

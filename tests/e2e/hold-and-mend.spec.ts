@@ -45,7 +45,7 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   await chooser.setInputFiles({ ...file, buffer: Buffer.from(sheet.replace('"version": 1', '"version": 9')) });
   await expect(other.getByText(/The hold sheet has version 9/)).toBeVisible();
   await chooser.setInputFiles({ ...file, buffer: Buffer.from(sheet.replace('"treeDigest": "', '"treeDigest": "x')) });
-  await expect(other.getByText(/The field "treeDigest" does not fit.*line \d+/)).toBeVisible();
+  await expect(other.getByText(/The field "treeDigest" is not valid.*line \d+/)).toBeVisible();
   const forged = sheet.replace(/"treeDigest": "[^"]+/, `"treeDigest": "${'0'.repeat(64)}`);
   await chooser.setInputFiles({ ...file, buffer: Buffer.from(forged) });
   await expect(other.getByText(/1 claim of the sheet is not true here/)).toBeVisible();

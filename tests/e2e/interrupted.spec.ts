@@ -37,7 +37,7 @@ test('a faulty, slow service and reloads in the middle cost nothing that was rig
   await expect(tray.getByText(/: paused/)).toBeVisible();
   await page.reload();
   await expect(tray.getByText(/: paused/)).toBeVisible();
-  await tray.getByRole('button', { name: 'Go on' }).click();
+  await tray.getByRole('button', { name: 'Resume' }).click();
   await expect(page.getByText(/Everything for .* is on this disk/)).toBeVisible();
 
   await open(page, 'Assemble');

@@ -51,7 +51,7 @@ test('a folder goes out as a checksum list, and the list comes in as a folder of
   const csv = info.outputPath('survey.csv');
   await (await table).saveAs(csv);
   const [head, ...rows] = readFileSync(csv, 'utf8').trim().split('\r\n');
-  expect(head).toBe('path,state,bytes,depot,whose');
+  expect(head).toBe('path,state,bytes,depot,owner');
   expect(`${new Intl.NumberFormat('en').format(rows.length)} files`).toBe(whole);
 
   await page.getByRole('button', { name: /^Export/ }).click();

@@ -3,8 +3,8 @@ import type { BuildLabel } from '#core/builds';
 import { treeDigest, type ContentKey } from '#core/digest';
 import { Failure } from '#core/failure';
 import { browserDisk, fetchedPath, type Folder, INSTALL_DISK, RECORD_PATH, treePath } from '~/folders';
-import { reckon } from '~/reckoning/client';
-import type { PlanView } from '~/reckoning/views';
+import { query } from '~/queries/client';
+import type { PlanView } from '~/queries/views';
 import { readRecord, writeRecord } from '~/services/install-record';
 import { platformSha256 } from '~/services/sha256';
 import { getInstall, putSurvey, updateInstall } from '~/store/installs';
@@ -120,9 +120,9 @@ async function layAndSwap(context: JobContext, install: Install, phase: 'write' 
   if (!build) throw new Failure('job/not-checked-out', { what: 'target' });
   const tree = await newTreeOf(context);
   if (install.tree === tree) return;
-  const before = await reckon('frame', context.install);
+  const before = await query('frame', context.install);
   if (phase === 'write') {
-    const plan = await reckon('plan', context.install);
+    const plan = await query('plan', context.install);
     if (plan.missing.length > 0)
       throw new Failure('folder/not-found', { path: plan.missing[0]!, missing: plan.missing.length });
     await writeTree(context, plan, install, tree, disk);

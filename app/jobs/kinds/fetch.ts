@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { Failure } from '#core/failure';
 import { type FetchItem, fetchTotals } from '#core/fetch';
 import { fetchedPath, INSTALL_DISK, treePath } from '~/folders';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { tokenFor } from '~/services/session-token';
 import { getInstall } from '~/store/installs';
 import { getSession } from '~/store/services';
@@ -23,9 +23,9 @@ export const fetchJob: Kind = {
   async run(context) {
     const { thenLayDown } = readParams(context, ParamsSchema);
     context.phase('Working out what to fetch', 0, 0);
-    await reckon('learn', context.install);
+    await query('learn', context.install);
     const [view, install, session] = await Promise.all([
-      reckon('fetchView', context.install),
+      query('fetchView', context.install),
       getInstall(context.install),
       getSession(),
     ]);

@@ -2,7 +2,7 @@ import { type ContentKey, contentKey, keyPieceSize, PIECE_SIZE, pieceCount, piec
 import type { WireFailure } from '#core/failure';
 import { asPublished, type Reading, readBefore } from '#core/survey';
 import type { HashWish } from '~/folders';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { getInstall } from '~/store/installs';
 import { addReading, dropReadings, readingsOf } from '~/store/readings';
 import type { Install, StoredSurvey } from '~/store/records';
@@ -115,7 +115,7 @@ export async function hashTree(
   const source = await sourceOf(install, tree);
   const at = Date.now();
   const listing = withToldTimes(await listTree(context, source), install);
-  const pieceSizeOf = asPublished(await reckon('pieceSizes', context.install));
+  const pieceSizeOf = asPublished(await query('pieceSizes', context.install));
   const keys = new Keys(listing);
   const known = readBefore([...earlier, ...(await readingsOf(context.id))]);
   const work: Work[] = [];

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { bagName } from '#core/keepsakes';
 import { browserDisk, INSTALL_DISK, keepsakePath, partPath } from '~/folders';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { getInstall } from '~/store/installs';
 import { getIndex } from '~/store/services';
 import { type Kind, readParams } from '../job-context';
@@ -24,7 +24,7 @@ export const keepsake: Kind = {
     const lists = await Promise.all(game.rules.own.map(({ folder }) => reader.list(prefix + folder)));
     // Places of own files may lie in one another.
     const files = new Map(lists.flat().map(({ path, size }) => [path.slice(prefix.length), size]));
-    const { likeliest, modsHere } = await reckon('frame', install.id);
+    const { likeliest, modsHere } = await query('frame', install.id);
     const bytes = [...files.values()].reduce((sum, size) => sum + size, 0);
     context.phase('Packing the keepsake', files.size, bytes);
     const paths = [...files.keys()].toSorted();

@@ -1,7 +1,7 @@
 import { contentKey } from '#core/digest';
 import { isFailure } from '#core/failure';
 import { asPublished } from '#core/survey';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { getInstall, putLook } from '~/store/installs';
 import type { JobContext, Kind } from '../job-context';
 import { runCounted } from './batches';
@@ -11,10 +11,10 @@ import { sourceOf } from './source';
 /** Brings manifests up to date. Offline, what the services said before is good enough to look at a folder. */
 export async function readManifests(context: JobContext): Promise<void> {
   context.phase('Reading manifests', 0, 0);
-  await reckon('refreshServices').catch((error: unknown) => {
+  await query('refreshServices').catch((error: unknown) => {
     if (!isFailure(error, 'service/unreachable')) throw error;
   });
-  await reckon('learn', context.install);
+  await query('learn', context.install);
 }
 
 /** Takes a quick look: names, sizes, and the bytes of the few files that tell the known builds apart. */
@@ -25,8 +25,8 @@ export const look: Kind = {
     const source = await sourceOf(install, install.tree);
     const at = Date.now();
     const { paths, sizes } = await listTree(context, source);
-    const wanted = new Set((await reckon('telling', install.id)).map(({ path }) => path));
-    const pieceSizeOf = asPublished(await reckon('pieceSizes', install.id));
+    const wanted = new Set((await query('distinguishing', install.id)).map(({ path }) => path));
+    const pieceSizeOf = asPublished(await query('pieceSizes', install.id));
     const files = paths.flatMap((path, i) => {
       const size = sizes[i]!;
       return wanted.has(path) ? [{ path, size, pieceSize: pieceSizeOf(path, size) }] : [];
@@ -45,7 +45,7 @@ export const look: Kind = {
       const content = contents[i];
       return content ? [{ path, size: content.size, key: contentKey(content.size, content.pieces, pieceSize) }] : [];
     });
-    const depots = await reckon('quickLook', install.id, {
+    const depots = await query('quickLook', install.id, {
       paths,
       sizes,
       read: new Map(read.map(({ path, key }) => [path, key])),

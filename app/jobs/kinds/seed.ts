@@ -1,5 +1,5 @@
 import { browserDisk, INSTALL_DISK, RECORD_PATH, treePath } from '~/folders';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { firstInstall } from '~/services/services';
 import { getInstall, updateInstall } from '~/store/installs';
 import type { Kind } from '../job-context';
@@ -10,7 +10,7 @@ export const seed: Kind = {
   async run(context) {
     const install = await getInstall(context.install);
     context.phase('Laying out the demo folder', 0, 0);
-    await reckon('refreshServices');
+    await query('refreshServices');
     const list = await firstInstall();
     const disk = browserDisk(INSTALL_DISK(install.id));
     const there = new Map((await disk.list(treePath(install.tree))).map(({ path, size }) => [path, size]));

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { browserDisk, INSTALL_DISK, RECORD_PATH } from '~/folders';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { readRecord } from '~/services/install-record';
 import { addHoldCheck, getHold } from '~/store/holds';
 import { getInstall, getSurvey, putSurvey } from '~/store/installs';
@@ -30,7 +30,7 @@ export const survey: Kind = {
     await putSurvey({ install: install.id, ...found, saveBuilds: await saveBuilds(source, found) });
     if (checkHold && (await getHold(install.id))) {
       const disk = browserDisk(INSTALL_DISK(install.id));
-      const view = await reckon('holdView', install.id);
+      const view = await query('holdView', install.id);
       await addHoldCheck(install.id, {
         at: Date.now(),
         drift: view.departures.length,

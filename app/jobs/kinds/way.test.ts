@@ -11,11 +11,11 @@ import { filterTable, NOBODY, STATES } from '#core/survey';
 import type { Folder } from '~/folders';
 import { KEEPSAKES, keepsakePath, RECORD_PATH, treePath } from '~/folders';
 import { memoryFolder } from '~/folders/memory-folder';
-import { ground, manifestsOf } from '~/reckoning/ground';
-import * as choosing from '~/reckoning/choosing';
-import { evidenceOf } from '~/reckoning/evidence';
-import * as reckoner from '~/reckoning/reckoner';
-import * as surveying from '~/reckoning/surveying';
+import { installContext, manifestsOf } from '~/queries/install-context';
+import * as choosing from '~/queries/choosing';
+import { evidenceOf } from '~/queries/evidence';
+import * as stages from '~/queries/stages';
+import * as surveying from '~/queries/surveying';
 import { changeInstall } from '~/services/bring-in';
 import { getBytes, getPack } from '~/services/http';
 import { readRecord } from '~/services/install-record';
@@ -50,8 +50,8 @@ vi.mock('~/folders', async (original) => ({
   browserDisk: () => disk.now,
   readerAt: () => disk.now,
 }));
-vi.mock('~/reckoning/client', () => ({
-  reckon: (question: 'learn', ...parameters: [string]) => ({ ...reckoner, ...surveying })[question](...parameters),
+vi.mock('~/queries/client', () => ({
+  query: (question: 'learn', ...parameters: [string]) => ({ ...stages, ...surveying })[question](...parameters),
 }));
 
 const INSTALL = 'demo';
@@ -290,7 +290,7 @@ describe('what Survey tells', () => {
     const view = (await surveying.survey(INSTALL))!;
     expect(view.learned).toMatchObject({ label: 'Night build', found: files, total: files, from: { kind: 'folder' } });
     expect([...filterTable(view.table, { state: STATES.indexOf('altered') })]).toEqual([]);
-    expect((await reckoner.frame(INSTALL)).learnedAs).toBe('Night build');
+    expect((await stages.frame(INSTALL)).learnedAs).toBe('Night build');
     for (const { id } of await listLearned()) await removeLearned(id);
     expect((await surveying.survey(INSTALL))!.learned).toBeUndefined();
   });
@@ -321,7 +321,7 @@ describe('what Survey tells', () => {
   });
 
   it.each(['sha-1', 'md5', 'crc-32'] as const)('of a list of %s: the builds’ contents that it names', async (kind) => {
-    const { index, depots, trees } = await ground(INSTALL);
+    const { index, depots, trees } = await installContext(INSTALL);
     const [manifest] = (await manifestsOf(index, depots, asBuild('2.9.4')))!;
     const digests = manifestDigests(manifest!, kind)!.slice(0, 20);
     const text = digests.map((digest, i) => `${digest}  ${manifest!.paths[i]}\n`).join('');
@@ -333,7 +333,7 @@ describe('what Survey tells', () => {
   });
 
   it('of a build as a Metalink document: what comes back when it is read', async () => {
-    const { trees } = await ground(INSTALL);
+    const { trees } = await installContext(INSTALL);
     const text = await surveying.metalink(INSTALL, asBuild('3.0.2'), 'http://127.0.0.1:1');
     const { paths, keys, sizes } = await surveying.listed(INSTALL, new TextEncoder().encode(text), '3.0.2.meta4');
     const tree = trees.get(asBuild('3.0.2'))!;
@@ -343,7 +343,7 @@ describe('what Survey tells', () => {
   });
 
   it('of checksums in a log: files of builds, of mods, of records, or nobody’s', async () => {
-    const { trees, catalogue } = await ground(INSTALL);
+    const { trees, catalogue } = await installContext(INSTALL);
     const program = trees.get(asBuild('3.1.1'))!.find(({ path }) => path === 'bin/ferrywake.prog')!;
     const [file] = catalogue.mods[0]!.releases[0]!.files;
     const unknown = 'ab'.repeat(32);
@@ -374,9 +374,9 @@ describe('what belongs in a folder', () => {
   it('decides which depots count, from the change on', async () => {
     const { title, ownership } = await getInstall(INSTALL);
     await changeInstall(INSTALL, { title, ownership: { ...ownership, addOns: [] } });
-    expect((await ground(INSTALL)).depots.map(({ id }) => id)).not.toContain('winter-ice');
+    expect((await installContext(INSTALL)).depots.map(({ id }) => id)).not.toContain('winter-ice');
     await changeInstall(INSTALL, { title, ownership });
-    expect((await ground(INSTALL)).depots.map(({ id }) => id)).toContain('winter-ice');
+    expect((await installContext(INSTALL)).depots.map(({ id }) => id)).toContain('winter-ice');
   });
 });
 
@@ -386,10 +386,10 @@ it('a pinned mod is proposed at its release or not at all, in Choose and in Mend
   const { choices } = await choosing.choose(INSTALL);
   const chosen = choices.map(({ runs }) => runs.get(mod)).filter((version) => version !== undefined);
   expect([...new Set(chosen)]).toEqual([release]);
-  const { choice } = (await reckoner.mend(INSTALL, asBuild('3.1.0')))!;
+  const { choice } = (await stages.mend(INSTALL, asBuild('3.1.0')))!;
   expect([undefined, release]).toContain(choice.runs.get(mod));
   await updateInstall(INSTALL, (now) => ({ ...now, pins: [] }));
-  expect((await reckoner.mend(INSTALL, asBuild('3.1.0')))!.choice.runs.get(mod)).toBe('6.0');
+  expect((await stages.mend(INSTALL, asBuild('3.1.0')))!.choice.runs.get(mod)).toBe('6.0');
 });
 
 describe('choosing', () => {
@@ -398,7 +398,7 @@ describe('choosing', () => {
 
   it('works out anew what a changed wish changes, and nothing where nothing changed', async () => {
     const of = async () => {
-      const here = await ground(INSTALL);
+      const here = await installContext(INSTALL);
       return choosing.choicesOf(here, await evidenceOf(here));
     };
     const before = await of();
@@ -443,10 +443,10 @@ describe('choosing', () => {
     const { target } = await getInstall(INSTALL);
     const releases = [...target!.releases, [own, '0.3'] as const];
     await updateInstall(INSTALL, (now) => ({ ...now, target: { ...target!, releases } }));
-    const view = (await reckoner.fetchView(INSTALL))!;
+    const view = (await stages.fetchView(INSTALL))!;
     expect(view.withoutFiles).toEqual([{ name: own, release: '0.3', why: 'gone' }]);
     expect(view.items.map(({ path }) => path)).not.toContain(file.path);
-    expect((await reckoner.plan(INSTALL)).missing).toContain(file.path);
+    expect((await stages.plan(INSTALL)).missing).toContain(file.path);
     await updateInstall(INSTALL, (now) => ({ ...now, target: target! }));
     await removeOwnMod(own);
   });
@@ -475,11 +475,11 @@ describe('fetch', () => {
     const arrived = (await whole.list('fetched')).filter(({ path }) => !path.endsWith('.part'));
     expect(arrived.length).toBeGreaterThan(0);
     disk.now = whole;
-    const { items } = (await reckoner.fetchView(INSTALL))!;
+    const { items } = (await stages.fetchView(INSTALL))!;
     const there = new Set(arrived.map(({ path }) => path.slice('fetched/'.length)));
     expect(items.filter(({ sha256, source }) => there.has(sha256) && source.how === 'fetch')).toEqual([]);
     await run('fetch');
-    expect((await reckoner.plan(INSTALL)).missing).toEqual([]);
+    expect((await stages.plan(INSTALL)).missing).toEqual([]);
     for (const { path } of arrived)
       expect(await whole.stat(path), path).toMatchObject(arrived.find((a) => a.path === path)!);
     const install = await getInstall(INSTALL);
@@ -497,7 +497,7 @@ describe('assemble', () => {
     const { build } = ready.install.target!;
     const install = await getInstall(INSTALL);
     expect(install.aside).toMatchObject({ tree: 't1', build: '3.1.1' });
-    expect(await reckoner.frame(INSTALL)).toMatchObject({ laid: true, likeliest: build, onDisk: [build] });
+    expect(await stages.frame(INSTALL)).toMatchObject({ laid: true, likeliest: build, onDisk: [build] });
     expect((await readRecord(here())).build).toBe(build);
     const after = await imageOf(here());
     expect(differences(after, ready.image, treePath('t1/'))).toEqual([]);
@@ -520,7 +520,7 @@ describe('assemble', () => {
     async (when, changes) => {
       await again();
       const whole = here();
-      disk.now = failingAfter(changes((await reckoner.plan(INSTALL)).rows.length), whole);
+      disk.now = failingAfter(changes((await stages.plan(INSTALL)).rows.length), whole);
       const id = `cut ${when}`;
       await expect(KINDS.assemble.run(contextOf({}, id))).rejects.toThrow('folder/failed');
       disk.now = whole;

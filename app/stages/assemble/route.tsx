@@ -22,8 +22,8 @@ import parts from '~/parts/parts.module.css';
 import { strayWords } from '~/parts/stray-words';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { reckon } from '~/reckoning/client';
-import type { AssembleView } from '~/reckoning/views';
+import { query } from '~/queries/client';
+import type { AssembleView } from '~/queries/views';
 import { browserDisk, INSTALL_DISK } from '~/folders';
 import { swapBack } from '~/services/swap-back';
 import { broadcast } from '~/store/changes';
@@ -35,7 +35,7 @@ import { RoomPicture } from './RoomPicture';
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
   const install = params.install!;
   const [view, trials, room] = await Promise.all([
-    reckon('assemble', install),
+    query('assemble', install),
     listTrials(install),
     browserDisk(INSTALL_DISK(install)).room(),
   ]);

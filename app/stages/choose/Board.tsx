@@ -13,7 +13,7 @@ import parts from '~/parts/parts.module.css';
 import { saveFile } from '~/parts/save-file';
 import { type Address, useAddress } from '~/parts/use-address';
 import { VirtualRows } from '~/parts/VirtualRows';
-import type { ChooseView } from '~/reckoning/views';
+import type { ChooseView } from '~/queries/views';
 import { boardMarkdown, boardTable } from './board-export';
 import {
   arrange,

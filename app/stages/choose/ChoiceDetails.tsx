@@ -10,9 +10,10 @@ import { bytes, count, counted } from '~/parts/format';
 import { Ago, Buttons, Figure, Figures, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { useAddress } from '~/parts/use-address';
-import type { ChooseView } from '~/reckoning/views';
+import type { ChooseView } from '~/queries/views';
 import { broadcast } from '~/store/changes';
 import { updateInstall } from '~/store/installs';
+import { rolledBack } from './board-rows';
 import { Compare } from './Compare';
 import { lossWords } from './loss-words';
 import { ModDetails } from './ModDetails';
@@ -25,11 +26,10 @@ import { WhyNot } from './WhyNot';
 export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const frame = useFrame();
   const selected = useAddress().get('mod');
-  const names = modNames(view.catalogue);
   const shown = frame.builds.find(({ label }) => label === choice.build)!;
   const mod = view.catalogue.mods.find(({ id }) => id === selected);
-  const lost = [...choice.lost].toSorted(([a], [b]) => Number(b === selected) - Number(a === selected));
   const weak = weaklyRunning(view, choice);
+  const back = rolledBack(view, choice);
   return (
     <>
       <div className="label">At build</div>
@@ -40,7 +40,7 @@ export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: Buil
       </div>
       <Figures>
         <Figure value={count(choice.running)} label="run" color="var(--teal)" />
-        <Figure value={count(choice.back.length)} label="roll back" color="var(--ochre-fill)" />
+        <Figure value={count(back.length)} label="roll back" color="var(--ochre-fill)" />
         <Figure value={count(choice.lost.size)} label="lost" color="var(--brick)" />
       </Figures>
       {mod && <ModDetails mod={mod} view={view} choice={choice} />}
@@ -56,28 +56,41 @@ export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: Buil
       )}
       <Saves choice={choice} view={view} />
       {choice.mustLost > 0 && <WhyNot view={view} choice={choice} />}
-      {choice.back.length > 0 && (
-        <>
-          <Section>Roll back with the game</Section>
-          <Pairs rows={choice.back.map(({ mod, from, to }) => ({ name: names.get(mod), value: `${from} → ${to}` }))} />
-        </>
-      )}
-      {lost.length > 0 && (
-        <>
-          <Section>Lost, and why</Section>
-          {lost.map(([mod, loss]) => (
-            <p key={mod}>
-              <strong>{names.get(mod)}</strong> {lossWords(loss, choice.build, names)}
-            </p>
-          ))}
-        </>
-      )}
+      <RolledBack view={view} choice={choice} />
+      <Lost view={view} choice={choice} />
       <Compare view={view} choice={choice} />
       <EvidenceLevelSelect level={view.level} />
       <Order choice={choice} />
     </>
   );
 }
+
+const RolledBack = memo(function RolledBack({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+  const names = modNames(view.catalogue);
+  const back = rolledBack(view, choice);
+  if (back.length === 0) return null;
+  return (
+    <>
+      <Section>Roll back with the game</Section>
+      <Pairs rows={back.map(({ mod, from, to }) => ({ name: names.get(mod), value: `${from} → ${to}` }))} />
+    </>
+  );
+});
+
+const Lost = memo(function Lost({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+  const names = modNames(view.catalogue);
+  if (choice.lost.size === 0) return null;
+  return (
+    <>
+      <Section>Lost, and why</Section>
+      {[...choice.lost].map(([mod, loss]) => (
+        <p key={mod}>
+          <strong>{names.get(mod)}</strong> {lossWords(loss, choice.build, names)}
+        </p>
+      ))}
+    </>
+  );
+});
 
 /** How many of the mods that run do so by weaker evidence than their author's word. */
 function weaklyRunning(view: ChooseView, choice: BuildChoice): number {

@@ -8,8 +8,9 @@ import { modNames } from '~/parts/mod-names';
 import { bytes, count, counted } from '~/parts/format';
 import { FailureNotice, Pairs, Section } from '~/parts/parts';
 import { useAddress } from '~/parts/use-address';
-import { useReckoned } from '~/reckoning/use-reckoned';
-import type { ChooseView } from '~/reckoning/views';
+import { useQuery } from '~/queries/use-query';
+import type { ChooseView } from '~/queries/views';
+import { rolledBack } from './board-rows';
 import styles from './choose.module.css';
 
 const MOST_SHOWN = 12;
@@ -20,7 +21,7 @@ export const Compare = memo(function Compare({ view, choice }: { view: ChooseVie
   const { install } = useFrame();
   const there = view.choices.find(({ build }) => build === address.get('with') && build !== choice.build);
   const asked = there && ([install.id, there.build, choice.build] as [string, BuildLabel, BuildLabel]);
-  const { value: files, failure } = useReckoned('twoBuilds', asked, view.level);
+  const { value: files, failure } = useQuery('twoBuilds', asked, view.level);
   return (
     <>
       <Select
@@ -56,7 +57,7 @@ function SideBySide({ view, here, there }: { view: ChooseView; here: BuildChoice
     ['run', ({ running }) => count(running)],
     ['lost', ({ lost }) => count(lost.size)],
     ['must-haves lost', ({ mustLost }) => count(mustLost)],
-    ['roll back', ({ back }) => count(back.length)],
+    ['roll back', (choice) => count(rolledBack(view, choice).length)],
     ['to fetch', toFetch],
   ];
   return (

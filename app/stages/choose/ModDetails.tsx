@@ -5,23 +5,30 @@ import { useFrame } from '~/frame/use-frame';
 import { authorWords, modNames } from '~/parts/mod-names';
 import { FailureNotice, Section } from '~/parts/parts';
 import { Reasons } from '~/parts/Reasons';
-import type { ChooseView } from '~/reckoning/views';
-import { useReckoned } from '~/reckoning/use-reckoned';
+import type { ChooseView } from '~/queries/views';
+import { useQuery } from '~/queries/use-query';
 import styles from './choose.module.css';
+import { lossWords } from './loss-words';
 import { WhatIf } from './WhatIf';
 
 /** What is wanted of the selected mod, and what speaks for and against each of its releases at the build. */
 export function ModDetails({ mod, view, choice }: { mod: Mod; view: ChooseView; choice: BuildChoice }) {
   const { install } = useFrame();
   const names = modNames(view.catalogue);
-  const { value, failure } = useReckoned('evidence', [install.id, choice.build, mod.id], view.at);
+  const { value, failure } = useQuery('evidence', [install.id, choice.build, mod.id], view.at);
   const chosen = choice.runs.get(mod.id);
+  const loss = choice.lost.get(mod.id);
   return (
     <>
       <Section>{mod.name}</Section>
       <p className="quiet">
         {mod.summary} {authorWords(mod)}
       </p>
+      {loss && (
+        <p>
+          <strong>Lost:</strong> {lossWords(loss, choice.build, names)}
+        </p>
+      )}
       <WhatIf mod={mod} weight={view.weights.get(mod.id)} />
       <h4 className="label">Evidence at {choice.build}</h4>
       {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}

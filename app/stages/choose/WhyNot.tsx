@@ -5,8 +5,8 @@ import { failureToWire } from '#core/failure';
 import { useFrame } from '~/frame/use-frame';
 import { modNames } from '~/parts/mod-names';
 import { FailureNotice, Section } from '~/parts/parts';
-import { useReckoned } from '~/reckoning/use-reckoned';
-import type { ChooseView } from '~/reckoning/views';
+import { useQuery } from '~/queries/use-query';
+import type { ChooseView } from '~/queries/views';
 import { broadcast } from '~/store/changes';
 import { updateInstall } from '~/store/installs';
 import styles from './choose.module.css';
@@ -15,7 +15,7 @@ import { factWords } from './fact-words';
 /** Where not all must-haves run: the facts that show it, and the fewest weights to lower. */
 export const WhyNot = memo(function WhyNot({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const { install } = useFrame();
-  const { value: why, failure } = useReckoned('whyNot', [install.id, choice.build], view.at);
+  const { value: why, failure } = useQuery('whyNot', [install.id, choice.build], view.at);
   const names = modNames(view.catalogue);
   // The best set keeps as many must-haves as can be, so those that it loses are the fewest.
   const toLower = [...choice.lost.keys()].filter((id) => view.weights.get(id) === 'must');

@@ -1,8 +1,8 @@
 import type { BuildLabel } from '#core/builds';
 import type { BuildChoice } from '#core/choose';
 import { modNames } from '~/parts/mod-names';
-import type { ChooseView } from '~/reckoning/views';
-import { type BoardRow, CHANGE_TITLES, WEIGHT_TITLES } from './board-rows';
+import type { ChooseView } from '~/queries/views';
+import { type BoardRow, CHANGE_TITLES, rolledBack, WEIGHT_TITLES } from './board-rows';
 import { lossWords } from './loss-words';
 
 /** The rows that are shown as a table of texts: what is known of each mod, and its release at each build. */
@@ -37,7 +37,7 @@ export function boardMarkdown(
   return [
     `## ${game.title} ${choice.build} (${game.builds.get(choice.build) ?? ''})`,
     '',
-    `${choice.running} of ${view.weights.size} mods run, ${choice.back.length} roll back, ${choice.lost.size} are lost.`,
+    `${choice.running} of ${view.weights.size} mods run, ${rolledBack(view, choice).length} roll back, ${choice.lost.size} are lost.`,
     '',
     line(['Mod', 'Weight', 'On disk', `At ${choice.build}`, '']),
     line(['---', '---', '---', '---', '---']),

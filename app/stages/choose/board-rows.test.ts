@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { asMod, type ModId } from '#core/builds';
 import { chooseAll } from '#core/choose';
 import type { Weight } from '#core/mods';
-import type { ChooseView } from '~/reckoning/views';
+import type { ChooseView } from '~/queries/views';
 import { builds, catalogueOf } from '../../../core/testing/mods';
 import { boardMarkdown, boardTable } from './board-export';
 import { arrange, boardRows, filterRows, threadsOf } from './board-rows';

@@ -1,7 +1,7 @@
 import type { ModId } from '#core/builds';
-import { type BuildChoice, choiceDifferences, type Loss } from '#core/choose';
+import { type BuildChoice, changesOf, choiceDifferences, type Loss, type ModChange } from '#core/choose';
 import { type Mod, modById, type Weight } from '#core/mods';
-import type { ChooseView } from '~/reckoning/views';
+import type { ChooseView } from '~/queries/views';
 
 /** A mod on the board, with what becomes of it at the build that is looked at. */
 export interface BoardRow {
@@ -34,17 +34,22 @@ export const CHANGE_TITLES: Record<BoardRow['change'], string> = {
 
 const NOT_ASKED_FOR = 'Added as a requirement';
 
-function changeAt(choice: BuildChoice, id: ModId): BoardRow['change'] {
-  if (!choice.runs.has(id)) return 'lost';
-  if (choice.back.some(({ mod }) => mod === id)) return 'back';
-  const forward = choice.forward.find(({ mod }) => mod === id);
-  if (!forward) return 'stays';
-  return forward.from === undefined ? 'new' : 'forward';
-}
+const onDisk = ({ installed }: ChooseView): Map<ModId, string> =>
+  new Map(installed.map(({ mod, release }) => [mod, release]));
+
+/** Mods that a build takes back to an earlier release. */
+export const rolledBack = (view: ChooseView, choice: BuildChoice): readonly ModChange[] =>
+  changesOf(choice, onDisk(view), view.catalogue).back;
 
 /** The person's mods, and those that come in besides, in the catalogue's order. */
-export function boardRows({ catalogue, weights, installed }: ChooseView, choice: BuildChoice): BoardRow[] {
-  const releases = new Map(installed.map(({ mod, release }) => [mod, release]));
+export function boardRows(view: ChooseView, choice: BuildChoice): BoardRow[] {
+  const { catalogue, weights } = view;
+  const releases = onDisk(view);
+  const { back, forward } = changesOf(choice, releases, catalogue);
+  const changes = new Map<ModId, BoardRow['change']>([
+    ...back.map(({ mod }) => [mod, 'back'] as const),
+    ...forward.map(({ mod, from }) => [mod, from === undefined ? 'new' : 'forward'] as const),
+  ]);
   return catalogue.mods
     .filter(({ id }) => weights.has(id) || choice.runs.has(id))
     .map((mod) => ({
@@ -53,7 +58,7 @@ export function boardRows({ catalogue, weights, installed }: ChooseView, choice:
       onDisk: releases.get(mod.id),
       chosen: choice.runs.get(mod.id),
       loss: choice.lost.get(mod.id),
-      change: changeAt(choice, mod.id),
+      change: choice.runs.has(mod.id) ? (changes.get(mod.id) ?? 'stays') : 'lost',
     }));
 }
 

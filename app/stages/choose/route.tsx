@@ -18,8 +18,8 @@ import { Opening } from '~/parts/Opening';
 import { Buttons, Empty } from '~/parts/parts';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { reckon } from '~/reckoning/client';
-import type { ChooseView } from '~/reckoning/views';
+import { query } from '~/queries/client';
+import type { ChooseView } from '~/queries/views';
 import { broadcast } from '~/store/changes';
 import { getInstall, updateInstall } from '~/store/installs';
 import { Board } from './Board';
@@ -28,7 +28,7 @@ import { ChoiceDetails } from './ChoiceDetails';
 /** Without a target, and without a build in the address, the page opens on the build that is recommended. */
 export async function clientLoader({ params, request }: ClientLoaderFunctionArgs) {
   const id = params.install!;
-  const [view, { target }] = await Promise.all([reckon('choose', id), getInstall(id)]);
+  const [view, { target }] = await Promise.all([query('choose', id), getInstall(id)]);
   const url = new URL(request.url);
   if (target || url.searchParams.has('build') || view.recommended === undefined || view.installed.length === 0)
     return view;
@@ -45,7 +45,7 @@ const TargetSchema = z.object({ build: BuildLabelSchema });
 /** Records the decision: the build, the releases that run there, and why. */
 export async function clientAction({ request, params }: ActionFunctionArgs) {
   const { build } = TargetSchema.parse(Object.fromEntries(await request.formData()));
-  const target = await reckon('decide', params.install!, build);
+  const target = await query('decide', params.install!, build);
   await updateInstall(params.install!, (now) => ({ ...now, target }));
   broadcast({ type: 'changed' });
   return null;

@@ -20,8 +20,8 @@ import { Buttons, Empty, FailureNotice, Notice, Pairs, Section } from '~/parts/p
 import parts from '~/parts/parts.module.css';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { reckon } from '~/reckoning/client';
-import type { FetchView } from '~/reckoning/views';
+import { query } from '~/queries/client';
+import type { FetchView } from '~/queries/views';
 import { signIn } from '~/services/services';
 import { broadcast } from '~/store/changes';
 import { getSession, putSession, type StoredSession } from '~/store/services';
@@ -35,7 +35,7 @@ interface FetchData {
 }
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs): Promise<FetchData> {
-  const [view, session] = await Promise.all([reckon('fetchView', params.install!), getSession()]);
+  const [view, session] = await Promise.all([query('fetchView', params.install!), getSession()]);
   return { view, session };
 }
 clientLoader.hydrate = true as const;

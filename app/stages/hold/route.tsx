@@ -26,19 +26,19 @@ import { saveFile } from '~/parts/save-file';
 import { STATE_WORDS } from '~/parts/state-marks';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { type HandedText, readHandedTexts } from '~/services/handed';
 import { holdInstall, importHoldSheet, letHoldGo, type SheetOutcome } from '~/services/hold';
 import { bytesOf } from '~/services/offers';
 import { broadcast } from '~/store/changes';
 import { getCatalogue } from '~/store/services';
-import type { HoldView } from '~/reckoning/views';
+import type { HoldView } from '~/queries/views';
 import { CheckStrip } from './CheckStrip';
 import { mismatchWords } from './mismatch-words';
 import { SheetPage } from './SheetPage';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
-  const view = await reckon('holdView', params.install!);
+  const view = await query('holdView', params.install!);
   return { view, names: modNames(await getCatalogue()) };
 }
 clientLoader.hydrate = true as const;

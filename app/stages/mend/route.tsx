@@ -24,8 +24,8 @@ import parts from '~/parts/parts.module.css';
 import { Reasons } from '~/parts/Reasons';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt, useAddress } from '~/parts/use-address';
-import { reckon } from '~/reckoning/client';
-import type { MendView } from '~/reckoning/views';
+import { query } from '~/queries/client';
+import type { MendView } from '~/queries/views';
 import { broadcast } from '~/store/changes';
 import { listTrials } from '~/store/holds';
 import { updateInstall } from '~/store/installs';
@@ -35,7 +35,7 @@ import { PatchBand } from './PatchBand';
 export async function clientLoader({ params, request }: ClientLoaderFunctionArgs) {
   const asked = BuildLabelSchema.safeParse(new URL(request.url).searchParams.get('to'));
   const [view, trials] = await Promise.all([
-    reckon('mend', params.install!, asked.success ? asked.data : undefined),
+    query('mend', params.install!, asked.success ? asked.data : undefined),
     listTrials(params.install!),
   ]);
   return { view, trials };
@@ -48,7 +48,7 @@ export const shouldRevalidate = unlessOnlyLookedAt;
 export async function clientAction({ params, request }: ActionFunctionArgs) {
   const to = BuildLabelSchema.parse((await request.formData()).get('to'));
   const install = params.install!;
-  const view = await reckon('mend', install, to);
+  const view = await query('mend', install, to);
   if (!view) return null;
   await updateInstall(install, (now) => ({
     ...now,

@@ -5,8 +5,8 @@ import { Ago, FailureNotice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { VirtualRows } from '~/parts/VirtualRows';
 import type { Address } from '~/parts/use-address';
-import { useReckoned } from '~/reckoning/use-reckoned';
-import type { DifferenceView } from '~/reckoning/views';
+import { useQuery } from '~/queries/use-query';
+import type { DifferenceView } from '~/queries/views';
 import { failureToWire } from '#core/failure';
 import { shortenMiddle } from '#core/text';
 
@@ -48,7 +48,7 @@ function differenceWords(files: number | undefined): string {
 
 /** What is different from an earlier survey, file by file. */
 export function Difference({ install, since, now }: { install: string; since: number; now: number }) {
-  const { value, failure } = useReckoned('difference', [install, since], now);
+  const { value, failure } = useQuery('difference', [install, since], now);
   return (
     <div className={styles.picture}>
       <div className={styles.filter}>

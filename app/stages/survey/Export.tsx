@@ -6,8 +6,8 @@ import { count, counted } from '~/parts/format';
 import { STATE_WORDS } from '~/parts/state-marks';
 import { saveFile } from '~/parts/save-file';
 import { groupWords } from '~/parts/stray-words';
-import { reckon } from '~/reckoning/client';
-import type { SurveyView } from '~/reckoning/views';
+import { query } from '~/queries/client';
+import type { SurveyView } from '~/queries/views';
 import type { Install } from '~/store/records';
 
 interface Shown {
@@ -35,7 +35,7 @@ function saveTable({ install, view: { table }, shown, names }: Shown): void {
 
 /** @param only the paths that go into the list; all where it is left out */
 async function saveList(install: Install, form: ListForm, only?: ReadonlySet<string>): Promise<void> {
-  const { files, unknown } = await reckon('checksums', install.id);
+  const { files, unknown } = await query('checksums', install.id);
   const wanted = (path: string): boolean => only?.has(path) ?? true;
   const remarks = unknown.filter(wanted).map((path) => `left out, whole-file SHA-256 unknown: ${path}`);
   const listed = files.filter(({ path }) => wanted(path));
@@ -45,7 +45,7 @@ async function saveList(install: Install, form: ListForm, only?: ReadonlySet<str
 
 async function saveMetalink({ install, view }: Shown): Promise<void> {
   const build = view.likeliest!;
-  const text = await reckon('metalink', install.id, build, window.location.origin);
+  const text = await query('metalink', install.id, build, window.location.origin);
   saveFile(`${build}.meta4`, text, 'application/metalink4+xml');
 }
 

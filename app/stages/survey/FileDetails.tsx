@@ -5,8 +5,8 @@ import { STATE_WORDS } from '~/parts/state-marks';
 import { Copyable } from '~/parts/Copyable';
 import { FailureNotice, ItemLink, Pairs, Section } from '~/parts/parts';
 import { strayWords } from '~/parts/stray-words';
-import { useReckoned } from '~/reckoning/use-reckoned';
-import type { SurveyView } from '~/reckoning/views';
+import { useQuery } from '~/queries/use-query';
+import type { SurveyView } from '~/queries/views';
 
 /** One file: what it should be, what it is, and whose its bytes are. */
 export function FileDetails({
@@ -22,7 +22,7 @@ export function FileDetails({
 }) {
   const { table } = view;
   const row = table.paths.indexOf(path);
-  const { value: file, failure } = useReckoned('surveyedFile', [install, path], view.at);
+  const { value: file, failure } = useQuery('surveyedFile', [install, path], view.at);
   const depot = table.depotIds[table.depots[row]!];
   const state = STATES[table.states[row]!]!;
   return (

@@ -8,7 +8,7 @@ import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
 import { bytes, count, counted } from '~/parts/format';
 import { Ago, Pairs, Section } from '~/parts/parts';
 import { saveBlob } from '~/parts/save-file';
-import type { SurveyView } from '~/reckoning/views';
+import type { SurveyView } from '~/queries/views';
 import { useKeepsakes } from './use-keepsakes';
 
 const KINDS: readonly { kind: OwnKind; name: string }[] = [

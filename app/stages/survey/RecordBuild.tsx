@@ -5,7 +5,7 @@ import { useFrame } from '~/frame/use-frame';
 import { errorWords } from '~/parts/failure-words';
 import { counted } from '~/parts/format';
 import { Notice, Section } from '~/parts/parts';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { broadcast } from '~/store/changes';
 
 /** Records what lies in the folder as a build of its own, where no known build is what lies there. */
@@ -17,7 +17,7 @@ export function RecordBuild({ departs }: { departs: boolean }) {
   const name = label.trim();
   const record = async (): Promise<void> => {
     try {
-      const files = await reckon('recordFolder', install.id, name);
+      const files = await query('recordFolder', install.id, name);
       setDone(`${counted(files, 'file')} recorded as ${name}.`);
       setLabel('');
       broadcast({ type: 'changed' });

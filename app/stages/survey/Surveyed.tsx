@@ -8,7 +8,7 @@ import { STATE_WORDS } from '~/parts/state-marks';
 import { modNames } from '~/parts/mod-names';
 import { StagePage } from '~/parts/StagePage';
 import { useAddress } from '~/parts/use-address';
-import type { SurveyView } from '~/reckoning/views';
+import type { SurveyView } from '~/queries/views';
 import type { StoredLook } from '~/store/records';
 import { Difference } from './Difference';
 import { Export } from './Export';

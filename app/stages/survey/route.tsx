@@ -6,7 +6,7 @@ import { Opening } from '~/parts/Opening';
 import { Empty } from '~/parts/parts';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { reckon } from '~/reckoning/client';
+import { query } from '~/queries/client';
 import { getInstall, getLook, pastSurveys } from '~/store/installs';
 import { LookButtons } from './looking';
 import { LookedAt } from './QuickLook';
@@ -17,7 +17,7 @@ const Surveyed = lazy(() => import('./Surveyed').then((module) => ({ default: mo
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
   const id = params.install!;
   const [view, look, past] = await Promise.all([
-    reckon('survey', id),
+    query('survey', id),
     getInstall(id).then((install) => getLook(install)),
     pastSurveys(id),
   ]);

@@ -9,7 +9,7 @@ import { MOD_FIELDS, type ModField, readModTable } from '#core/tables';
 import { useFrame } from '~/frame/use-frame';
 import { counted } from '~/parts/format';
 import { FailureNotice, Notice } from '~/parts/parts';
-import type { ChooseView } from '~/reckoning/views';
+import type { ChooseView } from '~/queries/views';
 import { takeOverWritten } from '~/services/own-mods';
 import { faultWords } from './fault-words';
 

@@ -13,8 +13,8 @@ import { useFrame } from '~/frame/use-frame';
 import { errorWords } from '~/parts/failure-words';
 import { count, counted } from '~/parts/format';
 import { Buttons, Notice } from '~/parts/parts';
-import { reckon } from '~/reckoning/client';
-import type { Given, TableReading } from '~/reckoning/reading';
+import { query } from '~/queries/client';
+import type { Given, TableReading } from '~/queries/reading';
 import { takeOverTable } from '~/services/own-mods';
 import { FIELD_CHOICES, FIELD_WORDS, faultWords } from './fault-words';
 import styles from './mods.module.css';
@@ -51,7 +51,7 @@ export function TablePreview({
     setReading((now) => ({ ...now, columns: nowColumns }));
     setDecided(nowDecided);
     try {
-      const next = await reckon('readTable', install.id, given, name, nowColumns, nowDecided);
+      const next = await query('readTable', install.id, given, name, nowColumns, nowDecided);
       setReading((now) => (now.columns === nowColumns ? { ...next, columns: nowColumns } : now));
     } catch (error) {
       setFailure(errorWords(error).what);

@@ -17,9 +17,9 @@ import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt, useAddress } from '~/parts/use-address';
 import { VirtualRows } from '~/parts/VirtualRows';
 import { Way, WayColumns } from '~/parts/Way';
-import { reckon } from '~/reckoning/client';
-import type { Given, TableReading } from '~/reckoning/reading';
-import type { ChooseView } from '~/reckoning/views';
+import { query } from '~/queries/client';
+import type { Given, TableReading } from '~/queries/reading';
+import type { ChooseView } from '~/queries/views';
 import { type HandedText, readHandedTexts } from '~/services/handed';
 import { forgetOwnMod, wantMods, wantModsOfSheet } from '~/services/own-mods';
 import { bytesOf } from '~/services/offers';
@@ -28,7 +28,7 @@ import { ByHand } from './ByHand';
 import styles from './mods.module.css';
 import { TablePreview } from './TablePreview';
 
-export const clientLoader = ({ params }: ClientLoaderFunctionArgs) => reckon('choose', params.install!);
+export const clientLoader = ({ params }: ClientLoaderFunctionArgs) => query('choose', params.install!);
 clientLoader.hydrate = true as const;
 
 export const shouldRevalidate = unlessOnlyLookedAt;
@@ -60,7 +60,7 @@ export default function Mods() {
     }
   }
   const readTable = (name: string, given: Given): Promise<void> =>
-    attempt(async () => void setTable({ given, reading: await reckon('readTable', install.id, given, name) }));
+    attempt(async () => void setTable({ given, reading: await query('readTable', install.id, given, name) }));
   const readHanded = useEffectEvent(({ name, bytes }: HandedText) => void readTable(name, bytes));
   useEffect(() => readHandedTexts(readHanded), []);
 

@@ -12,8 +12,8 @@ import parts from '~/parts/parts.module.css';
 import { StagePage } from '~/parts/StagePage';
 import { fromWords } from '~/parts/stray-words';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { reckon } from '~/reckoning/client';
-import type { Given, ReadLog } from '~/reckoning/reading';
+import { query } from '~/queries/client';
+import type { Given, ReadLog } from '~/queries/reading';
 import { type HandedText, readHandedTexts } from '~/services/handed';
 import { bytesOf } from '~/services/offers';
 import { broadcast } from '~/store/changes';
@@ -48,7 +48,7 @@ export default function Logs() {
 
   async function read(name: string, given: Given): Promise<void> {
     try {
-      const found = await reckon('readLog', install.id, given, name);
+      const found = await query('readLog', install.id, given, name);
       setLog(found);
       // What nobody knows, and what has a path, is most likely what the person came for.
       const unknown = found.digests.filter(({ path }, i) => found.known[i]!.length === 0 && path !== undefined);
@@ -135,7 +135,7 @@ function RecordForm({ log, wanted }: { log: ReadLog; wanted: ReadonlyMap<string,
   const name = label.trim();
   const chosen = log.digests.filter(({ digest }) => wanted.get(digest)?.trim());
   const record = async (digests: readonly DigestInText[]): Promise<void> => {
-    await reckon(
+    await query(
       'recordDigests',
       name,
       log.name,

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import { reckon } from './client';
+import { query } from './client';
 import type { Question, Questions } from './protocol';
 
 type Value<Q extends Question> = Awaited<ReturnType<Questions[Q]>>;
@@ -9,7 +9,7 @@ type Value<Q extends Question> = Awaited<ReturnType<Questions[Q]>>;
  * an earlier question is dropped. Without parameters nothing is asked.
  * @param since what the answer depends on besides, such as the time of a survey
  */
-export function useReckoned<Q extends Question>(
+export function useQuery<Q extends Question>(
   question: Q,
   parameters: Parameters<Questions[Q]> | undefined,
   since: string | number,
@@ -20,7 +20,7 @@ export function useReckoned<Q extends Question>(
     if (key === undefined) return;
     let wanted = true;
     const [, asked] = JSON.parse(key) as [Q, Parameters<Questions[Q]>];
-    Promise.resolve(reckon(question, ...asked)).then(
+    Promise.resolve(query(question, ...asked)).then(
       (value) => wanted && setState({ key, value: value as Value<Q> }),
       (failure: unknown) => wanted && setState({ key, failure }),
     );

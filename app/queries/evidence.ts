@@ -13,7 +13,7 @@ import {
 import { type Catalogue, modById, releaseAt } from '#core/mods';
 import type { ChooseInput, ChooseOptions } from '#core/choose';
 import { listTrials } from '~/store/holds';
-import type { Ground } from './ground';
+import type { InstallContext } from './install-context';
 
 /** What counts where a person has not said otherwise. */
 export const USUAL_EVIDENCE: EvidenceLevel = 'stated';
@@ -33,7 +33,7 @@ async function trialsOf(install: string, catalogue: Catalogue): Promise<Trial[]>
 /** Inputs that were made of a catalogue, so that what was worked out of them counts until something is new. */
 const made = new WeakMap<Catalogue, Map<string, AssessInput>>();
 
-export async function evidenceOf({ install, index, catalogue, trees, depots }: Ground): Promise<Evidence> {
+export async function evidenceOf({ install, index, catalogue, trees, depots }: InstallContext): Promise<Evidence> {
   const trials = await trialsOf(install.id, catalogue);
   const starts = [...new Set(trials.map(({ at }) => at))];
   const builds = index.builds.map(({ label }) => label);

@@ -14,12 +14,13 @@ import { type Catalogue, type InstalledMod, knownReleases, recogniseMods } from 
 import { type DepotIdentity, type FoundFile, identifyDepots, type Trees } from '#core/survey';
 import { request } from '~/services/http';
 import { platformSha256 } from '~/services/sha256';
+import { keepLast } from './keep-last';
 import { getInstall, getSurvey } from '~/store/installs';
 import { getCatalogue, getIndex, getManifest, knownManifests, putManifest } from '~/store/services';
 import type { Install, StoredSurvey, Target } from '~/store/records';
 
-/** What all reckoning about an install starts from. */
-export interface Ground {
+/** What every query about an install starts from. */
+export interface InstallContext {
   readonly install: Install;
   readonly index: DepotIndex;
   readonly catalogue: Catalogue;
@@ -33,9 +34,18 @@ export interface Ground {
 
 export type ManifestEntry = DepotIndex['manifests'][number];
 
+const entryKey = (build: BuildLabel, depot: DepotId): string => JSON.stringify([build, depot]);
+
+const entriesByKey = keepLast(
+  (manifests: DepotIndex['manifests']) =>
+    new Map(manifests.toReversed().map((entry) => [entryKey(entry.build, entry.depot), entry])),
+);
+
 /** The manifests of these depots at a build, in their order; a depot that the build does not have has none. */
-export const entriesOf = (index: DepotIndex, depots: readonly Depot[], build: BuildLabel): ManifestEntry[] =>
-  depots.flatMap(({ id }) => index.manifests.find((m) => m.build === build && m.depot === id) ?? []);
+export function entriesOf({ manifests }: DepotIndex, depots: readonly Depot[], build: BuildLabel): ManifestEntry[] {
+  const entries = entriesByKey(manifests);
+  return depots.flatMap(({ id }) => entries.get(entryKey(build, id)) ?? []);
+}
 
 /** Where the files of these depots at a build are to be had. */
 export const fileAddresses = (
@@ -102,34 +112,59 @@ export function foundFiles(survey: StoredSurvey | undefined): FoundFile[] {
   return survey.paths.map((path, i) => ({ path, size: survey.sizes[i]!, key: survey.keys[i]! }));
 }
 
-export async function ground(installId: string): Promise<Ground> {
+/*
+ * What a click changes is next to nothing of all this: what is the same stays the same object, and so what was worked
+ * out of it still counts.
+ */
+const keptFound = keepLast(foundFiles);
+const keptMods = keepLast(recogniseMods);
+const keptIdentities = keepLast(identifyDepots);
+const keptIndex = keepLast((offered: DepotIndex, order: string): DepotIndex => {
+  return { ...offered, builds: orderBuilds(offered.builds, JSON.parse(order) as BuildLabel[]) };
+});
+const keptDepots = keepLast((index: DepotIndex, ownership: string) =>
+  countingDepots(index, JSON.parse(ownership) as Ownership),
+);
+let lastTrees: Trees = new Map();
+
+/** The trees as they were had before, where each is the very same. */
+function keptTrees(trees: Trees): Trees {
+  const [before, now] = [[...lastTrees].flat(), [...trees].flat()];
+  if (before.length !== now.length || now.some((one, i) => one !== before[i])) lastTrees = trees;
+  return lastTrees;
+}
+
+export async function installContext(installId: string): Promise<InstallContext> {
   const install = await getInstall(installId);
   const [offered, catalogue, survey] = await Promise.all([getIndex(), getCatalogue(), getSurvey(install)]);
-  const index = { ...offered, builds: orderBuilds(offered.builds, install.buildOrder ?? []) };
-  const depots = countingDepots(index, install.ownership);
-  const trees = new Map<BuildLabel, readonly LaidFile[]>();
+  const index = keptIndex(offered, JSON.stringify(install.buildOrder ?? []));
+  const depots = keptDepots(index, JSON.stringify(install.ownership));
+  const laidTrees = new Map<BuildLabel, readonly LaidFile[]>();
   let like: readonly LaidFile[] | undefined;
   for (const { label } of index.builds) {
     const laid = await laidTree(index, depots, label, like);
-    if (laid) trees.set(label, (like = laid));
+    if (laid) laidTrees.set(label, (like = laid));
   }
-  const found = foundFiles(survey);
-  return { install, index, catalogue, depots, trees, survey, found, installed: recogniseMods(found, catalogue) };
+  const trees = keptTrees(laidTrees);
+  const found = keptFound(survey);
+  return { install, index, catalogue, depots, trees, survey, found, installed: keptMods(found, catalogue) };
 }
 
 /** Which build each depot on disk is at; none before the first survey. */
-export function identities({ depots, trees, found }: Ground): DepotIdentity[] {
-  return found.length === 0 ? [] : identifyDepots(depots, trees, found);
+export function identities({ depots, trees, found }: InstallContext): DepotIdentity[] {
+  return found.length === 0 ? [] : keptIdentities(depots, trees, found);
 }
 
 /** Files and folders that the survey could not look at. */
-export const unreadablePaths = ({ survey }: Ground): string[] => (survey?.unreadable ?? []).map(({ path }) => path);
+export const unreadablePaths = ({ survey }: InstallContext): string[] =>
+  (survey?.unreadable ?? []).map(({ path }) => path);
 
 /** Whether nothing has changed the folder since it was surveyed. */
-export const isFresh = ({ survey, install }: Ground): boolean => survey !== undefined && survey.at >= install.changedAt;
+export const isFresh = ({ survey, install }: InstallContext): boolean =>
+  survey !== undefined && survey.at >= install.changedAt;
 
 /** Releases of the mods that lie on disk. */
-export function installedReleases({ installed }: Ground): Map<InstalledMod['mod'], string> {
+export function installedReleases({ installed }: InstallContext): Map<InstalledMod['mod'], string> {
   return new Map(installed.map(({ mod, release }) => [mod, release]));
 }
 
@@ -138,7 +173,7 @@ export function installedReleases({ installed }: Ground): Map<InstalledMod['mod'
  * of its build are not here.
  */
 export async function treeOfTarget(
-  { index, catalogue, trees, depots }: Ground,
+  { index, catalogue, trees, depots }: InstallContext,
   target: Pick<Target, 'build' | 'releases'>,
 ): Promise<TargetFile[] | undefined> {
   const laid = trees.get(target.build);

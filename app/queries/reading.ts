@@ -8,14 +8,14 @@ import { type ColumnMap, type DecidedNames, guessColumns, type ModTable, readMod
 import { countingDepots } from '#core/builds';
 import { decodeText } from '~/services/text-file';
 import { platformSha256 } from '~/services/sha256';
-import { fileAddresses, ground, learnManifests, manifestsOf } from './ground';
+import { fileAddresses, installContext, learnManifests, manifestsOf } from './install-context';
 import { type RawTable, readRawTable } from './raw-table';
 import { recogniseDigests } from './surveying';
 import type { KnownDigest } from './views';
 
 /*
  * Reads what people hand over: files of any size and shape, which is why nothing of it runs on the page's own thread.
- * See reckoner.ts.
+ * See stages.ts.
  */
 
 /** A file's bytes, or a text that was typed or pasted. */
@@ -79,7 +79,7 @@ export async function readTable(
 ): Promise<TableReading> {
   const { heads, rows } = readRawTable(name, textOf(given, name));
   const chosen = columns ?? guessColumns(heads);
-  const { catalogue, index } = await ground(installId);
+  const { catalogue, index } = await installContext(installId);
   const table = readModTable(rows, chosen, { catalogue, builds: index.builds }, decided);
   return { name, heads, columns: chosen, rows: rows.slice(0, ROWS_SHOWN), rowCount: rows.length, table };
 }
@@ -97,7 +97,7 @@ export interface SheetReading {
  */
 export async function readSheet(installId: string, given: Given, name: string): Promise<SheetReading> {
   const sheet = parseHoldSheet(textOf(given, name), name);
-  const { index, catalogue, install } = await ground(installId);
+  const { index, catalogue, install } = await installContext(installId);
   const mismatches = checkNames(sheet, { index, catalogue, ownership: install.ownership });
   if (mismatches.length > 0) return { sheet, mismatches };
   const { build, ownership } = sheet;
@@ -121,7 +121,7 @@ export interface SheetWeights {
 /** The mods that a hold sheet wants, whatever else it claims. @throws Failure as {@link readSheet} */
 export async function readSheetWeights(installId: string, given: Given, name: string): Promise<SheetWeights> {
   const sheet = parseHoldSheet(textOf(given, name), name);
-  const { index, catalogue, install } = await ground(installId);
+  const { index, catalogue, install } = await installContext(installId);
   const unknown = checkNames(sheet, { index, catalogue, ownership: install.ownership }).filter(
     ({ claim, of }) => claim === 'game' || (claim === 'mod' && of === 'weights'),
   );

@@ -5,15 +5,15 @@ import type { Trees } from './identify';
 import { cheapestCover, type Cover, type Separator } from './separate';
 
 /** A file whose bytes tell builds of its depot apart that names and sizes do not. */
-export interface TellingFile {
+export interface DistinguishingFile {
   readonly path: string;
   readonly depot: DepotId;
   /** Bytes of the largest of its contents. */
   readonly size: number;
 }
 
-export interface TellingSet {
-  readonly files: readonly TellingFile[];
+export interface DistinguishingSet {
+  readonly files: readonly DistinguishingFile[];
   /** False where the search for a set of fewer bytes was broken off; the set tells the builds apart all the same. */
   readonly smallest: boolean;
 }
@@ -52,16 +52,16 @@ function classesOf(builds: readonly number[], lists: Lists, same: typeof sameSiz
 }
 
 /** A file that tells builds apart, by the class that each build is in: builds of one class have the same bytes of it. */
-interface Teller {
+interface Candidate {
   readonly path: string;
   readonly cost: number;
   readonly classes: Uint16Array;
 }
 
 /** Builds that want to be told apart by bytes, one for each content, and what tells them apart. */
-interface Riddle {
+interface Ambiguity {
   readonly builds: readonly number[];
-  readonly tellers: readonly Teller[];
+  readonly candidates: readonly Candidate[];
 }
 
 /** The class of each of some builds by what lies at place `i` of their lists; undefined where all are the same. */
@@ -82,12 +82,12 @@ function classesAt(lists: Lists, builds: readonly number[], i: number): Uint16Ar
 }
 
 /** What names and sizes leave open of a depot. */
-function riddlesOf(lists: Lists): Riddle[] {
-  return classesOf([...lists.keys()], lists, sameSizes).flatMap((alike): Riddle[] => {
+function ambiguitiesOf(lists: Lists): Ambiguity[] {
+  return classesOf([...lists.keys()], lists, sameSizes).flatMap((alike): Ambiguity[] => {
     // Of builds that are the same in every byte one stands for all.
     const builds = classesOf(alike, lists, sameContents).map(([first]) => first!);
     if (builds.length < 2) return [];
-    const cheapest = new Map<string, Teller>();
+    const cheapest = new Map<string, Candidate>();
     // Names and sizes being the same, the lists have the same file at the same place.
     lists[builds[0]!]!.forEach(({ path, size: cost }, i) => {
       const classes = classesAt(lists, builds, i);
@@ -96,23 +96,23 @@ function riddlesOf(lists: Lists): Riddle[] {
       // Of two files that tell the same builds apart only the smaller can be in a smallest set.
       if (cost < (cheapest.get(name)?.cost ?? Infinity)) cheapest.set(name, { path, cost, classes });
     });
-    return [{ builds, tellers: [...cheapest.values()] }];
+    return [{ builds, candidates: [...cheapest.values()] }];
   });
 }
 
 /** Above this many pairs times files nobody waits for the cheapest set; a cheap one is found in no time. */
 const MOST_TO_SEARCH = 2_000_000;
 
-/** All riddles of a depot at once, as a cover of pairs: a file that is read for one of them tells for the others too. */
-function cheapestTellers(riddles: readonly Riddle[], builds: number): Cover {
+/** All ambiguities of a depot at once, as a cover of pairs: a file that is read for one of them tells for the others too. */
+function cheapestSet(ambiguities: readonly Ambiguity[], builds: number): Cover {
   const pairs: number[] = [];
   const byPath = new Map<string, Separator & { tells: number[] }>();
-  for (const riddle of riddles) {
-    const pairOf = (a: number, b: number): number => riddle.builds[a]! * builds + riddle.builds[b]!;
-    const members = [...riddle.builds.keys()];
+  for (const ambiguity of ambiguities) {
+    const pairOf = (a: number, b: number): number => ambiguity.builds[a]! * builds + ambiguity.builds[b]!;
+    const members = [...ambiguity.builds.keys()];
     const all = members.flatMap((a) => members.slice(a + 1).map((b) => [a, b] as const));
     pairs.push(...all.map(([a, b]) => pairOf(a, b)));
-    for (const { path, cost, classes } of riddle.tellers) {
+    for (const { path, cost, classes } of ambiguity.candidates) {
       const tells = all.filter(([a, b]) => classes[a] !== classes[b]).map(([a, b]) => pairOf(a, b));
       const known = byPath.get(path);
       if (known) known.tells.push(...tells);
@@ -123,7 +123,7 @@ function cheapestTellers(riddles: readonly Riddle[], builds: number): Cover {
 }
 
 /** Pairs of builds in one of the groups that a file tells apart. */
-function pairsTold(groups: readonly (readonly number[])[], classes: Teller['classes']): number {
+function pairsTold(groups: readonly (readonly number[])[], classes: Candidate['classes']): number {
   let told = 0;
   const sizes = new Uint16Array(classes.length + 1);
   for (const group of groups) {
@@ -136,18 +136,20 @@ function pairsTold(groups: readonly (readonly number[])[], classes: Teller['clas
 }
 
 /**
- * A cheap set of files for one riddle: again and again the one that tells most pairs for its bytes. What a file is worth
+ * A cheap set of files for one ambiguity: again and again the one that tells most pairs for its bytes. What a file is worth
  * only shrinks as pairs are told, so one whose earlier worth is below the best need not be asked again.
  */
-function cheapTellers({ builds, tellers }: Riddle): Teller[] {
-  const chosen: Teller[] = [];
+function cheapSet({ builds, candidates }: Ambiguity): Candidate[] {
+  const chosen: Candidate[] = [];
   let groups: number[][] = [[...builds.keys()]];
-  const worthOf = ({ classes, cost }: Teller): number => pairsTold(groups, classes) / (cost + 1);
+  const worthOf = ({ classes, cost }: Candidate): number => pairsTold(groups, classes) / (cost + 1);
   // The worthiest stands last.
-  const queue = tellers.map((teller) => ({ teller, worth: worthOf(teller) })).sort((a, b) => a.worth - b.worth);
+  const queue = candidates
+    .map((candidate) => ({ candidate, worth: worthOf(candidate) }))
+    .sort((a, b) => a.worth - b.worth);
   while (groups.length > 0 && queue.length > 0) {
-    const { teller } = queue.pop()!;
-    const worth = worthOf(teller);
+    const { candidate } = queue.pop()!;
+    const worth = worthOf(candidate);
     if (worth === 0) continue;
     if (worth < (queue.at(-1)?.worth ?? 0)) {
       let [low, high] = [0, queue.length];
@@ -156,16 +158,16 @@ function cheapTellers({ builds, tellers }: Riddle): Teller[] {
         if (queue[middle]!.worth < worth) low = middle + 1;
         else high = middle;
       }
-      queue.splice(low, 0, { teller, worth });
+      queue.splice(low, 0, { candidate, worth });
       continue;
     }
-    chosen.push(teller);
-    groups = groups.flatMap((group) => splitGroup(group, teller.classes)).filter((group) => group.length > 1);
+    chosen.push(candidate);
+    groups = groups.flatMap((group) => splitGroup(group, candidate.classes)).filter((group) => group.length > 1);
   }
   return chosen;
 }
 
-function splitGroup(group: readonly number[], classes: Teller['classes']): number[][] {
+function splitGroup(group: readonly number[], classes: Candidate['classes']): number[][] {
   const parts = new Map<number, number[]>();
   for (const member of group) {
     const own = parts.get(classes[member]!);
@@ -179,19 +181,19 @@ function splitGroup(group: readonly number[], classes: Teller['classes']): numbe
  * The files to read so that, with the names and sizes of all files, every two builds are told apart in each depot in
  * which they differ: a set of the fewest bytes. Builds whose names or sizes differ need no byte.
  */
-export function tellingFiles(trees: Trees): TellingSet {
-  const files: TellingFile[] = [];
+export function distinguishingFiles(trees: Trees): DistinguishingSet {
+  const files: DistinguishingFile[] = [];
   let smallest = true;
   for (const [depot, lists] of listsByDepot(trees)) {
-    const riddles = riddlesOf(lists);
-    const effort = riddles.reduce((sum, { builds, tellers }) => sum + builds.length ** 2 * tellers.length, 0);
+    const ambiguities = ambiguitiesOf(lists);
+    const effort = ambiguities.reduce((sum, { builds, candidates }) => sum + builds.length ** 2 * candidates.length, 0);
     if (effort <= MOST_TO_SEARCH) {
-      const cover = cheapestTellers(riddles, lists.length);
+      const cover = cheapestSet(ambiguities, lists.length);
       smallest &&= cover.cheapest;
       files.push(...cover.chosen.map(({ path, cost }) => ({ path, depot, size: cost })));
     } else {
       smallest = false;
-      const chosen = new Map(riddles.flatMap(cheapTellers).map((teller) => [teller.path, teller]));
+      const chosen = new Map(ambiguities.flatMap(cheapSet).map((candidate) => [candidate.path, candidate]));
       files.push(...[...chosen.values()].map(({ path, cost }) => ({ path, depot, size: cost })));
     }
   }
@@ -206,25 +208,25 @@ export interface QuickIdentity {
   /** Files of the best build that are there with the right size, and how many it has. */
   readonly fitting: number;
   readonly total: number;
-  /** Whether each telling file that the best build has was read and has its bytes. */
+  /** Whether each distinguishing file that the best build has was read and has its bytes. */
   readonly bytesAgree: boolean;
 }
 
 /**
  * Tells for each depot the build that fits best: the largest share of its files with the right size; where shares are
- * equal, the most telling files with the right bytes.
+ * equal, the most distinguishing files with the right bytes.
  * @param sizes of all files that are there
- * @param read keys of those telling files that are there
+ * @param read keys of those distinguishing files that are there
  */
 export function quickIdentities(
   depots: readonly Depot[],
   trees: Trees,
   sizes: ReadonlyMap<string, number>,
-  telling: readonly TellingFile[],
+  distinguishing: readonly DistinguishingFile[],
   read: ReadonlyMap<string, ContentKey>,
 ): QuickIdentity[] {
-  const isTelling = new Set(telling.map(({ path }) => path));
-  const counts = [...trees].map(([build, tree]) => ({ build, of: countFits(tree, sizes, isTelling, read) }));
+  const isDistinguishing = new Set(distinguishing.map(({ path }) => path));
+  const counts = [...trees].map(([build, tree]) => ({ build, of: countFits(tree, sizes, isDistinguishing, read) }));
   return depots.map(({ id }) => {
     let best: (Fit & { builds: BuildLabel[] }) | undefined;
     for (const { build, of } of counts) {
@@ -244,7 +246,7 @@ export function quickIdentities(
 interface Fit {
   fitting: number;
   total: number;
-  /** Telling files with the right bytes, and how many telling files there are in this build. */
+  /** Distinguishing files with the right bytes, and how many distinguishing files there are in this build. */
   bytes: number;
   asked: number;
 }
@@ -252,7 +254,7 @@ interface Fit {
 function countFits(
   tree: readonly LaidFile[],
   sizes: ReadonlyMap<string, number>,
-  telling: ReadonlySet<string>,
+  distinguishing: ReadonlySet<string>,
   read: ReadonlyMap<string, ContentKey>,
 ): Map<DepotId, Fit> {
   const fits = new Map<DepotId, Fit>();
@@ -261,7 +263,7 @@ function countFits(
     if (!fit) fits.set(depot, (fit = { fitting: 0, total: 0, bytes: 0, asked: 0 }));
     fit.total += 1;
     if (sizes.get(path) === size) fit.fitting += 1;
-    if (!telling.has(path)) continue;
+    if (!distinguishing.has(path)) continue;
     fit.asked += 1;
     if (read.get(path) === key) fit.bytes += 1;
   }

@@ -4,7 +4,7 @@ import { asBuild, asDepot, type BuildLabel, type Depot } from '#core/builds';
 import type { LaidFile } from '#core/manifest';
 import { digest, keyOf } from '../testing/digest';
 import { cheapestCover } from './separate';
-import { quickIdentities, tellingFiles } from './telling-files';
+import { quickIdentities, distinguishingFiles } from './distinguishing-files';
 
 const CORE: Depot = { id: asDepot('core'), title: 'core', kind: 'core', order: 1, orderMatters: false };
 
@@ -33,14 +33,14 @@ const treesOf = (builds: Builds): Map<BuildLabel, LaidFile[]> =>
 /** A quick look at a folder that holds these files. */
 function lookAt(builds: Builds, folder: Record<string, string>) {
   const trees = treesOf(builds);
-  const { files } = tellingFiles(trees);
+  const { files } = distinguishingFiles(trees);
   const sizes = new Map(Object.entries(folder).map(([path, text]) => [path, text.length]));
   const here = files.filter(({ path }) => sizes.has(path));
   const read = new Map(here.map(({ path }) => [path, keyOf(folder[path]!)]));
   return quickIdentities([CORE], trees, sizes, files, read)[0]!;
 }
 
-const paths = (builds: Builds): string[] => tellingFiles(treesOf(builds)).files.map(({ path }) => path);
+const paths = (builds: Builds): string[] => distinguishingFiles(treesOf(builds)).files.map(({ path }) => path);
 
 describe('the files that tell builds apart', () => {
   it('are none where names or sizes do', () => {
@@ -55,7 +55,7 @@ describe('the files that tell builds apart', () => {
       '3': { large: `${large}3`, p: 'b', q: 'b' },
     };
     expect(paths(builds)).toEqual(['p', 'q']);
-    expect(tellingFiles(treesOf(builds)).smallest).toBe(true);
+    expect(distinguishingFiles(treesOf(builds)).smallest).toBe(true);
   });
 
   it('tell a great many builds apart where the cheapest set would take too long to find', () => {
@@ -71,7 +71,7 @@ describe('the files that tell builds apart', () => {
         ]),
       ),
     );
-    const { files: told } = tellingFiles(trees);
+    const { files: told } = distinguishingFiles(trees);
     const wanted = new Set(told.map(({ path }) => path));
     const read = [...trees.values()].map((tree) =>
       tree.flatMap(({ path, key }) => (wanted.has(path) ? [key] : [])).join(),
@@ -112,7 +112,7 @@ it('a quick look names each build that lies there whole, and with it only builds
   );
 });
 
-it('a quick look says when a telling file has bytes of no build', () => {
+it('a quick look says when a distinguishing file has bytes of no build', () => {
   const builds = { '1': { a: 'x', b: 'same' }, '2': { a: 'y', b: 'same' } };
   expect(lookAt(builds, { a: '?', b: 'same' })).toMatchObject({ builds: ['1', '2'], bytesAgree: false });
   expect(lookAt(builds, { b: 'other size' })).toMatchObject({ builds: [], total: 0 });

@@ -3,6 +3,7 @@ import {
   type Bar,
   barsOf,
   type BuildChoice,
+  changesOf,
   chooseAll,
   decisionFor,
   rankChoices,
@@ -20,10 +21,10 @@ import { platformSha256 } from '~/services/sha256';
 import { listOwnMods } from '~/store/own-mods';
 import type { Target } from '~/store/records';
 import { catalogueAt, choosingBy, type Evidence, evidenceOf } from './evidence';
-import { type Ground, ground, identities, installedReleases } from './ground';
+import { type InstallContext, installContext, identities, installedReleases } from './install-context';
 import type { ChooseView, EvidenceView, TwoBuildsView } from './views';
 
-/* What Choose shows. See reckoner.ts. */
+/* What Choose shows. See stages.ts. */
 
 /** Keeps what was worked out last of the same evidence, until something else is asked of it. */
 function keptByEvidence<Value>(): (input: AssessInput, key: string, work: () => Value) => Value {
@@ -40,7 +41,7 @@ function keptByEvidence<Value>(): (input: AssessInput, key: string, work: () => 
 const keptChoices = keptByEvidence<BuildChoice[]>();
 
 /** The best set of the person's mods at each build, from old to new. The frame and Choose ask for the same one. */
-export function choicesOf(here: Ground, evidence: Evidence): BuildChoice[] {
+export function choicesOf(here: InstallContext, evidence: Evidence): BuildChoice[] {
   const labels = here.index.builds.map(({ label }) => label);
   const [oldest] = labels;
   if (oldest === undefined) return [];
@@ -54,7 +55,7 @@ export function choicesOf(here: Ground, evidence: Evidence): BuildChoice[] {
 }
 
 export async function choose(installId: string): Promise<ChooseView> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const { catalogue, index, trees, installed, install } = here;
   const evidence = await evidenceOf(here);
   const choices = choicesOf(here, evidence);
@@ -86,7 +87,7 @@ const bytesKnown = new Map<string, number>();
 const MOST_BYTES_KNOWN = 5000;
 
 /** Bytes that a choice would have to fetch, undefined before the first survey; worked out once for the same choice. */
-async function bytesToFetch(here: Ground, { build, runs }: BuildChoice): Promise<number | undefined> {
+async function bytesToFetch(here: InstallContext, { build, runs }: BuildChoice): Promise<number | undefined> {
   const { index, trees, depots, catalogue, found, survey, install } = here;
   const laid = trees.get(build);
   if (!laid || !survey || found.length === 0) return undefined;
@@ -101,7 +102,7 @@ async function bytesToFetch(here: Ground, { build, runs }: BuildChoice): Promise
   return toFetch;
 }
 
-function savesAt({ survey, index }: Ground): ChooseView['saves'] {
+function savesAt({ survey, index }: InstallContext): ChooseView['saves'] {
   if (!survey) return [];
   const builds = new Map(survey.saveBuilds);
   const isSave = (path: string): boolean => ownKind(index.game.rules, path) === 'saves';
@@ -114,14 +115,16 @@ function savesAt({ survey, index }: Ground): ChooseView['saves'] {
 
 /** The decision for a build, with its reasons, as it would be recorded now. */
 export async function decide(installId: string, build: BuildLabel): Promise<Target> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const evidence = await evidenceOf(here);
   const choices = choicesOf(here, evidence);
   const choice = choices.find((one) => one.build === build);
   if (!choice) throw new Failure('store/failed', { what: 'build', build });
   const at = Date.now();
   const weights = new Map(here.install.weights);
-  const decision = decisionFor(choice, rankChoices(choices, here.index), weights, evidence.level, at);
+  const { back } = changesOf(choice, installedReleases(here), here.catalogue);
+  const by = { ranked: rankChoices(choices, here.index), rolledBack: back };
+  const decision = decisionFor(choice, by, weights, evidence.level, at);
   return { build, releases: [...choice.runs], decidedBy: 'choice', at, decision };
 }
 
@@ -129,7 +132,7 @@ const keptBars = keptByEvidence<Map<ModId, Bar[]>>();
 
 /** Each of the person's mods, and of those that come in besides, with the builds that its releases count for. */
 function barsAt(
-  { index, catalogue, install }: Ground,
+  { index, catalogue, install }: InstallContext,
   evidence: Evidence,
   choices: readonly BuildChoice[],
 ): Map<ModId, Bar[]> {
@@ -152,7 +155,7 @@ function barsAt(
 }
 
 /** Files in the mods' folder that no release of a known mod has: mods that nobody knows, most likely. */
-function unknownModFiles({ found, catalogue, index }: Ground): FoundFile[] {
+function unknownModFiles({ found, catalogue, index }: InstallContext): FoundFile[] {
   const { modsFolder, loadOrder: order } = index.game.rules;
   const releases = catalogue.mods.flatMap((mod) => mod.releases);
   const known = new Set(releases.flatMap(({ files }) => files.map(releaseFileKey)));
@@ -161,7 +164,7 @@ function unknownModFiles({ found, catalogue, index }: Ground): FoundFile[] {
 
 /** What speaks for and against the releases of one mod at a build, newest first. */
 export async function evidence(installId: string, build: BuildLabel, id: ModId): Promise<EvidenceView> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const input = (await evidenceOf(here)).inputAt(build);
   const mod = modById(here.catalogue, id);
   return (mod?.releases ?? [])
@@ -171,7 +174,7 @@ export async function evidence(installId: string, build: BuildLabel, id: ModId):
 
 /** Why not all must-haves run at a build, undefined where they do. */
 export async function whyNot(installId: string, build: BuildLabel): Promise<WhyNot | undefined> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const { weights, pins } = here.install;
   return whyNotAll({
     catalogue: catalogueAt(await evidenceOf(here), build),
@@ -184,7 +187,7 @@ export async function whyNot(installId: string, build: BuildLabel): Promise<WhyN
 
 /** How far apart two builds are, and what is lost of each. */
 export async function twoBuilds(installId: string, from: BuildLabel, to: BuildLabel): Promise<TwoBuildsView> {
-  const { trees } = await ground(installId);
+  const { trees } = await installContext(installId);
   const { changes } = patchImpact(trees.get(from) ?? [], trees.get(to) ?? []);
   const of = (kind: FileChange['change']): FileChange[] => changes.filter(({ change }) => change === kind);
   const bytes = changes.reduce(

@@ -39,8 +39,8 @@ import {
   type StrayName,
   type SurveyRow,
   surveyTable,
-  type TellingFile,
-  tellingFiles,
+  type DistinguishingFile,
+  distinguishingFiles,
   withUnreadable,
 } from '#core/survey';
 import { decodeText } from '~/services/text-file';
@@ -49,19 +49,20 @@ import { addLearned, listLearned } from '~/store/learned';
 import {
   fileAddresses,
   foundFiles,
-  type Ground,
-  ground,
+  type InstallContext,
+  installContext,
   identities,
   isFresh,
   manifestsOf,
   unreadablePaths,
-} from './ground';
+} from './install-context';
+import { keepLast } from './keep-last';
 import type { DifferenceView, FileView, KnownDigest, SurveyView } from './views';
 
-/* What Survey shows and hands out. See reckoner.ts. */
+/* What Survey shows and hands out. See stages.ts. */
 
 /** SHA-256 of the whole of known contents of several pieces; of those of one piece it is the piece's. */
-function wholeDigests({ trees }: Ground): (key: ContentKey) => string | undefined {
+function wholeDigests({ trees }: InstallContext): (key: ContentKey) => string | undefined {
   const known = new Map<ContentKey, string>();
   for (const tree of trees.values()) {
     for (const { key, pieces, sha256 } of tree) if (pieces.length > 1) known.set(key, sha256);
@@ -74,7 +75,7 @@ function wholeDigests({ trees }: Ground): (key: ContentKey) => string | undefine
 
 /** The published files, of any build, that are cut into pieces of another size than the usual one. */
 export async function pieceSizes(installId: string): Promise<PublishedCut[]> {
-  const { trees } = await ground(installId);
+  const { trees } = await installContext(installId);
   const cuts = new Map<string, PublishedCut>();
   for (const tree of trees.values()) {
     for (const { path, size, pieceSize } of tree) {
@@ -93,11 +94,13 @@ export interface Expected {
   readonly rows: readonly SurveyRow[];
 }
 
-export async function expectedOf(here: Ground): Promise<Expected> {
+const keptRows = keepLast(compareTree);
+
+export async function expectedOf(here: InstallContext): Promise<Expected> {
   const ids = identities(here);
   const likeliest = likeliestBuild(ids, here.trees.keys());
   const known = likeliest ? here.trees.get(likeliest)! : [];
-  const rows = withUnreadable(compareTree(known, here.found), unreadablePaths(here));
+  const rows = withUnreadable(keptRows(known, here.found), unreadablePaths(here));
   const right = rows.reduce((sum, { state }) => sum + (state === 'true' ? 1 : 0), 0);
   const records = await listLearned();
   const best = records.length === 0 ? undefined : learnedFits(records, here.found, wholeDigests(here))[0];
@@ -115,14 +118,14 @@ export async function expectedOf(here: Ground): Promise<Expected> {
   };
 }
 
-async function namesOf(here: Ground, rows: readonly SurveyRow[]): Promise<Map<string, StrayName>> {
+async function namesOf(here: InstallContext, rows: readonly SurveyRow[]): Promise<Map<string, StrayName>> {
   const { trees, installed, catalogue, index } = here;
   const learned = learnedContents(await listLearned(), wholeDigests(here));
   return nameStrays(rows, trees, installed, catalogue, index.game.rules, learned);
 }
 
 export async function survey(installId: string): Promise<SurveyView | undefined> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const { trees, found, installed, catalogue, index, depots } = here;
   if (!here.survey) return undefined;
   const { likeliest, learned, identities: ids, rows } = await expectedOf(here);
@@ -163,7 +166,7 @@ export async function survey(installId: string): Promise<SurveyView | undefined>
   };
 }
 
-async function mixedOf(here: Ground, ids: readonly DepotIdentity[], build: BuildLabel): Promise<MixedCase[]> {
+async function mixedOf(here: InstallContext, ids: readonly DepotIdentity[], build: BuildLabel): Promise<MixedCase[]> {
   const { index, depots, found, trees } = here;
   const languages = index.depots.filter(({ kind, id }) => kind === 'language' && !depots.some((one) => one.id === id));
   const [manifests, ...others] = await Promise.all([
@@ -182,7 +185,7 @@ async function mixedOf(here: Ground, ids: readonly DepotIdentity[], build: Build
 
 /** All that is known of one file: whose its bytes are, which builds have them, what was expected. */
 export async function surveyedFile(installId: string, path: string): Promise<FileView | undefined> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const { rows } = await expectedOf(here);
   const row = rows.find((one) => one.path === path);
   if (!row) return undefined;
@@ -203,7 +206,7 @@ export async function surveyedFile(installId: string, path: string): Promise<Fil
 
 /** What is different from an earlier survey of the install, which began at `before`. */
 export async function difference(installId: string, before: number): Promise<DifferenceView | undefined> {
-  const [here, past] = await Promise.all([ground(installId), getPastSurvey(installId, before)]);
+  const [here, past] = await Promise.all([installContext(installId), getPastSurvey(installId, before)]);
   if (!past) return undefined;
   const { changes } = patchImpact(foundFiles(past), here.found);
   return {
@@ -219,7 +222,7 @@ export async function difference(installId: string, before: number): Promise<Dif
  * it is the piece's, of a larger one a manifest tells it.
  */
 export async function checksums(installId: string): Promise<{ files: ListedFile[]; unknown: string[] }> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const sha256Of = wholeDigests(here);
   const files: ListedFile[] = [];
   const unknown: string[] = [];
@@ -237,7 +240,7 @@ export async function checksums(installId: string): Promise<{ files: ListedFile[
  * @throws Failure `store/failed` while its manifests are not here
  */
 export async function metalink(installId: string, build: BuildLabel, origin: string): Promise<string> {
-  const { index, depots, trees } = await ground(installId);
+  const { index, depots, trees } = await installContext(installId);
   const laid = trees.get(build);
   if (!laid) throw new Failure('store/failed', { what: `manifests of ${build}` });
   const bases = fileAddresses(index, depots, build);
@@ -246,8 +249,8 @@ export async function metalink(installId: string, build: BuildLabel, origin: str
 }
 
 /** The files whose bytes tell the known builds apart. */
-export async function telling(installId: string): Promise<readonly TellingFile[]> {
-  return tellingFiles((await ground(installId)).trees).files;
+export async function distinguishing(installId: string): Promise<readonly DistinguishingFile[]> {
+  return distinguishingFiles((await installContext(installId)).trees).files;
 }
 
 /** What names and sizes, and the bytes of the sampled files, say of each depot. */
@@ -255,14 +258,14 @@ export async function quickLook(
   installId: string,
   { paths, sizes, read }: { paths: readonly string[]; sizes: Float64Array; read: ReadonlyMap<string, ContentKey> },
 ): Promise<QuickIdentity[]> {
-  const { depots, trees } = await ground(installId);
+  const { depots, trees } = await installContext(installId);
   const here = new Map(paths.map((path, i) => [path, sizes[i]!]));
-  return quickIdentities(depots, trees, here, tellingFiles(trees).files, read);
+  return quickIdentities(depots, trees, here, distinguishingFiles(trees).files, read);
 }
 
 /** The contents whose checksum of a kind some manifest of a counting depot, or the mods' catalogue, tells. */
 async function contentsKnownBy(
-  { index, depots, trees, catalogue }: Ground,
+  { index, depots, trees, catalogue }: InstallContext,
   kind: ChecksumKind,
 ): Promise<KnownContent[]> {
   const known: KnownContent[] = [];
@@ -301,7 +304,7 @@ export async function listed(installId: string, bytes: Uint8Array, file: string)
 
 async function listedFiles(installId: string, text: string, file: string): Promise<readonly FoundFile[]> {
   const list = parseChecksumList(text, file);
-  const known = await contentsKnownBy(await ground(installId), list.kind);
+  const known = await contentsKnownBy(await installContext(installId), list.kind);
   if (known.length === 0) throw new Failure('list/kind-not-known', { file, found: list.kind });
   return foundFromList(list, known);
 }
@@ -312,7 +315,7 @@ async function listedFiles(installId: string, text: string, file: string): Promi
  * @returns the number of files that were recorded
  */
 export async function recordFolder(installId: string, label: string): Promise<number> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const names = await namesOf(
     here,
     here.found.map(({ path, size, key }) => ({ path, size, state: 'stray', found: key })),
@@ -362,7 +365,7 @@ function modsWith(mods: readonly Mod[], digest: string): KnownDigest[] {
 
 /** What each checksum of a text is the checksum of, as far as manifests, catalogue and records tell; in their order. */
 export async function recogniseDigests(installId: string, digests: readonly DigestInText[]): Promise<KnownDigest[][]> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const byDigest = new Map<string, Map<string, { path: string; builds: BuildLabel[] }>>();
   const asked = new Set(digests.map(({ digest }) => digest));
   const kinds = [...new Set(digests.map(({ kind }) => kind))];

@@ -20,8 +20,8 @@ import { choosingBy, evidenceOf } from './evidence';
 import { getInstall, getLook } from '~/store/installs';
 import type { HoldCheck, Install } from '~/store/records';
 import {
-  type Ground,
-  ground,
+  type InstallContext,
+  installContext,
   identities,
   installedReleases,
   isFresh,
@@ -29,7 +29,7 @@ import {
   manifestsOf,
   treeOfTarget,
   unreadablePaths,
-} from './ground';
+} from './install-context';
 import type { AssembleView, FetchView, FrameView, HoldView, MendView, PlanView } from './views';
 import { expectedOf } from './surveying';
 
@@ -45,7 +45,7 @@ async function fetchedContents({ id, place }: Install): Promise<Set<string>> {
   return new Set(entries.map(({ path }) => path.slice('fetched/'.length)).filter((name) => !name.endsWith('.part')));
 }
 
-async function itemsOf(here: Ground): Promise<FetchItem[] | undefined> {
+async function itemsOf(here: InstallContext): Promise<FetchItem[] | undefined> {
   const { install, found } = here;
   const target = install.target && (await treeOfTarget(here, install.target));
   if (!target || found.length === 0) return undefined;
@@ -55,14 +55,14 @@ async function itemsOf(here: Ground): Promise<FetchItem[] | undefined> {
 }
 
 /** Departures of the folder from the target, undefined where there is no target or no survey. */
-async function departuresFromTarget(here: Ground): Promise<SurveyRow[] | undefined> {
+async function departuresFromTarget(here: InstallContext): Promise<SurveyRow[] | undefined> {
   const target = here.install.target && (await treeOfTarget(here, here.install.target));
   if (!target || here.found.length === 0) return undefined;
   return drift(target, here.found, here.index.game.rules, unreadablePaths(here));
 }
 
 export async function frame(installId: string): Promise<FrameView> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const { install, index, survey, found, trees } = here;
   const look = await getLook(install);
   // What a quick look found counts as long as nobody has looked at every file.
@@ -116,7 +116,10 @@ function looseMeans(check: HoldCheck | undefined): ('setting' | 'lock')[] {
   return check ? (['setting', 'lock'] as const).filter((means) => !check[means]) : [];
 }
 
-function spokenOf({ index, catalogue, install }: Ground, more: readonly (BuildLabel | undefined)[]): Set<BuildLabel> {
+function spokenOf(
+  { index, catalogue, install }: InstallContext,
+  more: readonly (BuildLabel | undefined)[],
+): Set<BuildLabel> {
   const releases = install.weights.flatMap(([id]) => modById(catalogue, id)?.releases ?? []);
   return new Set([
     ...index.branches.map(({ build }) => build),
@@ -139,7 +142,7 @@ function buildsOnDisk(ids: readonly Pick<DepotIdentity, 'builds'>[], likeliest: 
 }
 
 export async function fetchView(installId: string): Promise<FetchView | undefined> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const items = await itemsOf(here);
   const build = here.install.target?.build;
   if (!items || !build) return undefined;
@@ -161,7 +164,7 @@ export async function fetchView(installId: string): Promise<FetchView | undefine
  * files are gone from the disk.
  */
 function withoutFiles(
-  { catalogue }: Ground,
+  { catalogue }: InstallContext,
   releases: readonly (readonly [ModId, string])[],
   gone: ReadonlySet<ModId>,
 ): FetchView['withoutFiles'] {
@@ -173,14 +176,14 @@ function withoutFiles(
   });
 }
 
-async function planOf(here: Ground): Promise<{ plan: LayDownPlan; items: FetchItem[] } | undefined> {
+async function planOf(here: InstallContext): Promise<{ plan: LayDownPlan; items: FetchItem[] } | undefined> {
   const items = await itemsOf(here);
   return items && { items, plan: layDownPlan(items, here.found, here.index.game.rules) };
 }
 
 /** @throws Failure `job/not-checked-out` while there is no target or no survey */
 export async function plan(installId: string): Promise<PlanView> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const planned = await planOf(here);
   if (!planned) throw new Failure('job/not-checked-out', { what: 'target or survey' });
   return {
@@ -192,7 +195,7 @@ export async function plan(installId: string): Promise<PlanView> {
 }
 
 export async function assemble(installId: string): Promise<AssembleView | undefined> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const planned = await planOf(here);
   const build = here.install.target?.build;
   const manifests = build && (await manifestsOf(here.index, here.depots, build));
@@ -249,7 +252,7 @@ export const sheetTarget = ({
   releases: releases.map(({ mod, release }) => [mod, release]),
 });
 
-async function draftSheet(here: Ground): Promise<HoldSheet> {
+async function draftSheet(here: InstallContext): Promise<HoldSheet> {
   const { install, index } = here;
   const target = install.target!;
   const tree = (await treeOfTarget(here, target))!;
@@ -269,7 +272,7 @@ async function draftSheet(here: Ground): Promise<HoldSheet> {
 }
 
 export async function holdView(installId: string): Promise<HoldView> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const hold = await getHold(installId);
   const trials = await listTrials(installId);
   const held = hold && (await treeOfTarget(here, sheetTarget(hold.sheet)));
@@ -300,7 +303,7 @@ export async function holdView(installId: string): Promise<HoldView> {
  * Undefined before the first survey.
  */
 export async function mend(installId: string, to: BuildLabel | undefined): Promise<MendView | undefined> {
-  const here = await ground(installId);
+  const here = await installContext(installId);
   const { index, catalogue, trees, install } = here;
   const build = to !== undefined && buildOrder(index, to) >= 0 ? to : newestBuild(index, 'main');
   const onDisk = likeliestBuild(identities(here), trees.keys());

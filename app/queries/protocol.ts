@@ -1,12 +1,13 @@
 import type { WireFailure } from '#core/failure';
 import type * as choosing from './choosing';
 import type * as reading from './reading';
-import type * as reckoner from './reckoner';
+import type { Stripped } from './shared';
+import type * as stages from './stages';
 import type * as surveying from './surveying';
 
-/** The questions that the reckoning worker answers, by name. */
+/** The questions that the query worker answers, by name. */
 export type Questions = Pick<
-  typeof reckoner,
+  typeof stages,
   'frame' | 'fetchView' | 'assemble' | 'plan' | 'holdView' | 'mend' | 'learn' | 'refreshServices'
 > &
   Pick<typeof reading, 'kindOfFile' | 'readLog' | 'readTable' | 'readSheet' | 'readSheetWeights'> &
@@ -16,7 +17,7 @@ export type Questions = Pick<
     | 'survey'
     | 'surveyedFile'
     | 'difference'
-    | 'telling'
+    | 'distinguishing'
     | 'pieceSizes'
     | 'quickLook'
     | 'listed'
@@ -34,5 +35,5 @@ export interface Ask {
 }
 
 export type Answer =
-  | { readonly id: number; readonly type: 'answer'; readonly value: unknown }
+  | ({ readonly id: number; readonly type: 'answer' } & Stripped)
   | { readonly id: number; readonly type: 'failed'; readonly failure: WireFailure };

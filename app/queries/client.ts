@@ -1,5 +1,6 @@
 import { Failure, failureFromWire } from '#core/failure';
 import type { Answer, Ask, Question, Questions } from './protocol';
+import { restoringReceiver } from './shared';
 
 interface Waiting {
   resolve: (value: unknown) => void;
@@ -11,12 +12,13 @@ const waiting = new Map<number, Waiting>();
 let nextId = 1;
 
 function hire(): Worker {
-  const hired = new Worker(new URL('./worker.ts', import.meta.url), { type: 'module', name: 'reckoning' });
+  const hired = new Worker(new URL('./worker.ts', import.meta.url), { type: 'module', name: 'queries' });
+  const restore = restoringReceiver();
   hired.onmessage = ({ data }: MessageEvent<Answer>) => {
     const call = waiting.get(data.id);
     waiting.delete(data.id);
-    if (data.type === 'answer') call?.resolve(data.value);
-    else call?.reject(failureFromWire(data.failure));
+    if (data.type === 'failed') call?.reject(failureFromWire(data.failure));
+    else call?.resolve(restore(data));
   };
   hired.onerror = (event) => {
     worker = undefined;
@@ -27,8 +29,8 @@ function hire(): Worker {
   return hired;
 }
 
-/** Puts a question to the reckoning worker. @throws Failure as the question does, or `job/worker-died` */
-export function reckon<Q extends Question>(
+/** Puts a query to its worker. @throws Failure as the question does, or `job/worker-died` */
+export function query<Q extends Question>(
   question: Q,
   ...parameters: Parameters<Questions[Q]>
 ): ReturnType<Questions[Q]> {
