@@ -124,12 +124,16 @@ async function measure(page) {
     weights.push(await answered(page, () => choice.click(), changed));
     await page.waitForTimeout(500);
   }
-  const worst = (numbers) => Math.round(Math.max(...numbers));
+  // What another program takes of the machine shows in the worst; what the board takes, in the median.
+  const told = (numbers) => {
+    const sorted = numbers.toSorted((a, b) => a - b).map(Math.round);
+    return { median: sorted[sorted.length >> 1], worst: sorted.at(-1) };
+  };
   return {
     longestTaskScrolling: Math.round(scrolling),
-    clickOnMod: worst(clicks),
-    clickOnBuild: worst(builds),
-    changedWeight: worst(weights),
+    clickOnMod: told(clicks),
+    clickOnBuild: told(builds),
+    changedWeight: told(weights),
   };
 }
 
@@ -171,7 +175,7 @@ try {
   if (picture) await page.screenshot({ path: picture });
   console.log(
     JSON.stringify({
-      ...{ bench: 'board', what: 'worst, in milliseconds; 0 is a task below 50' },
+      ...{ bench: 'board', what: 'milliseconds; 0 is a task below 50' },
       ...{ mods: asked.catalogue.mods.length, builds: asked.builds.length, large, demo },
     }),
   );

@@ -213,7 +213,10 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     next: 'Reload the page while the service can be reached.',
   }),
   'job/cancelled': () => ({ what: 'Cancelled.', next: '' }),
-  'job/worker-died': () => ({ what: 'A worker stopped unexpectedly.', next: 'Resume: the job continues where it stopped.' }),
+  'job/worker-died': () => ({
+    what: 'A worker stopped unexpectedly.',
+    next: 'Resume: the job continues where it stopped.',
+  }),
   'job/runs-elsewhere': () => ({ what: 'This job is running in another tab.', next: 'Switch to that tab.' }),
   'job/not-checked-out': (facts) => ({
     what: `There is no ${facts.what} yet.`,

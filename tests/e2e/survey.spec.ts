@@ -56,12 +56,12 @@ test('a folder goes out as a checksum list, and the list comes in as a folder of
 
   await page.getByRole('button', { name: /^Export/ }).click();
   const document = page.waitForEvent('download');
-  await page.getByRole('menuitem', { name: '3.1.1 as it should be, as Metalink' }).click();
+  await page.getByRole('menuitem', { name: 'Build 3.1.1, as Metalink' }).click();
   const metalink = info.outputPath('3.1.1.meta4');
   await (await document).saveAs(metalink);
 
   await page.getByRole('link', { name: 'Ferrywake', exact: true }).click();
-  await page.getByLabel('Name', { exact: true }).fill('As it should be');
+  await page.getByPlaceholder('Name of the folder').fill('As it should be');
   await page.locator('input[aria-label="Checksum list"]').setInputFiles(metalink);
   await expect(page.getByRole('link', { name: 'As it should be' })).toBeVisible();
   await expect(page.getByText(/^0changed$/)).toBeVisible();
@@ -69,7 +69,7 @@ test('a folder goes out as a checksum list, and the list comes in as a folder of
   await expect(page.getByText(/^0stray$/)).toBeVisible();
 
   await page.getByRole('link', { name: 'As it should be', exact: true }).click();
-  await page.getByLabel('Name', { exact: true }).fill('By its list');
+  await page.getByPlaceholder('Name of the folder').fill('By its list');
   await page.locator('input[aria-label="Checksum list"]').setInputFiles(file);
   await expect(page.getByRole('heading', { name: '3.1.1' })).toBeVisible();
   await expect(page.getByRole('link', { name: 'By its list' })).toBeVisible();
