@@ -9,7 +9,7 @@ export function authorWords({ author, lookedAfter }: Mod): string {
   return `By ${author}${lookedAfter ? '' : ', who no longer maintains it'}.`;
 }
 
-/** A mod with the range of its releases, where not any will do: `Towline 1.12 to 1.14`. */
+/** A mod with the range of its releases, where not any will do: `Some loader 1.12 to 1.14`. */
 export function rangeOfMod(range: Requirement, names: ReadonlyMap<string, string>): string {
   const name = names.get(range.mod) ?? range.mod;
   return range.from === undefined && range.to === undefined ? name : `${name} ${rangeWords(range)}`;

@@ -102,8 +102,8 @@ test('mods come in from a table once every cell fits, and go with the decision',
   await page.getByRole('button', { name: 'Want Harbour pilots' }).click();
   await expect(page.getByText('Harbour pilots was added to your mods.')).toBeVisible();
   await page.goto(page.url().replace(/mods.*/, 'mods?mod=lantern-glow'));
-  await page.getByRole('button', { name: 'Forget what I brought in of Lantern glow' }).click();
-  await expect(page.getByText('What you brought in of Lantern glow is forgotten.')).toBeVisible();
+  await page.getByRole('button', { name: 'Remove my details of Lantern glow' }).click();
+  await expect(page.getByText('Your details of Lantern glow were removed.')).toBeVisible();
   await expect(page.getByRole('link', { name: /^2\.9\.4, .* of 39 mods run/ })).toBeVisible();
   // The decision still speaks of it.
   await open(page, 'Fetch');

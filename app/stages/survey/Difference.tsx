@@ -29,7 +29,7 @@ export function Compare({ past, now, address }: { past: readonly number[]; now: 
       <Select
         size="xs"
         aria-label="Earlier survey"
-        placeholder="Choose a time"
+        placeholder="Select a survey"
         clearable
         data={earlier.map((at) => ({ value: String(at), label: exactTime(at) }))}
         value={address.get('since') ?? null}

@@ -42,7 +42,7 @@ export function RecordBuild({ departs }: { departs: boolean }) {
           <TextInput
             size="xs"
             label="Label"
-            placeholder="3.1.1 of the disc"
+            placeholder="1.4 of the disc"
             maxLength={40}
             value={label}
             onChange={(event) => setLabel(event.currentTarget.value)}

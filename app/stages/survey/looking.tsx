@@ -57,7 +57,7 @@ export function LookButtons() {
   const isDone = next !== 'survey' && !busy;
   return (
     <>
-      {refused && <Notice>The browser asks for your permission again: allow it, and look once more.</Notice>}
+      {refused && <Notice>The browser needs your permission again. Allow it, then try again.</Notice>}
       <Buttons>
         {isDone && (
           <Button component={Link} to={`/${install.id}/${next}`}>

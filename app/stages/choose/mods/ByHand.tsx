@@ -90,11 +90,15 @@ export function ByHand({ view, folder }: { view: ChooseView; folder: string | un
         placeholder={`${builds[0]?.label} to ${builds.at(-2)?.label ?? builds[0]?.label}; or: up to 3.0`}
         {...form.getInputProps('builds')}
       />
-      <TextInput label="Requires" placeholder="Towline 1.12 to 1.14; Sextant" {...form.getInputProps('requires')} />
+      <TextInput
+        label="Requires"
+        placeholder="Its loader 1.12 to 1.14; a library"
+        {...form.getInputProps('requires')}
+      />
       <Select
         size="xs"
         label="Weight"
-        placeholder="as it is; want where it is new"
+        placeholder="unchanged; want for a new mod"
         clearable
         data={WEIGHTS.map((value) => value as string)}
         {...form.getInputProps('weight')}

@@ -290,7 +290,7 @@ function FromTable({
         label="or paste it"
         rows={3}
         classNames={{ input: 'mono' }}
-        placeholder={`${MOD_FIELDS.slice(0, 4).join(',')}\nFog,2.2,up to 3.0,Towline 1.12 or newer`}
+        placeholder={`${MOD_FIELDS.slice(0, 4).join(',')}\nAnother mod,2.2,up to 3.0,Its loader 1.12 or newer`}
         value={text}
         onChange={(event) => setText(event.currentTarget.value)}
       />
@@ -379,7 +379,7 @@ function Selected({ mod, view, attempt }: { mod: Mod; view: ChooseView; attempt:
       <WhatIf mod={mod} weight={view.weights.get(mod.id)} />
       {view.ownMods.has(mod.id) && (
         <>
-          <p className="quiet">You brought in what is said of it here, or some of it.</p>
+          <p className="quiet">Some of these details are your own.</p>
           <Button
             mb={8}
             size="xs"
@@ -387,11 +387,11 @@ function Selected({ mod, view, attempt }: { mod: Mod; view: ChooseView; attempt:
             onClick={() =>
               void attempt(async () => {
                 await forgetOwnMod(install.id, mod.id);
-                return `What you brought in of ${mod.name} is forgotten.`;
+                return `Your details of ${mod.name} were removed.`;
               })
             }
           >
-            Forget what I brought in of {mod.name}
+            Remove my details of {mod.name}
           </Button>
         </>
       )}

@@ -49,7 +49,7 @@ function PasteList({ onOffer }: { onOffer: OnOffer }) {
         label="or paste it"
         rows={4}
         classNames={{ input: 'mono' }}
-        placeholder={`e3b0c442…  bin/ferrywake.prog`}
+        placeholder="e3b0c442…  bin/game.prog"
         value={text}
         onChange={(event) => setText(event.currentTarget.value)}
       />

@@ -88,7 +88,7 @@ export default function Logs() {
           </p>
           <Textarea
             aria-label="Log"
-            placeholder="unknown program bin/ferrywake.prog, SHA-256 3f79bb7b…"
+            placeholder="unknown program bin/game.prog, SHA-256 3f79bb7b…"
             rows={6}
             classNames={{ input: 'mono' }}
             value={text}
@@ -153,7 +153,7 @@ function RecordForm({ log, wanted }: { log: ReadLog; wanted: ReadonlyMap<string,
     >
       <TextInput
         label="Label for the selected checksums"
-        placeholder="3.1.1 of the disc"
+        placeholder="1.4 of the disc"
         maxLength={40}
         value={label}
         onChange={(event) => setLabel(event.currentTarget.value)}
