@@ -206,7 +206,7 @@ test('a folder is looked at again without reading what did not change, compared,
   await putIntoFolder(page, 'player/settings.ini', '[player]\nname = Somebody\n');
   await page.getByRole('button', { name: 'Check changed files only' }).click();
   await expect(page.getByText(/\d not read again: same size and time/)).toBeVisible();
-  await page.getByPlaceholder('Choose a time').click();
+  await page.getByPlaceholder('Select a survey').click();
   await page.getByRole('option').first().click();
   await expect(page.getByRole('heading', { name: /^1 file changed/ })).toBeVisible();
   await expect(page.getByRole('region', { name: 'Differences' })).toContainText('changedplayer/settings.ini');
