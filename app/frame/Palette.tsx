@@ -45,14 +45,14 @@ export default function Palette({
     action('Open the stand-ins', () => address.set({ panel: 'stand-ins' })),
     ...view.builds.map(({ label, running }) =>
       action(
-        `Select build ${label}`,
+        `Show build ${label}`,
         () => address.set({ build: label }),
         running === undefined ? '' : `${running} mods run`,
       ),
     ),
-    action('Light', () => setColorScheme('light')),
-    action('Dark', () => setColorScheme('dark')),
-    action('Match system', () => setColorScheme('auto')),
+    action('Light colours', () => setColorScheme('light')),
+    action('Dark colours', () => setColorScheme('dark')),
+    action('Match system colours', () => setColorScheme('auto')),
   ];
   return (
     <Spotlight

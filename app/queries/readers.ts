@@ -9,7 +9,7 @@ import { guessColumns, readModTable } from '#core/tables';
 import { readRawTable } from './raw-table';
 
 const NO_MODS: Catalogue = { format: 'regressum-mod-catalogue', version: 1, mods: [] };
-const BUILDS = ['2.6.0', '2.9.4', '3.1.1'].map((label) => ({ label: asBuild(label) }));
+const BUILDS = ['1.0', '1.1', '2.0'].map((label) => ({ label: asBuild(label) }));
 
 /** Everything that reads what somebody else wrote, by name, for what holds of all of them: tests and measurements. */
 export const READERS: Readonly<Record<string, (text: string) => unknown>> = {

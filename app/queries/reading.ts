@@ -29,7 +29,7 @@ export async function kindOfFile(given: Given, name: string): Promise<TextKind> 
   return kindOfText(textOf(given, name));
 }
 
-/** Files read of a text, and what is known of each checksum in it. */
+/** What was read of a text, and what is known of each checksum in it. */
 export interface ReadLog extends DigestsInText {
   readonly name: string;
   readonly known: readonly (readonly KnownDigest[])[];

@@ -101,7 +101,7 @@ async function assertThere(context: JobContext, tree: string, { reader, root }: 
 
 /**
  * Hashes every file of a tree. A file that vanishes or cannot be read meanwhile is reported as itself, the rest goes on.
- * Files read is put down as it comes, so that a job that was cut off goes on where it stopped.
+ * What was read is put down as it comes, so that a job that was cut off goes on where it stopped.
  * @param earlier readings whose digests are taken over for files that have the same size and time still
  * @returns columns sorted by path, without the unreadable ones
  */

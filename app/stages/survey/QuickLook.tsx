@@ -16,7 +16,7 @@ function share(part: number, whole: number): string {
 
 type Looked = StoredLook['depots'][number];
 
-/** Confidence a quick look can be of a depot. */
+/** How sure a quick look can be of a depot. */
 function surety({ builds, fitting, total, bytesAgree }: Looked): string {
   if (builds.length === 0) return 'not installed';
   if (!bytesAgree) return 'sampled files match no build';
@@ -94,7 +94,7 @@ export function LookedAt({ look }: { look: StoredLook }) {
           <div className="quiet">
             {install.folder}, <Ago at={look.at} />
           </div>
-          <Section>Files read</Section>
+          <Section>Sampled files</Section>
           <Pairs
             rows={[
               { name: 'Files in the folder', value: count(look.files) },
