@@ -104,7 +104,7 @@ export function Tray({ jobs: all, install }: { jobs: readonly LiveJob[]; install
           <span className="quiet">No jobs yet</span>
         )}
         <button type="button" className={styles.small} aria-expanded={open} onClick={() => setOpen(!open)}>
-          {waiting > 0 ? `${count(waiting)} waiting` : '0 waiting'} · log
+          {count(waiting)} waiting · log
         </button>
       </div>
     </footer>

@@ -1,4 +1,5 @@
 import { type Facts, type Failure, type FailureCode, isFailure, type WireFailure } from '#core/failure';
+import type { JsonFault } from '#core/json';
 import { shortenMiddle } from '#core/text';
 
 export interface Words {
@@ -17,6 +18,19 @@ const path =
     what: `The path "${facts.path}" ${rule}${at(facts)}.`,
     next: 'Nothing was written. Ask the author of the list to correct it.',
   });
+
+const JSON_FAULTS: Record<JsonFault | 'TooDeep', string> = {
+  ValueExpected: 'a value is missing',
+  NameExpected: 'the name of a field is missing',
+  ColonExpected: 'a colon is missing after a name',
+  CommaExpected: 'a comma is missing',
+  EndExpected: 'something follows the end, or a bracket is not closed',
+  UnterminatedString: 'a text is not closed',
+  InvalidEscape: 'a backslash is followed by a character that has no meaning there',
+  InvalidCharacter: 'a text contains a control character',
+  InvalidNumber: 'a number is malformed',
+  TooDeep: 'lists and objects are nested too deeply',
+};
 
 const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
   'path/empty': path('has an empty part'),
@@ -87,7 +101,7 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     next: 'Make the list with SHA-256. Nothing was imported.',
   }),
   'json/malformed': (facts) => ({
-    what: `This is not JSON: ${facts.what}${at(facts)}.`,
+    what: `This is not JSON: ${JSON_FAULTS[facts.what as keyof typeof JSON_FAULTS] ?? facts.what}${at(facts)}.`,
     next: 'Nothing was imported.',
   }),
   'json/does-not-fit': (facts) => ({

@@ -14,14 +14,15 @@ import {
 import { Failure } from '#core/failure';
 import { fetchTotals, targetTree, whatToFetch } from '#core/fetch';
 import { assess, type AssessInput, type FileChange, isAtLeast, patchImpact } from '#core/mend';
-import { modById, releaseFileKey } from '#core/mods';
+import { type Catalogue, modById, releaseFileKey } from '#core/mods';
 import { isBelow } from '#core/paths';
-import { type FoundFile, likeliestBuild } from '#core/survey';
+import { type FoundFile, likeliestBuild, type Trees } from '#core/survey';
 import { platformSha256 } from '~/services/sha256';
 import { listOwnMods } from '~/store/own-mods';
 import type { Target } from '~/store/records';
 import { catalogueAt, choosingBy, type Evidence, evidenceOf } from './evidence';
 import { type InstallContext, installContext, identities, installedReleases } from './install-context';
+import { keepLast } from './keep-last';
 import type { ChooseView, EvidenceView, TwoBuildsView } from './views';
 
 /* What Choose shows. See stages.ts. */
@@ -83,15 +84,19 @@ export async function choose(installId: string): Promise<ChooseView> {
   };
 }
 
-const bytesKnown = new Map<string, number>();
+/** What choices would have to fetch, for as long as all that it follows from is the same. */
+const bytesOf = keepLast(
+  (_trees: Trees, _catalogue: Catalogue, _found: readonly FoundFile[]) => new Map<string, number>(),
+);
 const MOST_BYTES_KNOWN = 5000;
 
 /** Bytes that a choice would have to fetch, undefined before the first survey; worked out once for the same choice. */
 async function bytesToFetch(here: InstallContext, { build, runs }: BuildChoice): Promise<number | undefined> {
-  const { index, trees, depots, catalogue, found, survey, install } = here;
+  const { index, trees, depots, catalogue, found, survey } = here;
   const laid = trees.get(build);
   if (!laid || !survey || found.length === 0) return undefined;
-  const key = JSON.stringify([install.id, survey.at, build, depots.map(({ id }) => id), [...runs]]);
+  const bytesKnown = bytesOf(trees, catalogue, found);
+  const key = JSON.stringify([build, [...runs]]);
   const known = bytesKnown.get(key);
   if (known !== undefined) return known;
   const filesHref = new Map(depots.map(({ id }) => [id, '']));

@@ -12,8 +12,10 @@ import {
 } from '#core/mend';
 import { type Catalogue, modById, releaseAt } from '#core/mods';
 import type { ChooseInput, ChooseOptions } from '#core/choose';
+import type { Trees } from '#core/survey';
 import { listTrials } from '~/store/holds';
 import type { InstallContext } from './install-context';
+import { keepLast } from './keep-last';
 
 /** What counts where a person has not said otherwise. */
 export const USUAL_EVIDENCE: EvidenceLevel = 'stated';
@@ -30,18 +32,16 @@ async function trialsOf(install: string, catalogue: Catalogue): Promise<Trial[]>
   );
 }
 
-/** Inputs that were made of a catalogue, so that what was worked out of them counts until something is new. */
-const made = new WeakMap<Catalogue, Map<string, AssessInput>>();
+/** Inputs that were made of a catalogue and trees, so that what was worked out of them counts until something is new. */
+const inputsOf = keepLast((_catalogue: Catalogue, _trees: Trees) => new Map<string, AssessInput>());
 
-export async function evidenceOf({ install, index, catalogue, trees, depots }: InstallContext): Promise<Evidence> {
+export async function evidenceOf({ install, index, catalogue, trees }: InstallContext): Promise<Evidence> {
   const trials = await trialsOf(install.id, catalogue);
   const starts = [...new Set(trials.map(({ at }) => at))];
   const builds = index.builds.map(({ label }) => label);
-  let inputs = made.get(catalogue);
-  if (!inputs) made.set(catalogue, (inputs = new Map()));
-  const known = inputs;
+  const known = inputsOf(catalogue, trees);
   const inputAt = (build: BuildLabel): AssessInput => {
-    const key = JSON.stringify([build, install.id, starts, trees.size, depots.map(({ id }) => id), builds]);
+    const key = JSON.stringify([build, install.id, starts, builds]);
     let input = known.get(key);
     if (!input) {
       const impacts = new Map<BuildLabel, PatchImpact>();

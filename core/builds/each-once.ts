@@ -16,7 +16,7 @@ export function eachOnce<T>(
     const name = nameOf(thing);
     if (names.has(name)) {
       const path = [...(typeof list === 'string' ? [list] : list), i, field];
-      context.addIssue({ code: 'custom', path, message: `"${name}" stands here twice` });
+      context.addIssue({ code: 'custom', path, message: `"${name}" is listed twice` });
     }
     names.add(name);
   });

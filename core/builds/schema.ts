@@ -6,7 +6,7 @@ export const BuildLabelSchema = z
   .string()
   .min(1)
   .max(40)
-  .regex(/^\P{C}*$/u, 'has characters that cannot be seen')
+  .regex(/^\P{C}*$/u, 'contains invisible characters')
   .brand<'BuildLabel'>();
 export const DepotIdSchema = z
   .string()

@@ -1,1 +1,2 @@
 export { parseJson } from './parse-json';
+export type { JsonFault } from './scan';

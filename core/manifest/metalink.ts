@@ -137,7 +137,7 @@ class MetalinkReader {
     this.#depth += 1;
     if (this.#depth > 1 && ns && Object.keys(ns).length > 0) this.#namespaces += 1;
     if (this.#namespaces > MAX_NAMESPACES) this.refuse(`more than ${MAX_NAMESPACES} elements declare a namespace`);
-    if (this.#depth > MAX_DEPTH) this.refuse(`elements stand more than ${MAX_DEPTH} deep`);
+    if (this.#depth > MAX_DEPTH) this.refuse(`elements are nested more than ${MAX_DEPTH} deep`);
     if (this.#depth === 1) {
       if (local !== 'metalink' || uri !== NAMESPACE) this.refuse(`the root is not a metalink element of ${NAMESPACE}`);
       return;
@@ -201,7 +201,7 @@ class MetalinkReader {
       case 'file/size': {
         this.#once(open.size !== undefined, 'size');
         const size = this.#words.trim();
-        if (!/^\d{1,15}$/.test(size)) this.refuse(`"${shortenMiddle(size, 40)}" is no size in bytes`);
+        if (!/^\d{1,15}$/.test(size)) this.refuse(`"${shortenMiddle(size, 40)}" is not a size in bytes`);
         open.size = Number(size);
         break;
       }
@@ -244,7 +244,7 @@ export function parseMetalink(text: string, build: BuildLabel, depot: DepotId, f
     if (isFailure(error)) throw error;
     throw new Failure('metalink/malformed', { file, line: parser.line, what: String(error) }, { cause: error });
   }
-  if (reader.files.length === 0) throw new Failure('metalink/malformed', { file, line: 1, what: 'it lists no file' });
+  if (reader.files.length === 0) throw new Failure('metalink/malformed', { file, line: 1, what: 'it lists no files' });
   return manifestFromFiles(build, depot, reader.files);
 }
 

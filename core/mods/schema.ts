@@ -18,7 +18,11 @@ function standSideBySide(files: readonly { path: string }[], context: z.core.$Re
     } catch (error) {
       if (!isFailure(error)) throw error;
       const { other } = error.facts;
-      context.addIssue({ code: 'custom', path: [i, 'path'], message: `is one file with "${other}" on some disks` });
+      context.addIssue({
+        code: 'custom',
+        path: [i, 'path'],
+        message: `is the same file as "${other}" on some file systems`,
+      });
     }
   });
 }

@@ -12,4 +12,4 @@ const NOT_RELATIVE = /^[a-z][a-z0-9+.-]*:|^[\\/]{2}|[\\\s\u0000-\u001f\u007f-\u0
 export const HrefSchema = z
   .string()
   .max(MAX_HREF)
-  .refine((href) => !NOT_RELATIVE.test(href), 'is no address within its source');
+  .refine((href) => !NOT_RELATIVE.test(href), 'is not an address within its source');

@@ -61,7 +61,7 @@ function whyUnsafe(path: string): string | undefined {
 /** A relative path from outside, as {@link assertSafePath} accepts it. */
 export const SafePathSchema = z.string().superRefine((path, context) => {
   const why = whyUnsafe(path);
-  if (why !== undefined) context.addIssue({ code: 'custom', message: `is no safe path (${why})` });
+  if (why !== undefined) context.addIssue({ code: 'custom', message: `is not a safe path (${why})` });
 });
 
 /** Two spellings of a name with the same fold are one file on a system that ignores case or Unicode form. */

@@ -1,7 +1,8 @@
 import { Button } from '@mantine/core';
-import { memo } from 'react';
+import { memo, useMemo } from 'react';
 import { type BuildLabel, moveBuild } from '#core/builds';
-import type { Bar, BuildChoice } from '#core/choose';
+import type { Bar, BuildChoice, ModChange } from '#core/choose';
+import type { Catalogue } from '#core/mods';
 import { useFrame } from '~/frame/use-frame';
 import { EvidenceLevelSelect } from '~/parts/EvidenceLevelSelect';
 import { LookLink } from '~/parts/LookLink';
@@ -29,7 +30,7 @@ export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: Buil
   const shown = frame.builds.find(({ label }) => label === choice.build)!;
   const mod = view.catalogue.mods.find(({ id }) => id === selected);
   const weak = weaklyRunning(view, choice);
-  const back = rolledBack(view, choice);
+  const back = useMemo(() => rolledBack(view, choice), [view, choice]);
   return (
     <>
       <div className="label">At build</div>
@@ -56,7 +57,7 @@ export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: Buil
       )}
       <Saves choice={choice} view={view} />
       {choice.mustLost > 0 && <WhyNot view={view} choice={choice} />}
-      <RolledBack view={view} choice={choice} />
+      <RolledBack catalogue={view.catalogue} back={back} />
       <Lost view={view} choice={choice} />
       <Compare view={view} choice={choice} />
       <EvidenceLevelSelect level={view.level} />
@@ -65,9 +66,8 @@ export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: Buil
   );
 }
 
-const RolledBack = memo(function RolledBack({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
-  const names = modNames(view.catalogue);
-  const back = rolledBack(view, choice);
+const RolledBack = memo(function RolledBack({ catalogue, back }: { catalogue: Catalogue; back: readonly ModChange[] }) {
+  const names = modNames(catalogue);
   if (back.length === 0) return null;
   return (
     <>
@@ -77,17 +77,23 @@ const RolledBack = memo(function RolledBack({ view, choice }: { view: ChooseView
   );
 });
 
+/** More are not read one below the other; the board tells of each. */
+const MOST_LOST = 24;
+
 const Lost = memo(function Lost({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
   const names = modNames(view.catalogue);
   if (choice.lost.size === 0) return null;
   return (
     <>
       <Section>Lost, and why</Section>
-      {[...choice.lost].map(([mod, loss]) => (
+      {[...choice.lost].slice(0, MOST_LOST).map(([mod, loss]) => (
         <p key={mod}>
           <strong>{names.get(mod)}</strong> {lossWords(loss, choice.build, names)}
         </p>
       ))}
+      {choice.lost.size > MOST_LOST && (
+        <p className="quiet">and {count(choice.lost.size - MOST_LOST)} more. Select one on the board to see why.</p>
+      )}
     </>
   );
 });
