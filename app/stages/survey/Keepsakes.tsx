@@ -5,7 +5,7 @@ import { browserDisk, INSTALL_DISK } from '~/folders';
 import { useFrame } from '~/frame/use-frame';
 import { jobs } from '~/jobs/job-center';
 import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
-import { bytes, count, counted } from '~/parts/format';
+import { bytes, counted } from '~/parts/format';
 import { Ago, Pairs, Section } from '~/parts/parts';
 import { saveBlob } from '~/parts/save-file';
 import type { SurveyView } from '~/queries/views';
@@ -30,7 +30,7 @@ export function Keepsakes({ own }: { own: SurveyView['own'] }) {
   const rows = KINDS.flatMap(({ kind, name }) => {
     const files = own.filter((file) => file.kind === kind);
     const size = files.reduce((sum, file) => sum + file.size, 0);
-    return files.length > 0 ? [{ name, value: `${count(files.length)} · ${bytes(size)}` }] : [];
+    return files.length > 0 ? [{ name, value: `${counted(files.length, 'file')} · ${bytes(size)}` }] : [];
   });
   const busy = job !== undefined && isUnderWay(job);
   return (

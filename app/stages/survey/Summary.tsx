@@ -97,19 +97,23 @@ export function Summary({
 }
 
 function Cleaning({ cleaning }: { cleaning: SurveyView['cleaning'] }) {
-  const rows = [
+  const all = [
     ['Set aside', cleaning.setAside],
     ['Move back', cleaning.moveBack],
     ['Fetch', cleaning.fetch],
   ] as const;
+  const rows = all.filter(([, { files }]) => files > 0);
   return (
     <>
       <Section>Clean-up needed</Section>
-      {rows.every(([, { files }]) => files === 0) ? (
+      {rows.length === 0 ? (
         <p className="quiet">None: every file belongs to the build, a mod or you.</p>
       ) : (
         <Pairs
-          rows={rows.map(([name, { files, bytes: size }]) => ({ name, value: `${count(files)} · ${bytes(size)}` }))}
+          rows={rows.map(([name, { files, bytes: size }]) => ({
+            name,
+            value: `${counted(files, 'file')} · ${bytes(size)}`,
+          }))}
         />
       )}
     </>

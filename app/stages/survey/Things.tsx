@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { countTable } from '#core/survey';
-import { bytes, count } from '~/parts/format';
+import { bytes, count, counted } from '~/parts/format';
 import { ItemLink } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { groupWords } from '~/parts/stray-words';
@@ -53,7 +53,7 @@ export function Things({
             <span className={parts.grow}>
               {groupWords(group, names)}
               <div className="quiet">
-                {count(files)} · {bytes(size)}
+                {counted(files, 'file')} · {bytes(size)}
               </div>
             </span>
           </ItemLink>
