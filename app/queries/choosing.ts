@@ -12,12 +12,13 @@ import {
   whyNotAll,
 } from '#core/choose';
 import { Failure } from '#core/failure';
-import { fetchTotals, targetTree, whatToFetch } from '#core/fetch';
+import type { ContentKey } from '#core/digest';
+import { bytesToCome, diskContents } from '#core/fetch';
+import type { LaidFile } from '#core/manifest';
 import { assess, type AssessInput, type FileChange, isAtLeast, patchImpact } from '#core/mend';
-import { type Catalogue, modById, releaseFileKey } from '#core/mods';
+import { modById, releaseAt, releaseFileKey } from '#core/mods';
 import { isBelow } from '#core/paths';
-import { type FoundFile, likeliestBuild, type Trees } from '#core/survey';
-import { platformSha256 } from '~/services/sha256';
+import { type FoundFile, likeliestBuild } from '#core/survey';
 import { listOwnMods } from '~/store/own-mods';
 import type { Target } from '~/store/records';
 import { catalogueAt, choosingBy, type Evidence, evidenceOf } from './evidence';
@@ -62,7 +63,7 @@ export async function choose(installId: string): Promise<ChooseView> {
   const choices = choicesOf(here, evidence);
   const toFetch = new Map<BuildLabel, number>();
   for (const choice of choices) {
-    const bytes = await bytesToFetch(here, choice);
+    const bytes = bytesToFetch(here, choice);
     if (bytes !== undefined) toFetch.set(choice.build, bytes);
   }
   const [best, second] = rankChoices(choices, index);
@@ -84,27 +85,45 @@ export async function choose(installId: string): Promise<ChooseView> {
   };
 }
 
-/** What choices would have to fetch, for as long as all that it follows from is the same. */
-const bytesOf = keepLast(
-  (_trees: Trees, _catalogue: Catalogue, _found: readonly FoundFile[]) => new Map<string, number>(),
-);
-const MOST_BYTES_KNOWN = 5000;
+/** What a survey found, to be asked of every build. */
+const keptDisk = keepLast(diskContents);
 
-/** Bytes that a choice would have to fetch, undefined before the first survey; worked out once for the same choice. */
-async function bytesToFetch(here: InstallContext, { build, runs }: BuildChoice): Promise<number | undefined> {
-  const { index, trees, depots, catalogue, found, survey } = here;
-  const laid = trees.get(build);
+/** The contents of each build that are nowhere on disk, for as long as the folder is the same. */
+const missingOf = keepLast((_found: readonly FoundFile[]) => new WeakMap<readonly LaidFile[], Missing>());
+
+interface Missing {
+  readonly contents: ReadonlyMap<ContentKey, number>;
+  readonly bytes: number;
+}
+
+const sum = (numbers: Iterable<number>): number => [...numbers].reduce((all, one) => all + one, 0);
+
+/** Bytes that a choice would have to fetch, undefined before the first survey. */
+function bytesToFetch({ trees, catalogue, found, survey }: InstallContext, choice: BuildChoice): number | undefined {
+  const laid = trees.get(choice.build);
   if (!laid || !survey || found.length === 0) return undefined;
-  const bytesKnown = bytesOf(trees, catalogue, found);
-  const key = JSON.stringify([build, [...runs]]);
-  const known = bytesKnown.get(key);
-  if (known !== undefined) return known;
-  const filesHref = new Map(depots.map(({ id }) => [id, '']));
-  const target = await targetTree({ index, laid, filesHref, catalogue, releases: runs }, platformSha256);
-  const { toFetch } = fetchTotals(whatToFetch(target, { files: found, fetched: new Set() }));
-  bytesKnown.set(key, toFetch);
-  if (bytesKnown.size > MOST_BYTES_KNOWN) bytesKnown.delete(bytesKnown.keys().next().value!);
-  return toFetch;
+  const disk = keptDisk(found);
+  const known = missingOf(found);
+  let vanilla = known.get(laid);
+  if (!vanilla) {
+    const contents = bytesToCome(laid, disk);
+    known.set(laid, (vanilla = { contents, bytes: sum(contents.values()) }));
+  }
+  const files = [...choice.runs].flatMap(([id, version]) => {
+    const mod = modById(catalogue, id);
+    return (mod && releaseAt(mod, version))?.files.filter(({ href }) => href !== '') ?? [];
+  });
+  const wanted = files.map((file) => ({ size: file.size, key: releaseFileKey(file) }));
+  const { contents } = vanilla;
+  return (
+    vanilla.bytes +
+    sum(
+      bytesToCome(
+        wanted.filter(({ key }) => !contents.has(key)),
+        disk,
+      ).values(),
+    )
+  );
 }
 
 function savesAt({ survey, index }: InstallContext): ChooseView['saves'] {
@@ -133,30 +152,41 @@ export async function decide(installId: string, build: BuildLabel): Promise<Targ
   return { build, releases: [...choice.runs], decidedBy: 'choice', at, decision };
 }
 
-const keptBars = keptByEvidence<Map<ModId, Bar[]>>();
+/** The bars of each mod that was asked for, and the latest answer: the same one for the same mods. */
+interface KeptBars {
+  readonly byMod: Map<ModId, Bar[] | undefined>;
+  answer: ReadonlyMap<ModId, Bar[]>;
+}
+
+const keptBars = keptByEvidence<KeptBars>();
 
 /** Each of the person's mods, and of those that come in besides, with the builds that its releases count for. */
 function barsAt(
   { index, catalogue, install }: InstallContext,
   evidence: Evidence,
   choices: readonly BuildChoice[],
-): Map<ModId, Bar[]> {
+): ReadonlyMap<ModId, Bar[]> {
   const inputs = index.builds.map(({ label }) => evidence.inputAt(label));
   const [first] = inputs;
   if (!first) return new Map();
-  const ids = new Set([...install.weights.map(([id]) => id), ...choices.flatMap(({ runs }) => [...runs.keys()])]);
-  const key = JSON.stringify([evidence.level, [...ids].sort()]);
-  const bars = (id: ModId): [ModId, Bar[]][] => {
+  const barsOfMod = (id: ModId): Bar[] | undefined => {
     const mod = modById(catalogue, id);
-    if (!mod) return [];
     const support = (release: number, build: number): Support | undefined => {
-      const { byItself } = assess(mod.releases[release]!, inputs[build]!);
+      const { byItself } = assess(mod!.releases[release]!, inputs[build]!);
       if (!isAtLeast(byItself, evidence.level)) return undefined;
       return byItself === 'stated' || byItself === 'proven' ? byItself : 'weaker';
     };
-    return [[id, barsOf(mod.releases, inputs.length, support)]];
+    return mod && barsOf(mod.releases, inputs.length, support);
   };
-  return keptBars(first, key, () => new Map([...ids].flatMap(bars)));
+  const kept = keptBars(first, evidence.level, () => ({ byMod: new Map(), answer: new Map() }));
+  const answer = new Map<ModId, Bar[]>();
+  for (const id of [...install.weights.map(([id]) => id), ...choices.flatMap(({ runs }) => [...runs.keys()])]) {
+    if (!kept.byMod.has(id)) kept.byMod.set(id, barsOfMod(id));
+    const bars = kept.byMod.get(id);
+    if (bars) answer.set(id, bars);
+  }
+  const isSame = answer.size === kept.answer.size && [...answer.keys()].every((id) => kept.answer.has(id));
+  return isSame ? kept.answer : (kept.answer = answer);
 }
 
 /** Files in the mods' folder that no release of a known mod has: mods that nobody knows, most likely. */

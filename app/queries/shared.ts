@@ -2,7 +2,7 @@
  * Properties of answers that are large and seldom new: each crosses to the page once, which then has one object for all
  * answers and need not draw anew what is made of it.
  */
-const SHARED = ['catalogue', 'index'] as const;
+const SHARED = ['catalogue', 'index', 'bars', 'installed'] as const;
 type Shared = (typeof SHARED)[number];
 
 export interface Stripped {

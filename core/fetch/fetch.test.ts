@@ -5,7 +5,7 @@ import { asDepot, asMod } from '#core/builds';
 import { layDownPlan, roomOverTime } from '#core/assemble';
 import { type ContentKey, contentKey, PIECE_SIZE } from '#core/digest';
 import { catalogueOf } from '../testing/mods';
-import { fetchTotals, isNowhere, loadOrder, type TargetFile, whatToFetch } from './index';
+import { bytesToCome, diskContents, fetchTotals, isNowhere, loadOrder, type TargetFile, whatToFetch } from './index';
 
 const digest = (text: string): string => createHash('sha256').update(text).digest('hex');
 const keyOf = (...pieces: string[]): ContentKey => contentKey((pieces.length - 1) * PIECE_SIZE + 7, pieces.map(digest));
@@ -52,6 +52,20 @@ describe('what to fetch', () => {
       filesToFetch: 1,
       moved: 7,
     });
+  });
+
+  it('says the bytes of any target without making a tree of it', () => {
+    const contents = [same, moved, fresh, grown, keyOf('x'), keyOf('y', 'head'), keyOf('tail')];
+    const place = fc.tuple(fc.constantFrom('a', 'b', 'c', 'd', 'e'), fc.constantFrom(...contents));
+    const places = fc.uniqueArray(place, { selector: ([path]) => path, maxLength: 5 });
+    fc.assert(
+      fc.property(places, places, (wanted, there) => {
+        const files = there.map(([path, key]) => found(path, key));
+        const asked = wanted.map(([path, key]) => target(path, key));
+        const bytes = [...bytesToCome(asked, diskContents(files)).values()].reduce((sum, one) => sum + one, 0);
+        expect(bytes).toBe(fetchTotals(whatToFetch(asked, { files, fetched: NOTHING_FETCHED })).toFetch);
+      }),
+    );
   });
 
   it('counts a content that is wanted at two places once', () => {

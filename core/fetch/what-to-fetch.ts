@@ -32,8 +32,14 @@ export interface OnDisk {
   readonly fetched: ReadonlySet<ContentKey>;
 }
 
-/** Says for each file of the target where its bytes come from; only what is nowhere on disk is to be fetched. */
-export function whatToFetch(target: readonly TargetFile[], { files, fetched }: OnDisk): FetchItem[] {
+/** Where each content and each piece lies on disk, to be asked of many targets. */
+export interface DiskContents {
+  readonly keyAt: ReadonlyMap<string, ContentKey>;
+  readonly pathOf: ReadonlyMap<ContentKey, string>;
+  readonly pieceAt: ReadonlyMap<string, PieceSource>;
+}
+
+export function diskContents(files: readonly FoundFile[]): DiskContents {
   const keyAt = new Map(files.map(({ path, key }) => [path, key]));
   const pathOf = new Map<ContentKey, string>();
   const pieceAt = new Map<string, PieceSource>();
@@ -44,6 +50,12 @@ export function whatToFetch(target: readonly TargetFile[], { files, fetched }: O
       if (!pieceAt.has(piece)) pieceAt.set(piece, { path, start: index * pieceSize });
     });
   }
+  return { keyAt, pathOf, pieceAt };
+}
+
+/** Says for each file of the target where its bytes come from; only what is nowhere on disk is to be fetched. */
+export function whatToFetch(target: readonly TargetFile[], { files, fetched }: OnDisk): FetchItem[] {
+  const { keyAt, pathOf, pieceAt } = diskContents(files);
   const sourceOf = ({ path, key, owner }: TargetFile): Source => {
     if (keyAt.get(path) === key) return { how: 'keep', path };
     if (owner.kind === 'written') return { how: 'write' };
@@ -53,6 +65,27 @@ export function whatToFetch(target: readonly TargetFile[], { files, fetched }: O
     return { how: 'fetch', pieces: keyPieces(key).map((piece) => pieceAt.get(piece)) };
   };
   return target.map((file) => ({ ...file, source: sourceOf(file) }));
+}
+
+/**
+ * The bytes that have to come of each content that lies nowhere on disk: what `fetchTotals` says of the same files,
+ * without making a tree of them.
+ */
+export function bytesToCome(
+  wanted: Iterable<Pick<TargetFile, 'size' | 'key'>>,
+  { pathOf, pieceAt }: DiskContents,
+): Map<ContentKey, number> {
+  const bytes = new Map<ContentKey, number>();
+  for (const file of wanted) {
+    if (pathOf.has(file.key) || bytes.has(file.key)) continue;
+    const pieces = keyPieces(file.key);
+    const missing = piecesOf(file).filter((_, i) => !pieceAt.has(pieces[i]!));
+    bytes.set(
+      file.key,
+      missing.reduce((sum, { start, end }) => sum + end - start, 0),
+    );
+  }
+  return bytes;
 }
 
 /** A file that somebody had of a mod, that lies nowhere any more, and that no service has. */
