@@ -1,7 +1,7 @@
 import { batches, hashWishes, inLanes } from '~/jobs/kinds/batches';
 import { SERVED_BATCH } from '~/jobs/kinds/source';
 import { servedFolder } from '~/folders/served-folder';
-import type { FolderEntry } from '~/folders';
+import type { FolderEntry } from '#core/folders';
 
 /** Lists a served folder. @param base address of the server */
 export function openServed(base: string, root: string, token: string): ReturnType<typeof servedFolder> {

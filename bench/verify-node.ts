@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { open, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { OpenFile } from '~/folders';
+import type { OpenFile } from '#core/folders';
 import { hashFile } from '~/jobs/workers/look-tasks';
 import { eachFile } from '~/jobs/workers/each-file';
 import { BUILDS, createDemoWorld, DEMO_SEED, type DemoScale, DEPOTS } from '#demo';

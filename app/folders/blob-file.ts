@@ -1,4 +1,4 @@
-import type { OpenFile } from './folder';
+import type { OpenFile } from '#core/folders';
 
 /** A blob as an open file. */
 export function openBlob(blob: Blob): OpenFile {

@@ -2,7 +2,7 @@ import { Failure } from '#core/failure';
 import { fileName, folderOf } from '#core/paths';
 import { openBlob } from './blob-file';
 import { naming } from './file-failures';
-import type { Folder, OpenFile } from './folder';
+import type { Folder, OpenFile } from '#core/folders';
 import { entriesBelow } from './walk';
 import { whileHeld } from './while-held';
 
@@ -185,6 +185,18 @@ export function browserDisk(root: string): Folder {
         const handle = (await file(from)) as MovableHandle;
         await whileHeld(handle, handle.move(await folder(folderOf(to), true), fileName(to)));
       }),
+    copy: (from, to) =>
+      naming(from, async () => {
+        await assertWritable(to);
+        const blob = await blobOf(await file(from));
+        // What is half written under this name counts as nothing.
+        const fresh: MovableHandle = (await file(to + FRESH, true)) as MovableHandle;
+        const stream = await whileHeld(fresh, fresh.createWritable());
+        await blob.stream().pipeTo(stream);
+        await whileHeld(fresh, fresh.move(await folder(folderOf(to), true), fileName(to)));
+      }),
+    // Each file is written through when it is closed; more cannot be asked for here.
+    sync: async () => undefined,
     remove: (path) =>
       naming(path, async () => {
         await assertWritable(path);

@@ -2,7 +2,7 @@ import { Failure } from '#core/failure';
 import { isBelow } from '#core/paths';
 import { openBlob } from './blob-file';
 import { naming } from './file-failures';
-import { type FolderReader, LOOK_ONLY } from './folder';
+import { type FolderReader, LOOK_ONLY } from '#core/folders';
 
 /** Files by their paths, as a person handed them over: by dropping a folder, or through a folder input. */
 export type HandedFiles = ReadonlyMap<string, File>;

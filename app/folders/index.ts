@@ -1,7 +1,5 @@
 export { browserDisk } from './browser-disk';
-export type { Folder, FolderAbilities, FolderEntry, FolderReader, HashWish, OpenFile } from './folder';
 export { filesOfInput, handedFolder, type HandedFiles } from './handed-folder';
-export { memoryFolder } from './memory-folder';
 export { fetchedPath, INSTALL_DISK, KEEPSAKES, keepsakePath, partPath, RECORD_PATH, treePath } from './layout';
 export { pickedFolder } from './picked-folder';
 export { type Place, readerAt } from './places';

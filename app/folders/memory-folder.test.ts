@@ -1,7 +1,7 @@
 import { describe, it } from 'vitest';
-import { filled, FOLDER_CONTRACT, READER_CONTRACT } from './contract';
+import { filled, FOLDER_CONTRACT, READER_CONTRACT } from '../../core/testing/folder-contract';
 import { handedFolder } from './handed-folder';
-import { memoryFolder } from './memory-folder';
+import { memoryFolder } from '#core/folders';
 
 describe('a folder in memory', () => {
   it.each(READER_CONTRACT)('$name', ({ hold }) => hold((files) => filled(memoryFolder(), files)));

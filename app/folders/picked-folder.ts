@@ -1,7 +1,7 @@
 import { fileName, folderOf } from '#core/paths';
 import { openBlob } from './blob-file';
 import { naming } from './file-failures';
-import { type FolderReader, LOOK_ONLY } from './folder';
+import { type FolderReader, LOOK_ONLY } from '#core/folders';
 import { entriesBelow } from './walk';
 import { whileHeld } from './while-held';
 

@@ -1,5 +1,5 @@
 import { browserDisk } from './browser-disk';
-import type { FolderReader } from './folder';
+import type { FolderReader } from '#core/folders';
 import { handedFolder, type HandedFiles } from './handed-folder';
 import { pickedFolder } from './picked-folder';
 import { servedFolder, type ServedPlace } from './served-folder';

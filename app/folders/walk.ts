@@ -1,4 +1,4 @@
-import type { FolderEntry, ListListener } from './folder';
+import type { FolderEntry, ListListener } from '#core/folders';
 import { whileHeld } from './while-held';
 
 /** Files whose size and time are asked for at once: each takes a round trip to another process. */

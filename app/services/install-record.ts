@@ -1,6 +1,7 @@
 import { type InstallRecord, RecordSchema } from '#core/hold';
 import { parseJson } from '#core/json';
-import { type Folder, RECORD_PATH } from '~/folders';
+import type { Folder } from '#core/folders';
+import { RECORD_PATH } from '~/folders';
 
 /** The storefront's record of an install. @throws Failure `folder/not-found`, `json/*` */
 export async function readRecord(disk: Folder): Promise<InstallRecord> {

@@ -6,7 +6,7 @@ import { contentKey, PIECE_SIZE } from '#core/digest';
 import { isFailure } from '#core/failure';
 import { modById, type Weight } from '#core/mods';
 import type { ModTable } from '#core/tables';
-import { memoryFolder } from '~/folders/memory-folder';
+import { memoryFolder } from '#core/folders';
 import { closeDb } from '~/store/db';
 import { addInstall, getInstall } from '~/store/installs';
 import { listOwnMods } from '~/store/own-mods';

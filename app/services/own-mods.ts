@@ -5,7 +5,7 @@ import { keyPieces, keyPieceSize, PIECE_SIZE, pieceCount, pieceRange, toHex } fr
 import type { ReleaseFile, Weight } from '#core/mods';
 import type { FoundFile } from '#core/survey';
 import type { ModTable } from '#core/tables';
-import type { FolderReader } from '~/folders';
+import type { FolderReader } from '#core/folders';
 import { sourceOf } from '~/jobs/kinds/source';
 import { query } from '~/queries/client';
 import type { Given } from '~/queries/reading';

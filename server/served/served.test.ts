@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { SERVED_TOKEN_HEADER } from '#core/served';
-import { READER_CONTRACT } from '~/folders/contract';
+import { READER_CONTRACT } from '../../core/testing/folder-contract';
 import { servedFolder } from '~/folders/served-folder';
 import { type RunningServer, startServer } from '../testing/start-server';
 

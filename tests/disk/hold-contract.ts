@@ -1,6 +1,6 @@
 import { browserDisk } from '../../app/folders/browser-disk';
-import { filled, FOLDER_CONTRACT, type FolderContents, READER_CONTRACT } from '../../app/folders/contract';
-import type { FolderReader } from '../../app/folders/folder';
+import { filled, FOLDER_CONTRACT, type FolderContents, READER_CONTRACT } from '../../core/testing/folder-contract';
+import type { FolderReader } from '#core/folders';
 import { handedFolder } from '../../app/folders/handed-folder';
 import { pickedFolder } from '../../app/folders/picked-folder';
 

@@ -1,5 +1,5 @@
 import { PIECE_SIZE, pieceCount } from '#core/digest';
-import type { HashWish } from '~/folders';
+import type { HashWish } from '#core/folders';
 import type { JobContext } from '../job-context';
 import type { DiskResults, DiskTask } from '../workers/protocol';
 

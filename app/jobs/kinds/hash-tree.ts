@@ -1,7 +1,7 @@
 import { type ContentKey, contentKey, keyPieceSize, PIECE_SIZE, pieceCount, pieceRange } from '#core/digest';
 import type { WireFailure } from '#core/failure';
 import { asPublished, type Reading, readBefore } from '#core/survey';
-import type { HashWish } from '~/folders';
+import type { HashWish } from '#core/folders';
 import { query } from '~/queries/client';
 import { getInstall } from '~/store/installs';
 import { addReading, dropReadings, readingsOf } from '~/store/readings';

@@ -1,5 +1,6 @@
 import { Failure } from '#core/failure';
-import { type FolderReader, INSTALL_DISK, type Place, readerAt, treePath } from '~/folders';
+import type { FolderReader } from '#core/folders';
+import { INSTALL_DISK, type Place, readerAt, treePath } from '~/folders';
 import { handedTo } from '~/services/handed';
 import { servedToken } from '~/services/served';
 import type { Install } from '~/store/records';

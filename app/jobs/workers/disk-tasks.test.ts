@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { describe, expect, it } from 'vitest';
 import { contentKey, keyPieces, PIECE_SIZE } from '#core/digest';
 import { Failure } from '#core/failure';
-import { type Folder, memoryFolder } from '~/folders';
+import { type Folder, memoryFolder } from '#core/folders';
 import { changeDisk, type DiskPorts } from './disk-tasks';
 import { hashFile, lookAtFolder } from './look-tasks';
 import type { ChangeTask, DiskProgress } from './protocol';

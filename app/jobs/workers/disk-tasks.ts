@@ -11,7 +11,8 @@ import {
 } from '#core/digest';
 import type { PieceSource } from '#core/fetch';
 import { Failure, isFailure } from '#core/failure';
-import { type Folder, partPath } from '~/folders';
+import type { Folder } from '#core/folders';
+import { partPath } from '~/folders';
 import { assertGoing, eachFile } from './each-file';
 import { digestOf } from './look-tasks';
 import type { ChangeTask, DiskProgress, DiskResults, DiskTask, PieceState } from './protocol';

@@ -1,6 +1,7 @@
 import '~/no-eval';
 import { failureToWire } from '#core/failure';
-import { browserDisk, type Folder, type FolderReader, type Place, readerAt } from '~/folders';
+import type { Folder, FolderReader } from '#core/folders';
+import { browserDisk, type Place, readerAt } from '~/folders';
 import { getBytes, getPack } from '~/services/http';
 import { platformSha256 } from '~/services/sha256';
 import { changeDisk } from './disk-tasks';

@@ -2,7 +2,8 @@ import type { ContentKey } from '#core/digest';
 import type { PieceSource } from '#core/fetch';
 import type { WireFailure } from '#core/failure';
 import type { BagInfo } from '#core/keepsakes';
-import type { HashWish, Place } from '~/folders';
+import type { HashWish } from '#core/folders';
+import type { Place } from '~/folders';
 
 /** What only looks at a folder, wherever it lies. */
 export type LookTask =

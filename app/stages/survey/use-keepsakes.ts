@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react';
-import { browserDisk, type FolderEntry, INSTALL_DISK, KEEPSAKES } from '~/folders';
+import type { FolderEntry } from '#core/folders';
+import { browserDisk, INSTALL_DISK, KEEPSAKES } from '~/folders';
 
 /** The keepsakes of an install, newest first; read anew whenever a job made one. */
 export function useKeepsakes(install: string, since: unknown): readonly FolderEntry[] {

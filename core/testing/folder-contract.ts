@@ -1,5 +1,5 @@
 import { isFailure, type FailureCode } from '#core/failure';
-import type { Folder, FolderReader } from './folder';
+import type { Folder, FolderReader } from '#core/folders';
 
 export type FolderContents = Readonly<Record<string, Uint8Array<ArrayBuffer>>>;
 
@@ -130,6 +130,20 @@ export const FOLDER_CONTRACT: readonly FolderPromise[] = [
       );
       same(await text(folder, 'c/d'), 'new');
       await refuses(folder.move('nothing', 'e'), 'folder/not-found');
+    },
+  },
+  {
+    name: 'copies a file whole, over an existing one too, and leaves the first as it was',
+    async hold(folder) {
+      await folder.writeWhole('a', bytes('one'));
+      await folder.writeWhole('deep/b', bytes('something longer'));
+      await folder.copy('a', 'deep/b');
+      await folder.copy('a', 'new/c');
+      await folder.sync(['deep/b', 'new/c']);
+      await folder.writeWhole('a', bytes('two'));
+      same(await Promise.all(['a', 'deep/b', 'new/c'].map((path) => text(folder, path))), ['two', 'one', 'one']);
+      same((await folder.list()).length, 3);
+      await refuses(folder.copy('nothing', 'e'), 'folder/not-found');
     },
   },
   {

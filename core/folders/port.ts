@@ -39,7 +39,7 @@ export interface FolderAbilities {
 /**
  * A folder on somebody's disk, to look at. Paths are relative, `/` between their parts; a file that is not there is
  * refused with `folder/not-found`, one that may not be read with `folder/no-permission`.
- * `app/folders/contract.ts` says what every adapter holds to.
+ * `core/testing/folder-contract.ts` says what every adapter holds to.
  */
 export interface FolderReader {
   readonly can: FolderAbilities;
@@ -59,9 +59,16 @@ export interface FolderReader {
    */
   hash?(
     files: readonly HashWish[],
-    signal: AbortSignal,
+    signal: StopSignal,
     told: (outcome: HashOutcome) => void,
   ): Promise<readonly HashOutcome[]>;
+}
+
+/** As much of the platform's `AbortSignal` as is asked of it here. */
+export interface StopSignal {
+  readonly aborted: boolean;
+  addEventListener(type: 'abort', listener: () => void): void;
+  removeEventListener(type: 'abort', listener: () => void): void;
 }
 
 /** A file to hash; with a span only its pieces from `first` up to, and without, `end`. */
@@ -87,6 +94,10 @@ export interface Folder extends FolderReader {
   move(from: string, to: string): Promise<void>;
   /** Removes a file, or a folder with everything in it; `''` empties the whole. What is not there is no error. */
   remove(path: string): Promise<void>;
+  /** Copies one file whole into a place where nothing lies or what lies there may go; a clone where the disk can. */
+  copy(from: string, to: string): Promise<void>;
+  /** Returns when these files, and the names of all of them, outlast a loss of power, as far as the platform can tell. */
+  sync(paths: readonly string[]): Promise<void>;
   setReadOnly(path: string, readOnly: boolean): Promise<void>;
   isReadOnly(path: string): Promise<boolean>;
 }

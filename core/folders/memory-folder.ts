@@ -1,6 +1,6 @@
 import { Failure } from '#core/failure';
 import { isBelow } from '#core/paths';
-import type { Folder, FolderEntry } from './folder';
+import type { Folder, FolderEntry } from './port';
 
 /** A folder in memory, for tests; it holds to the same contract as the real ones. */
 export function memoryFolder(): Folder {
@@ -49,6 +49,11 @@ export function memoryFolder(): Folder {
       files.set(to, get(from));
       if (from !== to) files.delete(from);
     },
+    async copy(from, to) {
+      assertWritable(to);
+      files.set(to, { bytes: get(from).bytes.slice(), modified: Date.now() });
+    },
+    sync: async () => undefined,
     async remove(path) {
       const gone = [...files.keys()].filter((name) => name === path || isBelow(name, path));
       gone.forEach(assertWritable);

@@ -1,0 +1,13 @@
+export { memoryFolder } from './memory-folder';
+export { LOOK_ONLY } from './port';
+export type {
+  Folder,
+  FolderAbilities,
+  FolderEntry,
+  FolderReader,
+  HashOutcome,
+  HashWish,
+  ListListener,
+  OpenFile,
+  StopSignal,
+} from './port';
