@@ -104,7 +104,7 @@ export function servedFolder({
         throw error;
       }
     },
-    async hash(files, signal, told) {
+    async hash(files, signal: AbortSignal, told) {
       const body = JSON.stringify({ root, folder, files });
       const outcomes: (ServedHash | undefined)[] = files.map(() => undefined);
       const init = { method: 'POST', body, signal };

@@ -222,6 +222,34 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     what: `The folder at "${facts.path}" was replaced after Regressum started.`,
     next: 'Restart Regressum to serve it.',
   }),
+  'changes/not-allowed': (facts) => ({
+    what: `Step ${facts.step} of a change (${facts.what}) reaches where it must not${facts.path === undefined ? '' : `: "${facts.path}"`}.`,
+    next: 'Nothing was changed.',
+  }),
+  'changes/newer': () => ({
+    what: 'A change in this folder was planned by a newer version of Regressum.',
+    next: 'Nothing was changed. Continue it with that version.',
+  }),
+  'changes/damaged': (facts) => ({
+    what: `The journal of a change is damaged: "${facts.path}" cannot be read.`,
+    next: 'Nothing more was changed, and what the change replaced is kept in the store folder.',
+  }),
+  'changes/unknown': () => ({
+    what: 'This change has no journal any more, so it cannot be continued or taken back.',
+    next: 'Survey the folder to see what lies there.',
+  }),
+  'changes/let-go': () => ({
+    what: 'What this change replaced is already being removed, so it cannot be taken back.',
+    next: 'Survey the folder to see what lies there.',
+  }),
+  'changes/superseded': () => ({
+    what: 'A later change put another folder in place.',
+    next: 'Nothing was changed. Take the later change back first.',
+  }),
+  'changes/unfinished': () => ({
+    what: 'The change is not finished, so what it keeps is still needed.',
+    next: 'Continue it or cancel it first.',
+  }),
   'store/failed': (facts) => ({
     what: `The saved data has no ${facts.what}.`,
     next: 'Reload the page while the service can be reached.',

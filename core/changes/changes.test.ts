@@ -1,0 +1,328 @@
+import fc from 'fast-check';
+import { beforeEach, describe, expect, it } from 'vitest';
+import { isFailure } from '#core/failure';
+import { failingAfter, keyOfText, memoryDisk, pictureOf, portsOn } from '../testing/memory-disk';
+import {
+  type ChangeSet,
+  CHANGES_VERSION,
+  type Disk,
+  letGo,
+  listJournals,
+  openSet,
+  readJournal,
+  run,
+  type Step,
+} from '.';
+
+const GAME = 'trees/t1';
+const RECORD = 'record/record.json';
+const bytes = (text: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(text);
+
+async function put(disk: Disk, files: Readonly<Record<string, string>>): Promise<void> {
+  for (const [path, text] of Object.entries(files)) await disk.writeWhole(path, bytes(text));
+}
+
+const setOf = (steps: readonly Step[], id = 's1'): ChangeSet => ({
+  version: CHANGES_VERSION,
+  id,
+  at: 0,
+  what: 'edit',
+  facts: {},
+  steps: [...steps],
+});
+
+/** Puts a text into the game's place, over what it has there. */
+function edit(id: string, n: number, to: string, text: string, before: string | null): Step[] {
+  const from = `staged/${id}/${n}.dat`;
+  const key = keyOfText(text);
+  return [
+    { do: 'write', text, to: from, key },
+    { do: 'place', from, to, key, before: before === null ? null : keyOfText(before) },
+  ];
+}
+
+const layDown = (id: string, from: string, to: string, files: Readonly<Record<string, string>>): Step[] => [
+  ...Object.entries(files).map(([path, text]): Step => {
+    const key = keyOfText(text);
+    return { do: 'copy', from: `trees/${from}/${path}`, to: `trees/${to}/${path}`, key };
+  }),
+  { do: 'flag', path: RECORD, readOnly: false, before: true },
+  ...edit(id, 0, RECORD, 'build 2', 'build 1'),
+  { do: 'flag', path: RECORD, readOnly: true, before: false },
+  { do: 'exchange', from, to },
+];
+
+/** What a person has: the game's folder as it is now, and what lies outside of it. */
+async function inSight(disk: Disk): Promise<Record<string, string>> {
+  const tree = `trees/${await disk.current()}/`;
+  const all = await pictureOf(disk);
+  return Object.fromEntries(
+    Object.entries(all).flatMap(([path, text]) =>
+      path.startsWith(tree) ? [[path.slice(tree.length), text]] : path.startsWith('record/') ? [[path, text]] : [],
+    ),
+  );
+}
+
+const isOurs = (path: string): boolean => /^(staged|kept|journal)\//.test(path);
+
+/** Folders that a random set may work in, and what lies in them. */
+const NAMES = ['a', 'b/c', 'b/d', 'e/f/g', 'h'];
+const START = { a: 'alpha', 'b/c': 'gamma', 'e/f/g': 'x'.repeat(40) };
+
+/** A set of steps that can be made one after the other, from the files that lie there. */
+const randomSet = fc
+  .array(fc.tuple(fc.constantFrom('edit', 'take', 'move', 'flag'), fc.nat(4), fc.nat(4), fc.string()))
+  .map((wishes) => {
+    const files = new Map<string, string>(Object.entries(START));
+    const flags = new Set<string>();
+    const touched = new Set<string>();
+    const steps: Step[] = [];
+    wishes.forEach(([what, i, j, text], n) => {
+      const [path, other] = [NAMES[i]!, NAMES[j]!];
+      const there = files.get(path);
+      if (what !== 'flag' && (flags.has(path) || touched.has(path) || (what === 'move' && touched.has(other)))) return;
+      if (what === 'edit') {
+        steps.push(...edit('s1', n, `${GAME}/${path}`, text, there ?? null));
+        files.set(path, text);
+        touched.add(path);
+      } else if (there === undefined) return;
+      else if (what === 'take') {
+        steps.push({ do: 'take', path: `${GAME}/${path}`, key: keyOfText(there) });
+        files.delete(path);
+        touched.add(path);
+      } else if (what === 'move' && !files.has(other)) {
+        steps.push({ do: 'move', from: `${GAME}/${path}`, to: `${GAME}/${other}`, key: keyOfText(there) });
+        files.delete(path);
+        files.set(other, there);
+        touched.add(path).add(other);
+      } else if (what === 'flag') {
+        const before = flags.has(path);
+        steps.push({ do: 'flag', path: `${GAME}/${path}`, readOnly: !before, before });
+        if (before) flags.delete(path);
+        else flags.add(path);
+      }
+    });
+    return { set: setOf(steps), files, flags };
+  });
+
+async function startDisk(): Promise<Disk> {
+  const disk = memoryDisk('t1');
+  await put(disk, Object.fromEntries(Object.entries(START).map(([path, text]) => [`${GAME}/${path}`, text])));
+  await put(disk, { [RECORD]: 'build 1' });
+  await disk.setReadOnly(RECORD, true);
+  return disk;
+}
+
+describe('the laws of a change set', () => {
+  it('made, it gives what its steps say; taken back, what was there; and both from a cut anywhere', async () => {
+    const cuts = fc.array(fc.nat(12), { maxLength: 6 });
+    await fc.assert(
+      fc.asyncProperty(randomSet, cuts, cuts, async ({ set, files, flags }, onCuts, backCuts) => {
+        const disk = await startDisk();
+        const before = await inSight(disk);
+        const wanted: Record<string, string> = { [RECORD]: before[RECORD]! };
+        for (const [path, text] of files) {
+          const latin = Buffer.from(text).toString('latin1');
+          wanted[path] = flags.has(path) ? `${latin} (read-only)` : latin;
+        }
+        const cutAndGoOn = async (way: 'on' | 'back', where: readonly number[]): Promise<void> => {
+          for (const changes of where) {
+            const ports = portsOn(failingAfter(changes, disk));
+            await openSet(set, ports)
+              .then(() => run(set.id, way, ports))
+              .catch((error: unknown) => expect(isFailure(error, 'folder/failed')).toBe(true));
+          }
+          await openSet(set, portsOn(disk));
+          await run(set.id, way, portsOn(disk));
+        };
+        for (const [i, changes] of onCuts.entries()) {
+          // Also who cannot make up their mind.
+          const ports = portsOn(failingAfter(changes, disk));
+          await openSet(set, ports)
+            .then(() => run(set.id, i % 2 ? 'back' : 'on', ports))
+            .catch((error: unknown) => expect(isFailure(error, 'folder/failed')).toBe(true));
+        }
+        await cutAndGoOn('on', onCuts);
+        expect(await inSight(disk)).toEqual(wanted);
+        await cutAndGoOn('back', backCuts);
+        expect(await inSight(disk)).toEqual(before);
+        await run(set.id, 'on', portsOn(disk));
+        expect(await inSight(disk)).toEqual(wanted);
+        await letGo(set.id, portsOn(disk));
+        expect(Object.keys(await pictureOf(disk)).filter(isOurs)).toEqual([]);
+        expect(await inSight(disk)).toEqual(wanted);
+      }),
+      { numRuns: 300 },
+    );
+  });
+
+  it('turned back from a cut at each change of a lay-down, all is as it was, and nothing is left of it', async () => {
+    for (let changes = 0; ; changes++) {
+      const disk = await startDisk();
+      const before = await pictureOf(disk);
+      const cut = failingAfter(changes, disk);
+      const set = setOf(layDown('s1', 't1', 't2', START));
+      let isWhole = true;
+      await openSet(set, portsOn(cut))
+        .then(() => run('s1', 'on', portsOn(cut)))
+        .catch(() => (isWhole = false));
+      if (isWhole) break;
+      if (await readJournal(portsOn(disk), 's1')) {
+        await run('s1', 'back', portsOn(disk));
+        for (let left = 0; left < 8; left++)
+          await letGo('s1', portsOn(failingAfter(left, disk))).catch(() => undefined);
+        await letGo('s1', portsOn(disk));
+      }
+      // A plan that was cut off while it was written is no plan.
+      await disk.remove('journal');
+      expect(await pictureOf(disk)).toEqual(before);
+      expect(changes).toBeLessThan(100);
+    }
+  });
+
+  it('a lay-down can be taken back and made again until it is let go', async () => {
+    const disk = await startDisk();
+    const set = setOf(layDown('s1', 't1', 't2', START));
+    await openSet(set, portsOn(disk));
+    await run('s1', 'on', portsOn(disk));
+    expect(await disk.current()).toBe('t2');
+    expect((await inSight(disk))[RECORD]).toBe('build 2 (read-only)');
+    await run('s1', 'back', portsOn(disk));
+    expect(await disk.current()).toBe('t1');
+    expect((await inSight(disk))[RECORD]).toBe('build 1 (read-only)');
+    await run('s1', 'on', portsOn(disk));
+    expect(await disk.current()).toBe('t2');
+    await letGo('s1', portsOn(disk));
+    expect(Object.keys(await pictureOf(disk)).filter((path) => path.startsWith('trees/t1/'))).toEqual([]);
+    await expect(run('s1', 'back', portsOn(disk))).rejects.toMatchObject({ code: 'changes/unknown' });
+  });
+});
+
+describe('what others do to the folder meanwhile', () => {
+  let disk: Disk;
+  beforeEach(async () => void (disk = await startDisk()));
+  const set = setOf([
+    ...edit('s1', 0, `${GAME}/a`, 'new a', 'alpha'),
+    { do: 'take', path: `${GAME}/b/c`, key: keyOfText('gamma') },
+  ]);
+
+  it.each<[string, string, string]>([
+    ['before it is made', `${GAME}/a`, 'foreign'],
+    ['of what it takes out', `${GAME}/b/c`, 'foreign'],
+  ])('stops it %s, and keeps what they wrote', async (_, path, text) => {
+    await openSet(set, portsOn(disk));
+    await put(disk, { [path]: text });
+    await expect(run('s1', 'on', portsOn(disk))).rejects.toMatchObject({
+      code: 'folder/changed-meanwhile',
+      facts: { path },
+    });
+    expect((await pictureOf(disk))[path]).toBe(text);
+    // Back is where the rest was; what they wrote stays.
+    await run('s1', 'back', portsOn(disk));
+    expect(await inSight(disk)).toEqual({
+      ...START,
+      [path.slice(GAME.length + 1)]: text,
+      [RECORD]: 'build 1 (read-only)',
+    });
+  });
+
+  it('stops taking back what was changed since, and goes on when that is put right', async () => {
+    await openSet(set, portsOn(disk));
+    await run('s1', 'on', portsOn(disk));
+    await put(disk, { [`${GAME}/a`]: 'the game wrote' });
+    await expect(run('s1', 'back', portsOn(disk))).rejects.toMatchObject({ code: 'folder/changed-meanwhile' });
+    expect((await pictureOf(disk))[`${GAME}/a`]).toBe('the game wrote');
+    await put(disk, { [`${GAME}/a`]: 'new a' });
+    await run('s1', 'back', portsOn(disk));
+    expect(await inSight(disk)).toEqual({ ...START, [RECORD]: 'build 1 (read-only)' });
+  });
+
+  it('puts nothing over a file that came where none was', async () => {
+    const fresh = setOf(edit('s1', 0, `${GAME}/new`, 'ours', null));
+    await openSet(fresh, portsOn(disk));
+    await put(disk, { [`${GAME}/new`]: 'theirs' });
+    await expect(run('s1', 'on', portsOn(disk))).rejects.toMatchObject({ code: 'folder/changed-meanwhile' });
+    expect((await pictureOf(disk))[`${GAME}/new`]).toBe('theirs');
+  });
+
+  it('copies no bytes but those that were planned', async () => {
+    const copying = setOf(layDown('s1', 't1', 't2', START));
+    await openSet(copying, portsOn(disk));
+    await put(disk, { [`${GAME}/a`]: 'other' });
+    await expect(run('s1', 'on', portsOn(disk))).rejects.toMatchObject({ facts: { path: `${GAME}/a` } });
+    expect(await disk.current()).toBe('t1');
+  });
+
+  it('takes nothing back over a tree that a later set has put in place', async () => {
+    await openSet(setOf(layDown('s1', 't1', 't2', START)), portsOn(disk));
+    await run('s1', 'on', portsOn(disk));
+    await openSet(setOf([{ do: 'exchange', from: 't2', to: 't3' }], 's2'), portsOn(disk));
+    await run('s2', 'on', portsOn(disk));
+    await expect(run('s1', 'back', portsOn(disk))).rejects.toMatchObject({ code: 'changes/superseded' });
+  });
+
+  it('can be stopped between two steps', async () => {
+    const stop = new AbortController();
+    stop.abort();
+    await openSet(set, portsOn(disk));
+    await expect(run('s1', 'on', portsOn(disk, stop.signal))).rejects.toMatchObject({ code: 'job/cancelled' });
+  });
+});
+
+describe('the journal', () => {
+  it('keeps a set as it was decided, whatever is decided meanwhile', async () => {
+    const disk = await startDisk();
+    const first = setOf(edit('s1', 0, `${GAME}/a`, 'first', 'alpha'));
+    await openSet(first, portsOn(disk));
+    const { set } = await openSet(setOf(edit('s1', 0, `${GAME}/a`, 'second', 'alpha')), portsOn(disk));
+    expect(set).toEqual(first);
+    expect(await listJournals({ disk })).toEqual(['s1']);
+  });
+
+  it('counts an entry that was torn as not written, but none before others', async () => {
+    const disk = await startDisk();
+    await openSet(setOf(edit('s1', 0, `${GAME}/a`, 'new', 'alpha')), portsOn(disk));
+    await run('s1', 'on', portsOn(disk));
+    const entries = (await disk.list('journal/s1')).filter(({ path }) => !path.endsWith('plan.dat'));
+    const last = entries.at(-1)!;
+    const whole = await disk.read(last.path);
+    await disk.writeWhole(last.path, whole.slice(0, 20));
+    expect(await readJournal(portsOn(disk), 's1')).toMatchObject({ ended: false, way: 'on' });
+    await run('s1', 'on', portsOn(disk));
+    expect(await readJournal(portsOn(disk), 's1')).toMatchObject({ ended: true, way: 'on' });
+    await disk.writeWhole(entries[0]!.path, bytes('torn'));
+    await expect(readJournal(portsOn(disk), 's1')).rejects.toMatchObject({ code: 'changes/damaged' });
+  });
+
+  it('of a newer version is left alone', async () => {
+    const disk = await startDisk();
+    const entry = JSON.stringify({ version: CHANGES_VERSION + 1, steps: 'of another kind' });
+    await disk.writeWhole(
+      'journal/s1/plan.dat',
+      bytes(JSON.stringify({ sha256: keyOfText(entry).split(':')[1], entry })),
+    );
+    await expect(readJournal(portsOn(disk), 's1')).rejects.toMatchObject({ code: 'changes/newer' });
+  });
+});
+
+describe('a set that would touch what is not its own', () => {
+  const key = keyOfText('x');
+  it.each<[string, Step]>([
+    ['gets ready in the game', { do: 'write', text: 'x', to: `${GAME}/a`, key }],
+    ['gets ready in another set', { do: 'write', text: 'x', to: 'staged/other/0.dat', key }],
+    ['copies from a journal', { do: 'copy', from: 'journal/s0/plan.dat', to: 'staged/s1/0.dat', key }],
+    ['places from the game', { do: 'place', from: `${GAME}/a`, to: `${GAME}/b`, key, before: null }],
+    ['takes from a journal', { do: 'take', path: 'journal/s0/plan.dat', key }],
+    ['takes what another keeps', { do: 'take', path: 'kept/s0/1.dat', key }],
+    ['moves into a store', { do: 'move', from: `${GAME}/a`, to: 'kept/s0/1.dat', key }],
+    ['touches a path twice', { do: 'take', path: `${GAME}/a`, key: keyOfText('alpha') }],
+    ['flags a journal', { do: 'flag', path: 'journal/s0/plan.dat', readOnly: true, before: false }],
+  ])('%s, is refused', async (_, step) => {
+    const disk = await startDisk();
+    const twice = edit('s1', 0, `${GAME}/a`, 'new', 'alpha');
+    await expect(openSet(setOf([...twice, step]), portsOn(disk))).rejects.toMatchObject({
+      code: 'changes/not-allowed',
+    });
+    expect(await listJournals({ disk })).toEqual([]);
+  });
+});

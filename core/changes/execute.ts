@@ -1,0 +1,149 @@
+import { keySize } from '#core/digest';
+import { Failure } from '#core/failure';
+import type { ChangePorts } from './disk';
+import { type Direction, enter, type Journalled, openJournal, readJournal, removeJournal } from './journal';
+import { assertAllowed, type ChangeSet, PLACES, type Step, treeFolder } from './schema';
+import { isReady, makeReady, makeStep, notAs, takeBack } from './steps';
+
+/*
+ * Runs change sets. The laws, held by generated tests with a cut at every change of the disk:
+ * - going on after a cut anywhere gives the same tree as no cut;
+ * - going on and then back gives the tree that was there before;
+ * - whatever a step displaced lies in the set's own folder, with its bytes, until the set is let go.
+ */
+
+/** Files that are got ready between two entries of the journal: it is made durable so often. */
+const BATCH_FILES = 500;
+const BATCH_BYTES = 64 << 20;
+/** At a time within a batch. */
+const LANES = 4;
+
+function assertGoing({ signal }: ChangePorts): void {
+  if (signal.aborted) throw new Failure('job/cancelled');
+}
+
+/** The end of the batch that begins at a step: files to be got ready come many at once, every other step alone. */
+function batchEnd(steps: readonly Step[], start: number): number {
+  let bytes = 0;
+  let end = start;
+  while (end < steps.length && isReady(steps[end]!) && end - start < BATCH_FILES && bytes < BATCH_BYTES) {
+    const step = steps[end++]!;
+    if (isReady(step)) bytes += keySize(step.key);
+  }
+  return Math.max(end, start + 1);
+}
+
+async function makeBatchReady(steps: readonly Step[], ports: ChangePorts): Promise<void> {
+  const files = steps.filter(isReady);
+  let next = 0;
+  const lane = async (): Promise<void> => {
+    for (let step = files[next++]; step; step = files[next++]) {
+      assertGoing(ports);
+      await makeReady(step, ports);
+      ports.progress({ files: 1, bytes: keySize(step.key) });
+    }
+  };
+  // One lane that fails must not leave others writing behind it.
+  const outcomes = await Promise.allSettled(Array.from({ length: LANES }, lane));
+  for (const outcome of outcomes) if (outcome.status === 'rejected') throw outcome.reason;
+  await ports.disk.sync(files.map(({ to }) => to));
+  const made = files.map(({ to, key }) => ({ path: to, key }));
+  const wrong = new Set(await notAs(made, ports));
+  for (const path of wrong) await ports.disk.remove(path);
+  const first = files.find(({ to }) => wrong.has(to));
+  if (first) throw new Failure('folder/changed-meanwhile', { path: first.do === 'copy' ? first.from : first.to });
+}
+
+async function makeAll(at: Journalled, ports: ChangePorts): Promise<Journalled> {
+  const { set } = at;
+  for (let i = at.reached; i < set.steps.length;) {
+    assertGoing(ports);
+    const start = i;
+    const end = batchEnd(set.steps, i);
+    const step = set.steps[i]!;
+    i = end;
+    if (!isReady(step)) await makeStep(step, set.id, i - 1, ports);
+    else if (i > at.ready) {
+      await makeBatchReady(set.steps.slice(start, end), ports);
+      at = await enter(ports, at, { do: 'reached', steps: i });
+    }
+  }
+  return at;
+}
+
+async function takeAllBack({ set, ready }: Journalled, ports: ChangePorts): Promise<void> {
+  // Behind the next step that was to be got ready nothing has begun.
+  const next = set.steps.findIndex((step, i) => i >= ready && isReady(step));
+  for (let i = (next < 0 ? set.steps.length : next) - 1; i >= 0; i--) {
+    const step = set.steps[i]!;
+    if (!isReady(step)) await takeBack(step, set.id, i, ports);
+  }
+}
+
+/** What single steps have moved, to be made durable before the end is written down. */
+function touched({ steps }: ChangeSet): string[] {
+  return steps.flatMap((step) => {
+    switch (step.do) {
+      case 'place':
+      case 'move':
+        return [step.to];
+      case 'flag':
+        return [step.path];
+      default:
+        return [];
+    }
+  });
+}
+
+/**
+ * Writes a change set down and holds it to its places; one that is there already stays as it was decided.
+ * @throws Failure `changes/not-allowed`, `changes/newer`, `changes/damaged`, `folder/*`
+ */
+export async function openSet(set: ChangeSet, ports: ChangePorts): Promise<Journalled> {
+  const known = await readJournal(ports, set.id);
+  if (known) return known;
+  assertAllowed(set);
+  await openJournal(ports, set);
+  return (await readJournal(ports, set.id))!;
+}
+
+/**
+ * Goes on with a change set, or back, from wherever it stands, to the end.
+ * @throws Failure `changes/unknown`, `changes/let-go`, `changes/superseded`, `folder/*`, `job/cancelled`; it can be gone on
+ *   with after each of them
+ */
+export async function run(id: string, way: Direction, ports: ChangePorts): Promise<Journalled> {
+  let at = await readJournal(ports, id);
+  if (!at) throw new Failure('changes/unknown', { set: id });
+  if (at.lettingGo) throw new Failure('changes/let-go', { set: id });
+  if (at.ended && at.way === way) return at;
+  if (at.way === undefined && way === 'back') return enter(ports, at, { do: 'end', way });
+  if (at.way !== way || at.ended) at = await enter(ports, at, { do: 'begin', way });
+  if (way === 'on') at = await makeAll(at, ports);
+  else await takeAllBack(at, ports);
+  const there = await Promise.all(touched(at.set).map((path) => ports.disk.stat(path)));
+  await ports.disk.sync(there.flatMap((entry) => (entry ? [entry.path] : [])));
+  return enter(ports, at, { do: 'end', way });
+}
+
+/**
+ * Removes all that a set that has ended keeps, and its journal: it cannot be taken back or made again any more. What is
+ * the game's folder is never touched.
+ * @throws Failure `changes/unfinished`, `folder/*`
+ */
+export async function letGo(id: string, ports: ChangePorts): Promise<void> {
+  let at = await readJournal(ports, id);
+  // Its journal is removed last: what is left without one is nobody's.
+  if (!at) return;
+  if (!at.ended && at.way !== undefined) throw new Failure('changes/unfinished', { set: id });
+  if (!at.lettingGo) at = await enter(ports, at, { do: 'let-go' });
+  const current = await ports.disk.current();
+  for (const step of at.set.steps) {
+    // Made, it keeps the tree that was the game's folder before; taken back, the one that it has made.
+    const tree = step.do === 'exchange' && (at.way === 'on' ? step.from : step.to);
+    if (tree && tree !== current) await ports.disk.remove(treeFolder(tree));
+  }
+  await ports.disk.remove(`${PLACES.staged}/${id}`);
+  await ports.disk.remove(`${PLACES.kept}/${id}`);
+  await removeJournal(ports, id);
+}

@@ -1,0 +1,4 @@
+export type { ChangePorts, Disk } from './disk';
+export { letGo, openSet, run } from './execute';
+export { type Direction, type Journalled, listJournals, readJournal } from './journal';
+export { CHANGES_VERSION, type ChangeSet, ChangeSetSchema, PLACES, stagedPath, type Step, treeFolder } from './schema';

@@ -1,0 +1,141 @@
+import { z } from 'zod';
+import type { ContentKey } from '#core/digest';
+import { keyPieces, keySize } from '#core/digest';
+import { Failure } from '#core/failure';
+import { SafePathSchema, topFolder } from '#core/paths';
+
+/** A set that was written by a newer version of the program is not touched. */
+export const CHANGES_VERSION = 1;
+
+/** Where things lie on an install's disk, beside whatever else of the game's there is. */
+export const PLACES = {
+  /** One folder a tree; one of them is the game's folder. */
+  trees: 'trees',
+  /** What a change set has got ready, a folder each. */
+  staged: 'staged',
+  /** What a change set has displaced, a folder each. */
+  kept: 'kept',
+  journal: 'journal',
+} as const;
+
+const isKey = (text: string): boolean =>
+  /^\d{1,16}(\/\d{1,16})?:([0-9a-f]{64})+$/.test(text) && Number.isSafeInteger(keySize(text as ContentKey));
+const KeySchema = z
+  .string()
+  .refine(isKey)
+  .transform((text) => text as ContentKey);
+const IdSchema = z.string().regex(/^[A-Za-z0-9][A-Za-z0-9-]{0,63}$/);
+const TreeSchema = z.string().regex(/^[a-z0-9][a-z0-9-]{0,39}$/);
+/** A text that is written is small: lists of mods, records, settings. */
+const MOST_TEXT = 1 << 20;
+
+/**
+ * One change, small enough to have happened or not. Paths are those of the disk. What a step expects is named by its
+ * content: over anything else it is not made.
+ */
+const StepSchema = z.discriminatedUnion('do', [
+  /** Gets a copy ready, of a file with these bytes. */
+  z.object({ do: z.literal('copy'), from: SafePathSchema, to: SafePathSchema, key: KeySchema }),
+  /** Gets a file ready, of a text. */
+  z.object({ do: z.literal('write'), text: z.string().max(MOST_TEXT), to: SafePathSchema, key: KeySchema }),
+  /** Moves what was got ready to its place; what lies there, with the bytes `before`, is kept. Null: nothing lies there. */
+  z.object({
+    do: z.literal('place'),
+    from: SafePathSchema,
+    to: SafePathSchema,
+    key: KeySchema,
+    before: KeySchema.nullable(),
+  }),
+  /** Takes a file out; it is kept. */
+  z.object({ do: z.literal('take'), path: SafePathSchema, key: KeySchema }),
+  /** Moves a file to where nothing lies. */
+  z.object({ do: z.literal('move'), from: SafePathSchema, to: SafePathSchema, key: KeySchema }),
+  z.object({ do: z.literal('flag'), path: SafePathSchema, readOnly: z.boolean(), before: z.boolean() }),
+  /** Makes the tree `to` the game's folder instead of `from`, which stays as it is. */
+  z.object({ do: z.literal('exchange'), from: TreeSchema, to: TreeSchema }),
+]);
+
+export const ChangeSetSchema = z.object({
+  version: z.literal(CHANGES_VERSION),
+  id: IdSchema,
+  /** Milliseconds since 1970. */
+  at: z.number(),
+  /** What it is for, in the program's own words, and facts for the person. */
+  what: z.enum(['lay-down', 'hold', 'release', 'edit']),
+  facts: z.record(z.string(), z.string().max(500)),
+  steps: z.array(StepSchema).max(2_000_000),
+});
+
+export type Step = z.infer<typeof StepSchema>;
+/** A frozen plan: made once, from what was known then, and never worked out again. */
+export type ChangeSet = z.infer<typeof ChangeSetSchema>;
+
+export const treeFolder = (tree: string): string => `${PLACES.trees}/${tree}`;
+export const stagedPath = (set: string, name: string | number): string => `${PLACES.staged}/${set}/${name}.dat`;
+export const keptPath = (set: string, step: number): string => `${PLACES.kept}/${set}/${step}.dat`;
+
+const STORE: readonly string[] = [PLACES.staged, PLACES.kept, PLACES.journal];
+
+/** Trees that the set makes. */
+const madeTrees = ({ steps }: ChangeSet): string[] =>
+  steps.flatMap((step) => (step.do === 'exchange' ? [`${treeFolder(step.to)}/`] : []));
+
+/** Where a step puts something or takes it from. */
+function pathsOf(step: Step): string[] {
+  switch (step.do) {
+    case 'copy':
+    case 'write':
+    case 'place':
+      return [step.to];
+    case 'take':
+      return [step.path];
+    case 'move':
+      return [step.from, step.to];
+    case 'flag':
+      return [];
+    case 'exchange':
+      return [treeFolder(step.from), treeFolder(step.to)];
+  }
+}
+
+/**
+ * Holds a change set to the places that each kind of step may touch: what is got ready goes where only this set has
+ * anything, and what lies in the store is touched by no step but of the set that put it there. No two steps touch a path
+ * (flags aside), so that what lies there tells whether a step has been made.
+ * @throws Failure `changes/not-allowed` with the step
+ */
+export function assertAllowed(set: ChangeSet): void {
+  const own = [`${PLACES.staged}/${set.id}/`, ...madeTrees(set)];
+  const isReady = (path: string): boolean => own.some((folder) => path.startsWith(folder));
+  const isOutside = (path: string): boolean => !STORE.includes(topFolder(path)) && !isReady(path);
+  const isAllowed = (step: Step): boolean => {
+    switch (step.do) {
+      case 'copy':
+        return isReady(step.to) && !isReady(step.from) && topFolder(step.from) !== PLACES.journal;
+      case 'write':
+        return isReady(step.to) && keyPieces(step.key).length === 1;
+      case 'place':
+        return step.from.startsWith(own[0]!) && isOutside(step.to);
+      case 'take':
+        return isOutside(step.path);
+      case 'move':
+        return isOutside(step.from) && isOutside(step.to);
+      case 'flag':
+        return isOutside(step.path);
+      case 'exchange':
+        return step.from !== step.to;
+    }
+  };
+  const bad = set.steps.findIndex((step) => !isAllowed(step));
+  if (bad >= 0) throw new Failure('changes/not-allowed', { set: set.id, step: bad, what: set.steps[bad]!.do });
+  const touched = new Set<string>();
+  const placed = new Set<string>();
+  for (const [i, step] of set.steps.entries()) {
+    if (step.do === 'place' && placed.size === placed.add(step.from).size)
+      throw new Failure('changes/not-allowed', { set: set.id, step: i, what: step.do, path: step.from });
+    for (const path of pathsOf(step)) {
+      if (touched.has(path)) throw new Failure('changes/not-allowed', { set: set.id, step: i, what: step.do, path });
+      touched.add(path);
+    }
+  }
+}

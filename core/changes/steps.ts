@@ -1,0 +1,132 @@
+import { contentKey, type ContentKey, keyPieceSize, keySize } from '#core/digest';
+import { Failure } from '#core/failure';
+import type { HashWish } from '#core/folders';
+import type { ChangePorts } from './disk';
+import { keptPath, type Step } from './schema';
+
+/*
+ * Each step and its inverse. Whether a step has been made is told by what lies in the set's own folders, where nobody else
+ * writes: so each can be made again after it was cut off anywhere, and taken back from anywhere.
+ */
+
+type Ready = Extract<Step, { do: 'copy' | 'write' }>;
+/** A step that is made by itself, one after the other. */
+export type Single = Exclude<Step, Ready>;
+
+export const isReady = (step: Step): step is Ready => step.do === 'copy' || step.do === 'write';
+
+/** Bytes of a file that are hashed at once. */
+const SPAN_BYTES = 64 << 20;
+
+/** The file whole, or where it is large as spans, so that no answer waits long. */
+function wishesOf(path: string, key: ContentKey): HashWish[] {
+  const [size, pieceSize] = [keySize(key), keyPieceSize(key)];
+  const pieces = Math.max(1, Math.ceil(size / pieceSize));
+  const inSpan = Math.max(1, Math.floor(SPAN_BYTES / pieceSize));
+  if (pieces <= inSpan) return [{ path, size, pieceSize }];
+  return Array.from({ length: Math.ceil(pieces / inSpan) }, (_, i) => {
+    const span = { first: i * inSpan, end: Math.min(pieces, (i + 1) * inSpan) };
+    return { path, size, pieceSize, span };
+  });
+}
+
+/** Which of these files have other bytes than these. A file that cannot be read is refused by its reason. */
+export async function notAs(
+  files: readonly { readonly path: string; readonly key: ContentKey }[],
+  { hash }: Pick<ChangePorts, 'hash'>,
+): Promise<string[]> {
+  const wishes = files.flatMap(({ path, key }, file) => wishesOf(path, key).map((wish) => ({ file, wish })));
+  const outcomes = await hash(wishes.map(({ wish }) => wish));
+  const pieces = files.map((): string[] => []);
+  const wrong = new Set<number>();
+  for (const [i, { file, wish }] of wishes.entries()) {
+    const outcome = outcomes[i]!;
+    if ('code' in outcome) {
+      if (outcome.code !== 'folder/changed-meanwhile' && outcome.code !== 'folder/not-found')
+        throw new Failure(outcome.code, { path: wish.path });
+      wrong.add(file);
+    } else if (outcome.size !== wish.size) wrong.add(file);
+    else pieces[file]!.push(...outcome.pieces);
+  }
+  return files.flatMap(({ path, key }, file) => {
+    const isWrong = wrong.has(file) || contentKey(keySize(key), pieces[file]!, keyPieceSize(key)) !== key;
+    return isWrong ? [path] : [];
+  });
+}
+
+/** @throws Failure `folder/changed-meanwhile` where the file has other bytes, or is not there */
+async function assertHas(path: string, key: ContentKey, ports: ChangePorts): Promise<void> {
+  if ((await notAs([{ path, key }], ports)).length > 0) throw new Failure('folder/changed-meanwhile', { path });
+}
+
+async function assertFree(path: string, { disk }: ChangePorts): Promise<void> {
+  if (await disk.stat(path)) throw new Failure('folder/changed-meanwhile', { path });
+}
+
+/** Gets one file ready, over what an earlier try has left there. */
+export async function makeReady(step: Ready, { disk, encode }: ChangePorts): Promise<void> {
+  if (step.do === 'copy') await disk.copy(step.from, step.to);
+  else await disk.writeWhole(step.to, encode(step.text));
+}
+
+async function moveChecked(from: string, to: string, key: ContentKey, ports: ChangePorts): Promise<void> {
+  await assertHas(from, key, ports);
+  await assertFree(to, ports);
+  await ports.disk.move(from, to);
+}
+
+async function exchange(from: string, to: string, { disk }: ChangePorts): Promise<void> {
+  const current = await disk.current();
+  if (current !== from && current !== to) throw new Failure('changes/superseded', { found: current, expected: from });
+  // Also where it is done: of an exchange that was cut off a part may be left to do.
+  await disk.exchange(from, to);
+}
+
+/** Makes step `number` of a set; made already, it stays as it is. @throws Failure `folder/*`, `changes/superseded` */
+export async function makeStep(step: Single, set: string, number: number, ports: ChangePorts): Promise<void> {
+  const { disk } = ports;
+  const kept = keptPath(set, number);
+  switch (step.do) {
+    case 'place': {
+      if (!(await disk.stat(step.from))) return assertHas(step.to, step.key, ports);
+      if (step.before !== null && !(await disk.stat(kept))) await moveChecked(step.to, kept, step.before, ports);
+      return moveChecked(step.from, step.to, step.key, ports);
+    }
+    case 'take':
+      if (!(await disk.stat(kept))) await moveChecked(step.path, kept, step.key, ports);
+      return;
+    case 'move':
+      if (await disk.stat(step.from)) await moveChecked(step.from, step.to, step.key, ports);
+      else await assertHas(step.to, step.key, ports);
+      return;
+    case 'flag':
+      // Made again after a cut, the file may be where a later step has put it.
+      if (await disk.stat(step.path)) await disk.setReadOnly(step.path, step.readOnly);
+      return;
+    case 'exchange':
+      return exchange(step.from, step.to, ports);
+  }
+}
+
+/** Takes step `number` of a set back; one that was never made stays so. @throws Failure as {@link makeStep} */
+export async function takeBack(step: Single, set: string, number: number, ports: ChangePorts): Promise<void> {
+  const { disk } = ports;
+  const kept = keptPath(set, number);
+  switch (step.do) {
+    case 'place':
+      if (!(await disk.stat(step.from))) await moveChecked(step.to, step.from, step.key, ports);
+      if (step.before !== null && (await disk.stat(kept))) await moveChecked(kept, step.to, step.before, ports);
+      return;
+    case 'take':
+      if (await disk.stat(kept)) await moveChecked(kept, step.path, step.key, ports);
+      return;
+    case 'move':
+      if (!(await disk.stat(step.from))) await moveChecked(step.to, step.from, step.key, ports);
+      return;
+    case 'flag':
+      if (await disk.stat(step.path)) await disk.setReadOnly(step.path, step.before);
+      return;
+    case 'exchange':
+      if ((await disk.current()) !== step.from) await exchange(step.to, step.from, ports);
+  }
+}
