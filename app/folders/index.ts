@@ -1,5 +1,5 @@
 export { browserDisk } from './browser-disk';
 export { filesOfInput, handedFolder, type HandedFiles } from './handed-folder';
-export { fetchedPath, INSTALL_DISK, KEEPSAKES, keepsakePath, partPath, RECORD_PATH, treePath } from './layout';
+export { FETCHED, fetchedPath, INSTALL_DISK, KEEPSAKES, keepsakePath, partPath, RECORD_PATH, treePath } from './layout';
 export { pickedFolder } from './picked-folder';
 export { type Place, readerAt } from './places';

@@ -6,9 +6,11 @@ export function treePath(tree: string, path = ''): string {
   return path === '' ? `trees/${tree}` : `trees/${tree}/${path}`;
 }
 
+export const FETCHED = 'fetched';
+
 /** Where a fetched content is put aside, by the SHA-256 of the whole; `.part` while it is still arriving. */
 export function fetchedPath(sha256: string): string {
-  return `fetched/${sha256}`;
+  return `${FETCHED}/${sha256}`;
 }
 
 export const KEEPSAKES = 'keepsakes';

@@ -15,6 +15,9 @@ export const JOB_TITLES: Record<JobKind, string> = {
   keepsake: 'Keepsake',
   fetch: 'Fetch',
   assemble: 'Laying down',
+  hold: 'Holding',
+  release: 'Ending the hold',
+  'take-back': 'Swapping the folders',
   'let-go': 'Deleting the previous folder',
   'storefront-update': 'Storefront update',
   start: 'Starting the game',
@@ -39,14 +42,15 @@ function progressWords({ record, speed }: LiveJob): string {
 }
 
 function Running({ job }: { job: LiveJob }) {
-  const { id, kind, state, progress } = job.record;
-  const title = progress.phase || JOB_TITLES[kind];
+  const { id, kind, state, progress, cancelling } = job.record;
+  const phase = progress.phase || JOB_TITLES[kind];
+  const title = cancelling ? `Taking back: ${phase}` : phase;
   return (
     <>
       <span>{state === 'running' ? title : `${title}: ${STATE_WORDS[state]}`}</span>
       <ProgressBar progress={progress} label={title} />
       <span className="mono">{progressWords(job)}</span>
-      {state === 'running' && (
+      {state === 'running' && !cancelling && (
         <button type="button" className={styles.small} onClick={() => jobs.pause(id)}>
           Pause
         </button>
@@ -56,8 +60,8 @@ function Running({ job }: { job: LiveJob }) {
           Resume
         </button>
       )}
-      {state !== 'waiting' && (
-        <button type="button" className={styles.small} onClick={() => jobs.cancel(id)}>
+      {!cancelling && (
+        <button type="button" className={styles.small} onClick={() => void jobs.cancel(id)}>
           Cancel
         </button>
       )}
@@ -66,7 +70,7 @@ function Running({ job }: { job: LiveJob }) {
 }
 
 function Ended({ job }: { job: LiveJob }) {
-  const { id, kind, state, failure, endedAt, progress } = job.record;
+  const { id, kind, state, failure, endedAt, progress, cancelling } = job.record;
   return (
     <>
       <span>
@@ -78,6 +82,11 @@ function Ended({ job }: { job: LiveJob }) {
           <button type="button" className={styles.small} onClick={() => void jobs.again(id)}>
             Resume
           </button>
+          {!cancelling && (
+            <button type="button" className={styles.small} onClick={() => void jobs.cancel(id)}>
+              Take back
+            </button>
+          )}
         </>
       )}
     </>

@@ -3,6 +3,7 @@ import { IDBFactory } from 'fake-indexeddb';
 import { afterAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { Failure } from '#core/failure';
 import { closeDb } from '~/store/db';
+import { listen } from '~/store/changes';
 import { getJob, putJob } from '~/store/jobs';
 import type { JobRecord } from '~/store/records';
 import { JobCenter } from './job-center';
@@ -103,6 +104,75 @@ describe('a job', () => {
     jobs.cancel(id);
     await ended(id, 'cancelled');
   });
+});
+
+describe('a job that is being taken back', () => {
+  it('and fails in that says so, and goes on with taking back when it is asked to', async () => {
+    const seen: string[] = [];
+    const jobs = centerWhere(
+      ({ signal }) => never(signal),
+      async () => {
+        seen.push('undo');
+        if (seen.length === 1) throw new Failure('folder/no-permission', { path: 'x' });
+      },
+    );
+    await jobs.adopt();
+    const id = await jobs.start('survey', 'a');
+    await ended(id, 'running');
+    await jobs.cancel(id);
+    await ended(id, 'failed');
+    expect(await getJob(id)).toMatchObject({ cancelling: true, failure: { code: 'folder/no-permission' } });
+    await jobs.again(id);
+    await ended(id, 'cancelled');
+    expect(seen).toEqual(['undo', 'undo']);
+  });
+
+  it('while it waits has ended at once where it never began, and is undone where it had', async () => {
+    const seen: string[] = [];
+    const jobs = centerWhere(
+      async ({ id, gate }) => {
+        seen.push(`ran ${id}`);
+        await gate();
+      },
+      async ({ id }) => void seen.push(`undid ${id}`),
+    );
+    await jobs.adopt();
+    let release = (): void => undefined;
+    const held = navigator.locks.request('regressum-disk-a', () => new Promise<void>((resolve) => (release = resolve)));
+    const fresh = await jobs.start('survey', 'a');
+    await jobs.cancel(fresh);
+    await ended(fresh, 'cancelled');
+    const begun = await jobs.start('survey', 'a');
+    const record = (await getJob(begun))!;
+    await putJob({ ...record, progress: { ...record.progress, phase: 'Looking' } });
+    await jobs.cancel(begun);
+    expect((await getJob(begun))?.state).toBe('waiting');
+    release();
+    await held;
+    await ended(begun, 'cancelled');
+    expect(seen).toEqual([`undid ${begun}`]);
+  });
+});
+
+it('others are told how a job goes, not what it works with', async () => {
+  const told: unknown[] = [];
+  const stop = listen((message) => void told.push(message));
+  const jobs = centerWhere(async ({ phase }) => phase('Looking', 1, 1));
+  await ended(await jobs.start('survey', 'a', { large: 'parameters' }), 'done');
+  stop();
+  expect(told.length).toBeGreaterThan(1);
+  expect(JSON.stringify(told)).not.toContain('large');
+});
+
+it('that a job is done is stored before another one begins', async () => {
+  const states: (string | undefined)[] = [];
+  const ids: string[] = [];
+  const jobs = centerWhere(async ({ id }) => {
+    if (id === ids[1]) states.push((await getJob(ids[0]!))?.state);
+  });
+  ids.push(await jobs.start('survey', 'a'), await jobs.start('survey', 'a'));
+  await ended(ids[1]!, 'done');
+  expect(states).toEqual(['done']);
 });
 
 describe('two jobs', () => {

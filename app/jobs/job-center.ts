@@ -1,6 +1,6 @@
-import { Failure, failureToWire, isFailure } from '#core/failure';
-import { broadcast, listen } from '~/store/changes';
-import { getJob, listJobs, putJob } from '~/store/jobs';
+import { Failure, failureFromWire, failureToWire, isFailure } from '#core/failure';
+import { broadcast, type JobCommand, listen, type ShownJob } from '~/store/changes';
+import { getJob, listJobs, pruneJobs, putJob } from '~/store/jobs';
 import type { JobKind, JobProgress, JobRecord } from '~/store/records';
 import type { JobContext, Kind } from './job-context';
 import { DiskPool } from './pool';
@@ -8,7 +8,7 @@ import { KINDS } from './kinds';
 import { AT_REST, RateMeter, type Speed } from './rate-meter';
 
 export interface LiveJob {
-  readonly record: JobRecord;
+  readonly record: ShownJob;
   readonly speed: Speed;
 }
 
@@ -20,6 +20,8 @@ const NO_PROGRESS: JobProgress = { phase: '', files: 0, filesTotal: 0, bytes: 0,
 interface Running {
   record: JobRecord;
   readonly stop: AbortController;
+  /** What is to end when the job is paused. */
+  readonly interrupts: Set<AbortController>;
   readonly meter: RateMeter;
   paused: PromiseWithResolversLike | undefined;
   told: number;
@@ -30,6 +32,8 @@ function speedOf({ meter, record: { progress } }: Running): Speed {
   const { files, filesTotal, bytes, bytesTotal } = progress;
   return meter.speed({ files: filesTotal - files, bytes: bytesTotal - bytes });
 }
+
+const shown = ({ params: _, ...record }: JobRecord): ShownJob => record;
 
 interface PromiseWithResolversLike {
   readonly promise: Promise<void>;
@@ -42,6 +46,9 @@ function resolvers(): PromiseWithResolversLike {
   return { promise, resolve };
 }
 
+/** The lock that whoever works on an install's folder holds. */
+export const installLock = (install: string): string => `regressum-disk-${install}`;
+
 /**
  * Runs jobs. One job at a time changes an install, in whichever tab holds its lock; the others wait. A job that was cut
  * off goes on in the first tab that gets the lock, since its record says that it has not ended.
@@ -51,7 +58,7 @@ export class JobCenter {
   #live: ReadonlyMap<string, LiveJob> = new Map();
   readonly #listeners = new Set<() => void>();
   #pool: DiskPool | undefined;
-  #adopted = false;
+  #adopted: Promise<void> | undefined;
 
   constructor(private readonly kinds: Readonly<Record<JobKind, Kind>> = KINDS) {}
 
@@ -72,21 +79,29 @@ export class JobCenter {
     return () => this.#listeners.delete(listener);
   };
 
-  #show(record: JobRecord, speed: Speed): void {
+  #show(record: ShownJob, speed: Speed): void {
     this.#live = new Map(this.#live).set(record.id, { record, speed });
     this.#listeners.forEach((listener) => listener());
   }
 
   /** Takes up the jobs in the store, once a page; those that have not ended go on as soon as no other tab runs them. */
-  async adopt(): Promise<void> {
-    if (this.#adopted) return;
-    this.#adopted = true;
+  adopt(): Promise<void> {
+    this.#adopted ??= this.#takeUp().catch((error: unknown) => {
+      // The next page that asks tries again.
+      this.#adopted = undefined;
+      throw error;
+    });
+    return this.#adopted;
+  }
+
+  async #takeUp(): Promise<void> {
     listen((message) => {
       if (message.type === 'job' && !this.#running.has(message.job.id)) this.#show(message.job, message.speed);
       if (message.type === 'command') this.#obey(message.job, message.command);
     });
+    await pruneJobs();
     for (const record of await listJobs()) {
-      this.#show(record, AT_REST);
+      this.#show(shown(record), AT_REST);
       if (!ENDED.has(record.state)) void this.#drive(record.id);
     }
   }
@@ -102,55 +117,101 @@ export class JobCenter {
       progress: NO_PROGRESS,
       startedAt: Date.now(),
     };
-    await putJob(record);
-    this.#show(record, AT_REST);
-    broadcast({ type: 'job', job: record, speed: AT_REST });
+    await this.#keep(record);
     void this.#drive(id);
     return id;
   }
 
-  /** Lets a failed job go on where it stopped. */
+  /** Waits for a job to end. @throws Failure that it failed with */
+  async ended(id: string): Promise<void> {
+    for (;;) {
+      const record = await getJob(id);
+      if (!record) return;
+      if (record.state === 'failed') throw failureFromWire(record.failure!);
+      if (ENDED.has(record.state)) return;
+      await new Promise<void>((resolve) => {
+        const stop = this.subscribe(() => {
+          if (!ENDED.has(this.#live.get(id)?.record.state ?? '')) return;
+          stop();
+          resolve();
+        });
+        if (ENDED.has(this.#live.get(id)?.record.state ?? '')) {
+          stop();
+          resolve();
+        }
+      });
+    }
+  }
+
+  /** Lets a failed job go on where it stopped, be it forward or in taking itself back. */
   async again(id: string): Promise<void> {
     const record = await getJob(id);
     if (record?.state !== 'failed') return;
     const { failure: _failure, endedAt: _endedAt, ...rest } = record;
-    await putJob({ ...rest, state: 'waiting' });
+    await this.#keep({ ...rest, state: 'waiting' });
     void this.#drive(id);
   }
 
   pause = (id: string): void => this.#command(id, 'pause');
   resume = (id: string): void => this.#command(id, 'resume');
-  cancel = (id: string): void => this.#command(id, 'cancel');
+
+  /**
+   * Has a job undone. One that waits, or has failed, is undone as soon as nobody else works on the install; one that never
+   * began has ended at once.
+   */
+  async cancel(id: string): Promise<void> {
+    this.#command(id, 'cancel');
+    const record = await getJob(id);
+    if (!record || this.#running.has(id) || (record.state !== 'waiting' && record.state !== 'failed')) return;
+    const { failure: _failure, endedAt: _endedAt, ...rest } = record;
+    const hasBegun = rest.progress.phase !== '';
+    if (!hasBegun) await this.#keep({ ...rest, state: 'cancelled', endedAt: Date.now() });
+    else {
+      await this.#keep({ ...rest, state: 'waiting', cancelling: true });
+      if (record.state === 'failed') void this.#drive(id);
+    }
+  }
 
   /** The tab that runs the job may be another one. */
-  #command(id: string, command: 'pause' | 'resume' | 'cancel'): void {
+  #command(id: string, command: JobCommand): void {
     broadcast({ type: 'command', job: id, command });
   }
 
-  #obey(id: string, command: 'pause' | 'resume' | 'cancel'): void {
+  #obey(id: string, command: JobCommand): void {
     const running = this.#running.get(id);
     if (!running) return;
     if (command === 'cancel') {
       running.stop.abort();
+      running.interrupts.forEach((interrupt) => interrupt.abort());
       running.paused?.resolve();
     } else if (command === 'pause' && !running.paused) {
       running.paused = resolvers();
-      this.#tell(running, { state: 'paused' });
+      running.interrupts.forEach((interrupt) => interrupt.abort());
+      void this.#tell(running, { state: 'paused' });
     } else if (command === 'resume' && running.paused) {
       running.paused.resolve();
       running.paused = undefined;
       running.meter.reset();
-      this.#tell(running, { state: 'running' });
+      void this.#tell(running, { state: 'running' });
     }
   }
 
-  /** Shows and stores a change of state at once. */
-  #tell(running: Running, change: Partial<JobRecord>): void {
+  /** Stores a record that nobody runs, and shows it here and in other tabs. */
+  async #keep(record: JobRecord): Promise<void> {
+    await putJob(record);
+    this.#show(shown(record), AT_REST);
+    broadcast({ type: 'job', job: shown(record), speed: AT_REST });
+  }
+
+  /** Stores a change of state, and shows it. */
+  async #tell(running: Running, change: Partial<JobRecord>): Promise<void> {
     running.record = { ...running.record, ...change };
+    const { record } = running;
+    // Stored before it is shown: whoever sees that a job has ended may rely on it.
+    await putJob(record);
     const speed = speedOf(running);
-    this.#show(running.record, speed);
-    void putJob(running.record);
-    broadcast({ type: 'job', job: running.record, speed });
+    this.#show(shown(record), speed);
+    broadcast({ type: 'job', job: shown(record), speed });
   }
 
   /** Shows and stores progress, but not more often than anyone can see. */
@@ -160,8 +221,8 @@ export class JobCenter {
     if (now - running.told > TELL_MS) {
       running.told = now;
       const speed = speedOf(running);
-      this.#show(running.record, speed);
-      broadcast({ type: 'job', job: running.record, speed });
+      this.#show(shown(running.record), speed);
+      broadcast({ type: 'job', job: shown(running.record), speed });
     }
     if (now - running.kept > KEEP_MS) {
       running.kept = now;
@@ -172,53 +233,84 @@ export class JobCenter {
   async #drive(id: string): Promise<void> {
     const stored = await getJob(id);
     if (!stored) return;
-    await navigator.locks.request(`regressum-disk-${stored.install}`, async () => {
+    await navigator.locks.request(installLock(stored.install), async () => {
       const record = await getJob(id);
       if (!record || ENDED.has(record.state) || this.#running.has(id)) return;
       const running: Running = {
         record,
         stop: new AbortController(),
+        interrupts: new Set(),
         meter: new RateMeter(() => performance.now()),
         paused: record.state === 'paused' ? resolvers() : undefined,
         told: 0,
         kept: performance.now(),
       };
       this.#running.set(id, running);
-      await this.#run(running);
-      this.#running.delete(id);
+      try {
+        await this.#run(running);
+      } finally {
+        this.#running.delete(id);
+      }
     });
     broadcast({ type: 'changed' });
   }
 
   async #run(running: Running): Promise<void> {
     const kind = this.kinds[running.record.kind];
-    const context = this.#context(running);
-    if (!running.paused) this.#tell(running, { state: 'running', progress: NO_PROGRESS });
     try {
-      await kind.run(context);
-      this.#tell(running, { state: 'done', endedAt: Date.now() });
-    } catch (error) {
-      if (running.stop.signal.aborted && isFailure(error, 'job/cancelled')) {
-        await kind.undo?.(context);
-        this.#tell(running, { state: 'cancelled', endedAt: Date.now() });
-      } else {
-        this.#tell(running, { state: 'failed', failure: failureToWire(error), endedAt: Date.now() });
+      if (!running.record.cancelling) {
+        if (!running.paused) await this.#tell(running, { state: 'running', progress: NO_PROGRESS });
+        await this.#forward(running, kind);
       }
+      if (running.record.cancelling) {
+        running.paused = undefined;
+        await this.#tell(running, { state: 'running', cancelling: true });
+        await kind.undo?.(this.#context(running));
+        await this.#tell(running, { state: 'cancelled', endedAt: Date.now() });
+      } else await this.#tell(running, { state: 'done', endedAt: Date.now() });
+    } catch (error) {
+      await this.#tell(running, { state: 'failed', failure: failureToWire(error), endedAt: Date.now() });
+    }
+  }
+
+  async #forward(running: Running, kind: Kind): Promise<void> {
+    try {
+      await kind.run(this.#context(running));
+    } catch (error) {
+      if (!running.stop.signal.aborted || !isFailure(error, 'job/cancelled')) throw error;
+      running.record = { ...running.record, cancelling: true };
     }
   }
 
   #context(running: Running): JobContext {
     const { record, stop, meter } = running;
+    // What is taken back is not cancelled a second time.
+    const signal = record.cancelling ? new AbortController().signal : stop.signal;
+    const gate = async (): Promise<void> => {
+      while (running.paused) await running.paused.promise.then(() => signal.aborted && (running.paused = undefined));
+      if (signal.aborted) throw new Failure('job/cancelled');
+    };
     return {
       id: record.id,
       install: record.install,
       params: record.params,
-      signal: stop.signal,
+      signal,
       pool: this.#disks,
-      gate: async () => {
-        while (running.paused)
-          await running.paused.promise.then(() => stop.signal.aborted && (running.paused = undefined));
-        if (stop.signal.aborted) throw new Failure('job/cancelled');
+      gate,
+      pausing: async (work) => {
+        for (;;) {
+          await gate();
+          const interrupt = new AbortController();
+          running.interrupts.add(interrupt);
+          try {
+            return await work(interrupt.signal);
+          } catch (error) {
+            const isPause = interrupt.signal.aborted && !signal.aborted;
+            if (!isPause || !isFailure(error, 'job/cancelled')) throw error;
+          } finally {
+            running.interrupts.delete(interrupt);
+          }
+        }
       },
       phase: (phase, filesTotal, bytesTotal) => {
         meter.reset();

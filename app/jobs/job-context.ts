@@ -11,6 +11,11 @@ export interface JobContext {
   readonly pool: DiskPool;
   /** Waits while the job is paused. @throws Failure `job/cancelled` */
   gate(): Promise<void>;
+  /**
+   * Does long work that a pause ends and that begins again afterwards: it has to go on from where it was.
+   * @param work rejects with `job/cancelled` when its signal asks it to end
+   */
+  pausing<T>(work: (signal: AbortSignal) => Promise<T>): Promise<T>;
   /** Starts a phase with what there is to do in it. */
   phase(phase: string, filesTotal: number, bytesTotal: number): void;
   add(files: number, bytes: number): void;

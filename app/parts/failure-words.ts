@@ -259,7 +259,10 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     what: 'A worker stopped unexpectedly.',
     next: 'Resume: the job continues where it stopped.',
   }),
-  'job/runs-elsewhere': () => ({ what: 'This job is running in another tab.', next: 'Switch to that tab.' }),
+  'job/busy': () => ({
+    what: 'A job is working on this folder.',
+    next: 'Wait for it, or cancel it in the job tray, and try again.',
+  }),
   'job/not-checked-out': (facts) => ({
     what: `There is no ${facts.what} yet.`,
     next: 'Check the folder and select a build first.',

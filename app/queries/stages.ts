@@ -1,5 +1,5 @@
 import { layDownPlan, type LayDownPlan, roomOverTime } from '#core/assemble';
-import { type BuildLabel, buildOrder, type ModId, newestBuild } from '#core/builds';
+import { type BuildLabel, buildOrder, type ModId, newestBuild, type Ownership } from '#core/builds';
 import { type BuildChoice, chooseAll } from '#core/choose';
 import type { ContentKey } from '#core/digest';
 import { Failure } from '#core/failure';
@@ -18,7 +18,7 @@ import { getIndex, putServices, saidDigest } from '~/store/services';
 import { choicesOf } from './choosing';
 import { choosingBy, evidenceOf } from './evidence';
 import { getInstall, getLook } from '~/store/installs';
-import type { HoldCheck, Install } from '~/store/records';
+import type { HoldCheck, Install, Target } from '~/store/records';
 import {
   type InstallContext,
   installContext,
@@ -45,9 +45,10 @@ async function fetchedContents({ id, place }: Install): Promise<Set<string>> {
   return new Set(entries.map(({ path }) => path.slice('fetched/'.length)).filter((name) => !name.endsWith('.part')));
 }
 
-async function itemsOf(here: InstallContext): Promise<FetchItem[] | undefined> {
+/** @param wanted what is to lie in the folder: the install's target, or the one that a job was started with */
+async function itemsOf(here: InstallContext, wanted = here.install.target): Promise<FetchItem[] | undefined> {
   const { install, found } = here;
-  const target = install.target && (await treeOfTarget(here, install.target));
+  const target = wanted && (await treeOfTarget(here, wanted));
   if (!target || found.length === 0) return undefined;
   const there = await fetchedContents(install);
   const fetched = new Set<ContentKey>(target.filter(({ sha256 }) => there.has(sha256)).map(({ key }) => key));
@@ -141,11 +142,12 @@ function buildsOnDisk(ids: readonly Pick<DepotIdentity, 'builds'>[], likeliest: 
   return [...new Set([likeliest, ...others])];
 }
 
-export async function fetchView(installId: string): Promise<FetchView | undefined> {
+export async function fetchView(installId: string, wanted?: Target): Promise<FetchView | undefined> {
   const here = await installContext(installId);
-  const items = await itemsOf(here);
-  const build = here.install.target?.build;
-  if (!items || !build) return undefined;
+  const target = wanted ?? here.install.target;
+  const items = await itemsOf(here, target);
+  if (!items || !target) return undefined;
+  const { build } = target;
   const counting = new Set(here.depots.map(({ id }) => id));
   const gone = items.flatMap((item) => (item.owner.kind === 'mod' && isNowhere(item) ? [item.owner.mod] : []));
   const branches = here.index.branches.filter((branch) => branch.build === build);
@@ -154,7 +156,7 @@ export async function fetchView(installId: string): Promise<FetchView | undefine
     items: items.filter((item) => !isNowhere(item)),
     depots: here.depots,
     notCounting: here.index.depots.filter(({ id }) => !counting.has(id)),
-    withoutFiles: withoutFiles(here, here.install.target!.releases, new Set(gone)),
+    withoutFiles: withoutFiles(here, target.releases, new Set(gone)),
     needsCode: branches.every(({ needsCode }) => needsCode) ? branches.map(({ name }) => name) : [],
   };
 }
@@ -176,18 +178,21 @@ function withoutFiles(
   });
 }
 
-async function planOf(here: InstallContext): Promise<{ plan: LayDownPlan; items: FetchItem[] } | undefined> {
-  const items = await itemsOf(here);
+async function planOf(
+  here: InstallContext,
+  target?: Target,
+): Promise<{ plan: LayDownPlan; items: FetchItem[] } | undefined> {
+  const items = await itemsOf(here, target);
   return items && { items, plan: layDownPlan(items, here.found, here.index.game.rules) };
 }
 
 /** @throws Failure `job/not-checked-out` while there is no target or no survey */
-export async function plan(installId: string): Promise<PlanView> {
+export async function plan(installId: string, target: Target): Promise<PlanView> {
   const here = await installContext(installId);
-  const planned = await planOf(here);
+  const planned = await planOf(here, target);
   if (!planned) throw new Failure('job/not-checked-out', { what: 'target or survey' });
   return {
-    build: here.install.target!.build,
+    build: target.build,
     rows: planned.plan.rows,
     missing: planned.plan.missing.map(({ path }) => path),
     sha256: new Map(planned.items.map(({ path, sha256 }) => [path, sha256])),
@@ -345,8 +350,11 @@ export async function refreshServices(): Promise<void> {
   await putServices(index, catalogue);
 }
 
-/** Brings the manifests that this install needs into the store. */
-export async function learn(installId: string): Promise<void> {
+/**
+ * Brings the manifests into the store that this install needs.
+ * @param ownership with which it would need them, where that is not as it has been so far
+ */
+export async function learn(installId: string, ownership?: Ownership): Promise<void> {
   const [install, index] = await Promise.all([getInstall(installId), getIndex()]);
-  await learnManifests(index, install.ownership);
+  await learnManifests(index, ownership ?? install.ownership);
 }

@@ -1,10 +1,11 @@
 import type { Ownership } from '#core/builds';
+import { Failure } from '#core/failure';
 import type { HandedFiles } from '~/folders';
-import { browserDisk, INSTALL_DISK } from '~/folders';
-import { jobs } from '~/jobs/job-center';
+import { dropDisk } from '~/changes';
+import { installLock, jobs } from '~/jobs/job-center';
 import { query } from '~/queries/client';
 import { broadcast } from '~/store/changes';
-import { addInstall, getInstall, putSurvey, removeInstall, updateInstall } from '~/store/installs';
+import { addInstall, putSurvey, removeInstall, updateInstall } from '~/store/installs';
 import type { Install, InstallPlace } from '~/store/records';
 import { handOver } from './handed';
 import type { FolderOffer } from './offers';
@@ -92,14 +93,8 @@ export async function handOverAgain(install: Install, files: HandedFiles): Promi
  * @throws Failure `service/*` where one of them cannot be had; nothing is changed then
  */
 export async function changeInstall(id: string, change: Pick<Install, 'title' | 'ownership'>): Promise<void> {
-  const { title, ownership } = await getInstall(id);
+  await query('learn', id, change.ownership);
   await updateInstall(id, (now) => ({ ...now, ...change }));
-  try {
-    await query('learn', id);
-  } catch (error) {
-    await updateInstall(id, (now) => ({ ...now, title, ownership }));
-    throw error;
-  }
   broadcast({ type: 'changed' });
 }
 
@@ -107,9 +102,13 @@ export async function changeInstall(id: string, change: Pick<Install, 'title' | 
  * Forgets an install.
  * @param withFiles also removes what lies of it on the browser disk (its files, its keepsakes), first of all, so that
  *   nothing is left that no list names. Folders elsewhere are never touched.
+ * @throws Failure `job/busy` while a job works on it; nothing is forgotten then
  */
 export async function forgetInstall(id: string, withFiles: boolean): Promise<void> {
-  if (withFiles) await browserDisk(INSTALL_DISK(id)).remove('');
-  await removeInstall(id);
+  await navigator.locks.request(installLock(id), { ifAvailable: true }, async (lock) => {
+    if (!lock) throw new Failure('job/busy');
+    if (withFiles) await dropDisk(id);
+    await removeInstall(id);
+  });
   broadcast({ type: 'changed' });
 }

@@ -1,6 +1,8 @@
 import { type InstallRecord, RecordSchema } from '#core/hold';
 import { parseJson } from '#core/json';
-import type { Folder } from '#core/folders';
+import type { Folder, FolderReader } from '#core/folders';
+import type { Step } from '#core/changes';
+import { editSteps } from '~/changes';
 import { RECORD_PATH } from '~/folders';
 
 /** The storefront's record of an install. @throws Failure `folder/not-found`, `json/*` */
@@ -8,7 +10,32 @@ export async function readRecord(disk: Folder): Promise<InstallRecord> {
   return parseJson(new TextDecoder().decode(await disk.read(RECORD_PATH)), RecordSchema, RECORD_PATH);
 }
 
-/** @throws Failure `folder/read-only` when it is locked */
+const textOf = (record: InstallRecord): string => JSON.stringify(record, null, 2);
+
+/**
+ * What the storefront itself does to its record; everything here goes by {@link recordSteps}.
+ * @throws Failure `folder/read-only` when it is locked
+ */
 export async function writeRecord(disk: Folder, record: InstallRecord): Promise<void> {
-  await disk.writeWhole(RECORD_PATH, new TextEncoder().encode(JSON.stringify(record, null, 2)));
+  await disk.writeWhole(RECORD_PATH, new TextEncoder().encode(textOf(record)));
+}
+
+/**
+ * Steps that change the storefront's record. None where there is no record.
+ * @param readOnly whether it is to be locked afterwards; as it is, where that is left out
+ * @throws Failure `json/*`
+ */
+export async function recordSteps(
+  set: string,
+  disk: FolderReader & Pick<Folder, 'isReadOnly'>,
+  change: (now: InstallRecord) => InstallRecord,
+  readOnly?: boolean,
+): Promise<Step[]> {
+  if (!(await disk.stat(RECORD_PATH))) return [];
+  const text = new TextDecoder().decode(await disk.read(RECORD_PATH));
+  const now = parseJson(text, RecordSchema, RECORD_PATH);
+  const after = change(now);
+  const isReadOnly = await disk.isReadOnly(RECORD_PATH);
+  const changed = JSON.stringify(after) === JSON.stringify(now) ? text : textOf(after);
+  return editSteps(set, { path: RECORD_PATH, text, isReadOnly }, changed, readOnly ?? isReadOnly);
 }

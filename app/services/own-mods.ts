@@ -10,18 +10,20 @@ import { sourceOf } from '~/jobs/kinds/source';
 import { query } from '~/queries/client';
 import type { Given } from '~/queries/reading';
 import { broadcast } from '~/store/changes';
-import { getInstall, updateInstall } from '~/store/installs';
+import { updateInstall } from '~/store/installs';
 import { putOwnMods, removeOwnMod } from '~/store/own-mods';
 import type { Install } from '~/store/records';
 import { getCatalogue } from '~/store/services';
 
+function wanting(now: Install, wanted: ReadonlyMap<ModId, Weight>): Install {
+  const kept = now.weights.map(([id, weight]) => [id, wanted.get(id) ?? weight] as const);
+  const known = new Set(kept.map(([id]) => id));
+  return { ...now, weights: [...kept, ...[...wanted].filter(([id]) => !known.has(id))] };
+}
+
 /** Adds mods to those that a person wants of an install; of one that is there already the weight is changed. */
 export async function wantMods(install: string, wanted: ReadonlyMap<ModId, Weight>): Promise<void> {
-  await updateInstall(install, (now) => {
-    const kept = now.weights.map(([id, weight]) => [id, wanted.get(id) ?? weight] as const);
-    const known = new Set(kept.map(([id]) => id));
-    return { ...now, weights: [...kept, ...[...wanted].filter(([id]) => !known.has(id))] };
-  });
+  await updateInstall(install, (now) => wanting(now, wanted));
   broadcast({ type: 'changed' });
 }
 
@@ -36,10 +38,13 @@ export async function takeOverTable(
   from: string,
 ): Promise<void> {
   const at = Date.now();
-  await putOwnMods(mods.map((mod) => ({ ...mod, from, at })));
-  const { weights: now } = await getInstall(install);
-  const had = new Map(now);
-  await wantMods(install, new Map(mods.map(({ id }) => [id, weights.get(id) ?? had.get(id) ?? 'want'])));
+  const own = mods.map((mod) => ({ ...mod, from, at }));
+  const change = (now: Install): Install => {
+    const had = new Map(now.weights);
+    return wanting(now, new Map(mods.map(({ id }) => [id, weights.get(id) ?? had.get(id) ?? 'want'])));
+  };
+  await putOwnMods(own, { install, change });
+  broadcast({ type: 'changed' });
 }
 
 /** SHA-256 of a whole file, read piece by piece: the platform's own takes only what lies in memory at once. */

@@ -1,11 +1,16 @@
 import type { Speed } from '~/jobs/rate-meter';
 import type { JobRecord } from './records';
 
+/** A job as it is shown: its parameters may be large, and concern nobody but who runs it. */
+export type ShownJob = Omit<JobRecord, 'params'>;
+
+export type JobCommand = 'pause' | 'resume' | 'cancel';
+
 /** What other tabs (and this one) are told. `changed`: something in the store is new. */
 export type Broadcast =
   | { type: 'changed' }
-  | { type: 'job'; job: JobRecord; speed: Speed }
-  | { type: 'command'; job: string; command: 'pause' | 'resume' | 'cancel' };
+  | { type: 'job'; job: ShownJob; speed: Speed }
+  | { type: 'command'; job: string; command: JobCommand };
 
 let channel: BroadcastChannel | undefined;
 const listeners = new Set<(message: Broadcast) => void>();

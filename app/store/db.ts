@@ -1,5 +1,4 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb';
-import type { JournalEntry } from '#core/assemble';
 import type { DepotIndex, ModId } from '#core/builds';
 import type { Manifest } from '#core/manifest';
 import type { Catalogue } from '#core/mods';
@@ -25,7 +24,6 @@ export interface RegressumDb extends DBSchema {
   /** Builds that a person recorded; they belong to no install. */
   learned: { key: string; value: LearnedBuild };
   jobs: { key: string; value: JobRecord; indexes: { byInstall: string } };
-  journal: { key: number; value: Omit<JournalEntry, 'seq'> & { seq?: number }; indexes: { byJob: string } };
   holds: { key: string; value: HoldRecord };
   /** Mods that a person brought in, which no catalogue has or knows as they do. */
   ownMods: { key: ModId; value: OwnMod };
@@ -48,7 +46,16 @@ let opened: Promise<Db> | undefined;
 
 /** Opens the store once a thread, bringing it to the newest version. */
 export function db(): Promise<Db> {
-  opened ??= openDB<RegressumDb>(NAME, MIGRATIONS.length, {
+  opened ??= openStore().catch((error: unknown) => {
+    // Whoever asks next tries again: what was in the way may be gone.
+    opened = undefined;
+    throw error;
+  });
+  return opened;
+}
+
+function openStore(): Promise<Db> {
+  return openDB<RegressumDb>(NAME, MIGRATIONS.length, {
     async upgrade(database, from, _to, transaction) {
       for (const migrate of MIGRATIONS.slice(from)) await migrate(database, transaction);
     },
@@ -58,7 +65,6 @@ export function db(): Promise<Db> {
     blocked: (current, next) =>
       console.warn(`Store version ${current} is open elsewhere; version ${next} waits for it`),
   });
-  return opened;
 }
 
 export function closeDb(): void {

@@ -96,14 +96,13 @@ export async function putLook(look: StoredLook): Promise<void> {
 /** Forgets an install and all that is known of it, in one transaction. Its folder is not touched. */
 export async function removeInstall(id: string): Promise<void> {
   const ofOne = ['installs', 'surveys', 'pastSurveys', 'looks', 'holds'] as const;
-  const names = [...ofOne, 'readings', 'jobs', 'journal', 'trials'] as const;
+  const names = [...ofOne, 'readings', 'jobs', 'trials'] as const;
   const transaction = (await db()).transaction(names, 'readwrite');
   const store = <Name extends (typeof names)[number]>(name: Name) => transaction.objectStore(name);
-  const [jobs, trials, readings, journal] = await Promise.all([
+  const [jobs, trials, readings] = await Promise.all([
     store('jobs').index('byInstall').getAllKeys(id),
     store('trials').index('byInstall').getAllKeys(id),
     store('readings').index('byInstall').getAllKeys(id),
-    store('journal').getAll(),
   ]);
   await Promise.all([
     store('installs').delete(id),
@@ -114,9 +113,6 @@ export async function removeInstall(id: string): Promise<void> {
     ...jobs.map((key) => store('jobs').delete(key)),
     ...trials.map((key) => store('trials').delete(key)),
     ...readings.map((key) => store('readings').delete(key)),
-    ...journal.flatMap(({ install, seq }) =>
-      install === id && seq !== undefined ? [store('journal').delete(seq)] : [],
-    ),
   ]);
   await transaction.done;
 }

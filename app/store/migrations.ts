@@ -6,6 +6,16 @@ type Migrate = (
   transaction: IDBPTransaction<RegressumDb, StoreNames<RegressumDb>[], 'versionchange'>,
 ) => void | Promise<void>;
 
+/** Object stores that older versions had. */
+type Retired = 'journal';
+
+/** The types know the newest version alone. */
+const untyped = (database: IDBPDatabase<RegressumDb>): IDBPDatabase => database as unknown as IDBPDatabase;
+
+function createRetired(database: IDBPDatabase<RegressumDb>, name: Retired, options: IDBObjectStoreParameters): void {
+  untyped(database).createObjectStore(name, options);
+}
+
 /** The store's versions, in order; the version number is the length of this list. Entries are only ever appended. */
 export const MIGRATIONS: readonly Migrate[] = [
   (database) => {
@@ -14,7 +24,7 @@ export const MIGRATIONS: readonly Migrate[] = [
     database.createObjectStore('manifests');
     database.createObjectStore('surveys', { keyPath: ['install', 'tree'] });
     database.createObjectStore('jobs', { keyPath: 'id' }).createIndex('byInstall', 'install');
-    database.createObjectStore('journal', { keyPath: 'seq', autoIncrement: true }).createIndex('byJob', 'job');
+    createRetired(database, 'journal', { keyPath: 'seq', autoIncrement: true });
     database.createObjectStore('holds', { keyPath: 'install' });
     database.createObjectStore('trials', { autoIncrement: true }).createIndex('byInstall', 'install');
   },
@@ -54,5 +64,20 @@ export const MIGRATIONS: readonly Migrate[] = [
       })),
     }));
     await services.put({ ...record, value: { ...record.value, mods } });
+  },
+  // Changes of folders are journalled where the folders lie. What was under way then cannot be gone on with.
+  async (database, transaction) => {
+    untyped(database).deleteObjectStore('journal');
+    const installs = transaction.objectStore('installs');
+    for (const install of await installs.getAll()) {
+      const { aside } = install;
+      if (aside) await installs.put({ ...install, aside: { ...aside, set: aside.set ?? `before-${aside.tree}` } });
+    }
+    const jobs = transaction.objectStore('jobs');
+    const changed = new Set<string>(['fetch', 'assemble', 'let-go']);
+    for (const job of await jobs.getAll()) {
+      if (job.endedAt === undefined && changed.has(job.kind))
+        await jobs.put({ ...job, state: 'cancelled', endedAt: job.startedAt });
+    }
   },
 ];

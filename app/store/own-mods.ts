@@ -1,20 +1,29 @@
 import type { ModId } from '#core/builds';
 import { saidOfMod } from '#core/tables';
 import { db } from './db';
-import type { OwnMod } from './records';
+import type { Install, OwnMod } from './records';
 
 /** Mods that a person brought in; they belong to no install. */
 export async function listOwnMods(): Promise<OwnMod[]> {
   return (await db()).getAll('ownMods');
 }
 
-/** Puts them all down or none; what was said before of other releases of them stays. */
-export async function putOwnMods(mods: readonly OwnMod[]): Promise<void> {
-  const transaction = (await db()).transaction('ownMods', 'readwrite');
+/**
+ * Puts them all down or none; what was said before of other releases of them stays.
+ * @param wanting an install that wants them, with how that changes it, in the same transaction
+ */
+export async function putOwnMods(
+  mods: readonly OwnMod[],
+  wanting?: { readonly install: string; readonly change: (now: Install) => Install },
+): Promise<void> {
+  const transaction = (await db()).transaction(['ownMods', 'installs'], 'readwrite');
+  const [own, installs] = [transaction.objectStore('ownMods'), transaction.objectStore('installs')];
   for (const mod of mods) {
-    const before = await transaction.store.get(mod.id);
-    await transaction.store.put({ ...mod, ...saidOfMod(before, mod) });
+    const before = await own.get(mod.id);
+    await own.put({ ...mod, ...saidOfMod(before, mod) });
   }
+  const install = wanting && (await installs.get(wanting.install));
+  if (install) await installs.put(wanting.change(install));
   await transaction.done;
 }
 

@@ -1,7 +1,8 @@
-import type { BuildLabel, ModId, Ownership } from '#core/builds';
+import { z } from 'zod';
+import { type BuildLabel, BuildLabelSchema, type ModId, ModIdSchema, type Ownership } from '#core/builds';
 import type { WireFailure } from '#core/failure';
 import type { HoldSheet } from '#core/hold';
-import type { Decision } from '#core/choose';
+import { DecisionSchema } from '#core/choose';
 import type { Mod, Weight } from '#core/mods';
 import type { EvidenceLevel } from '#core/mend';
 import type { GameAnswer } from '#core/outside';
@@ -28,8 +29,13 @@ export interface Install {
   readonly place: InstallPlace;
   /** The tree that is the game's folder now: a folder below `trees/` of the install's disk. */
   readonly tree: string;
-  /** The tree that was swapped out last and is kept until the person lets it go. */
-  readonly aside?: { readonly tree: string; readonly build: BuildLabel | undefined; readonly bytes: number };
+  /** The tree that was swapped out last, by which change set, and is kept until the person lets it go. */
+  readonly aside?: {
+    readonly tree: string;
+    readonly build: BuildLabel | undefined;
+    readonly bytes: number;
+    readonly set: string;
+  };
   /** Numbers trees, so that no name is ever used twice. */
   readonly nextTree: number;
   readonly ownership: Ownership;
@@ -62,16 +68,19 @@ export interface OwnMod extends Mod {
 }
 
 /** The decision that Fetch and Assemble carry out. */
-export interface Target {
-  readonly build: BuildLabel;
-  readonly releases: readonly (readonly [ModId, string])[];
-  readonly decidedBy: 'choice' | 'hold-sheet' | 'mend';
-  /** The tree digest that the sheet claims, where a sheet decided: what is laid down has to have it. */
-  readonly sheetDigest?: string;
-  /** The reasons, where it was chosen here or the sheet has them. */
-  readonly decision?: Decision;
-  readonly at: number;
-}
+export const TargetSchema = z
+  .object({
+    build: BuildLabelSchema,
+    releases: z.array(z.tuple([ModIdSchema, z.string()]).readonly()).readonly(),
+    decidedBy: z.enum(['choice', 'hold-sheet', 'mend']),
+    /** The tree digest that the sheet claims, where a sheet decided: what is laid down has to have it. */
+    sheetDigest: z.string().exactOptional(),
+    /** The reasons, where it was chosen here or the sheet has them. */
+    decision: DecisionSchema.exactOptional(),
+    at: z.number(),
+  })
+  .readonly();
+export type Target = z.infer<typeof TargetSchema>;
 
 /** Every file of a tree with the key of its contents. A change after `at` makes it old. */
 export interface StoredSurvey extends Reading {
@@ -98,7 +107,18 @@ export interface StoredLook {
 }
 
 export type JobKind =
-  'seed' | 'look' | 'survey' | 'keepsake' | 'fetch' | 'assemble' | 'let-go' | 'storefront-update' | 'start';
+  | 'seed'
+  | 'look'
+  | 'survey'
+  | 'keepsake'
+  | 'fetch'
+  | 'assemble'
+  | 'hold'
+  | 'release'
+  | 'take-back'
+  | 'let-go'
+  | 'storefront-update'
+  | 'start';
 export type JobState = 'waiting' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled';
 
 export interface JobProgress {
@@ -115,6 +135,8 @@ export interface JobRecord {
   readonly kind: JobKind;
   readonly params: unknown;
   readonly state: JobState;
+  /** Its person wants it undone: whoever drives it does that. */
+  readonly cancelling?: true;
   readonly progress: JobProgress;
   readonly failure?: WireFailure;
   readonly startedAt: number;

@@ -1,7 +1,7 @@
 import 'fake-indexeddb/auto';
 import { IDBFactory } from 'fake-indexeddb';
+import { openDB } from 'idb';
 import { beforeEach, describe, expect, it } from 'vitest';
-import type { JournalChange } from '#core/assemble';
 import { asBuild } from '#core/builds';
 import { contentKey } from '#core/digest';
 import type { HoldSheet } from '#core/hold';
@@ -18,11 +18,12 @@ import {
   removeInstall,
   updateInstall,
 } from './installs';
-import { intend, journalled, journalOf, latestJournal, markJournal } from './journal';
 import { addLearned, listLearned, removeLearned } from './learned';
+import { getJob, listJobs, pruneJobs, putJob } from './jobs';
 import { MIGRATIONS } from './migrations';
 import { addReading, dropReadings, readingsOf } from './readings';
-import type { Install, StoredSurvey } from './records';
+import type { Install, JobRecord, StoredSurvey } from './records';
+import { getCatalogue } from './services';
 
 const install: Install = {
   id: 'a',
@@ -49,12 +50,59 @@ beforeEach(() => {
   globalThis.indexedDB = new IDBFactory();
 });
 
-it('each migration brings a store of its version to the newest, with what is in it', async () => {
-  const opened = await db();
-  expect(opened.version).toBe(MIGRATIONS.length);
-  await addInstall(install);
-  closeDb();
-  expect(await listInstalls()).toEqual([install]);
+describe('a store that an older version wrote', () => {
+  /** Opens the store as the version did that had only so many migrations. */
+  async function writtenBy(version: number, records: Readonly<Record<string, readonly unknown[]>>): Promise<void> {
+    const old = await openDB('regressum', version, {
+      async upgrade(database, _from, _to, transaction) {
+        for (const migrate of MIGRATIONS.slice(0, version)) await migrate(database as never, transaction as never);
+      },
+    });
+    for (const [name, some] of Object.entries(records)) for (const record of some) await old.put(name, record);
+    old.close();
+  }
+
+  it('says where its installs lie, and when the files of its surveys were changed, as far as it knew', async () => {
+    const { place: _, ...placeless } = install;
+    const { modified: _m, trusted: _t, ...survey } = surveyAt(1);
+    await writtenBy(1, { installs: [placeless], surveys: [survey] });
+    expect(await listInstalls()).toEqual([install]);
+    const read = (await getSurvey(install))!;
+    expect([read.trusted, [...read.modified], read.paths]).toEqual([0, [NaN], ['p']]);
+  });
+
+  it('keeps its catalogue, in which releases had no reports', async () => {
+    const release = { version: '1', builds: [], files: [] };
+    const value = { mods: [{ id: 'm', releases: [release] }] };
+    await writtenBy(3, { services: [{ name: 'catalogue', value, at: 1 }] });
+    const { mods } = await getCatalogue();
+    expect(mods[0]!.releases[0]).toEqual({ ...release, reports: [], optional: [] });
+  });
+
+  it('keeps the folder that it put aside, and ends what cannot be gone on with', async () => {
+    const aside = { tree: 't0', build: '1', bytes: 3 };
+    const job = { id: 'j', install: 'a', kind: 'assemble', params: {}, state: 'running', startedAt: 5 };
+    await writtenBy(4, { installs: [{ ...install, aside }], jobs: [job, { ...job, id: 'k', kind: 'survey' }] });
+    expect((await getInstall('a')).aside).toEqual({ ...aside, set: 'before-t0' });
+    expect(await getJob('j')).toMatchObject({ state: 'cancelled', endedAt: 5 });
+    expect(await getJob('k')).toMatchObject({ state: 'running' });
+    expect([...(await db()).objectStoreNames]).not.toContain('journal');
+  });
+});
+
+it('of the jobs that have ended only the latest are remembered', async () => {
+  const job = (id: string, endedAt?: number): JobRecord => ({
+    ...{ id, install: 'a', kind: 'survey', params: {}, startedAt: 0 },
+    ...{ state: endedAt === undefined ? 'running' : 'done', progress: { phase: '' } as JobRecord['progress'] },
+    ...(endedAt !== undefined && { endedAt }),
+  });
+  for (let i = 0; i < 203; i++) await putJob(job(`j${i}`, i));
+  await putJob(job('running'));
+  await pruneJobs();
+  const ids = (await listJobs()).map(({ id }) => id);
+  expect(ids).toHaveLength(201);
+  expect(ids).toContain('running');
+  expect(ids).not.toContain('j2');
 });
 
 describe('an install', () => {
@@ -119,33 +167,6 @@ it('records of builds stand side by side under one label, oldest first', async (
   expect((await listLearned()).map(({ id }) => id)).toEqual(['earlier', 'later']);
   await removeLearned('earlier');
   expect((await listLearned()).map(({ id }) => id)).toEqual(['later']);
-});
-
-describe('the journal', () => {
-  const write = (path: string): JournalChange => ({ kind: 'write-files', tree: 't2', paths: [path] });
-
-  it('has the change before it is made, and the mark after', async () => {
-    await journalled('a', 'job', write('1'), async () => {
-      expect(await journalOf('job')).toMatchObject([{ state: 'intended' }]);
-    });
-    expect(await journalOf('job')).toMatchObject([{ state: 'done', change: { paths: ['1'] } }]);
-  });
-
-  it('keeps what was cut off as intended', async () => {
-    const cut = journalled('a', 'job', write('1'), () => Promise.reject(new Error('power')));
-    await expect(cut).rejects.toThrow('power');
-    expect(await journalOf('job')).toMatchObject([{ state: 'intended' }]);
-  });
-
-  it('is read by job in order, and by install from its end', async () => {
-    const first = await intend('a', 'one', write('1'));
-    await intend('b', 'two', write('2'));
-    await intend('a', 'one', write('3'));
-    await markJournal(first, 'undone');
-    expect((await journalOf('one')).map(({ state }) => state)).toEqual(['undone', 'intended']);
-    expect(await latestJournal('a', 1)).toMatchObject([{ change: { paths: ['3'] } }]);
-    expect(await latestJournal('a', 9)).toHaveLength(2);
-  });
 });
 
 it('a hold keeps its latest checks, and a check without a hold is none', async () => {

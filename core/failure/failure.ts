@@ -66,7 +66,7 @@ export const FAILURE_CODES = [
   'store/failed',
   'job/cancelled',
   'job/worker-died',
-  'job/runs-elsewhere',
+  'job/busy',
   'job/not-checked-out',
   'unexpected',
 ] as const;

@@ -1,165 +1,100 @@
-import { whereToGoOn } from '#core/assemble';
-import type { BuildLabel } from '#core/builds';
-import { treeDigest, type ContentKey } from '#core/digest';
+import { z } from 'zod';
+import { treeFolder } from '#core/changes';
+import { BuildLabelSchema } from '#core/builds';
 import { Failure } from '#core/failure';
-import type { Folder } from '#core/folders';
-import { browserDisk, fetchedPath, INSTALL_DISK, RECORD_PATH, treePath } from '~/folders';
+import { type Changes, changeSet, changesOf, layDownSteps } from '~/changes';
+import { treePath } from '~/folders';
 import { query } from '~/queries/client';
 import type { PlanView } from '~/queries/views';
-import { readRecord, writeRecord } from '~/services/install-record';
-import { platformSha256 } from '~/services/sha256';
+import { recordSteps } from '~/services/install-record';
 import { getInstall, putSurvey, updateInstall } from '~/store/installs';
-import { intend, journalled, journalOf, markJournal } from '~/store/journal';
-import type { Install } from '~/store/records';
-import type { JobContext, Kind } from '../job-context';
-import { batches, inLanes, runCounted } from './batches';
-import { hashTree } from './hash-tree';
+import { type Target, TargetSchema } from '~/store/records';
+import { type JobContext, type Kind, readParams } from '../job-context';
 
-/** The tree that a job writes: named in its first journal entry, so that a job that goes on finds it again. */
-async function newTreeOf(context: JobContext): Promise<string> {
-  const first = (await journalOf(context.id)).find(({ change }) => change.kind === 'write-files');
-  if (first?.change.kind === 'write-files') return first.change.tree;
-  const { nextTree } = await updateInstall(context.install, (now) => ({ ...now, nextTree: now.nextTree + 1 }));
-  const tree = `t${nextTree}`;
-  await intend(context.install, context.id, { kind: 'write-files', tree, paths: [] });
-  return tree;
+const ParamsSchema = z.object({ target: TargetSchema });
+
+/** The files of a plan whose bytes have to be here before it can be carried out. */
+function assertNothingMissing({ missing }: PlanView): void {
+  if (missing.length > 0) throw new Failure('folder/not-found', { path: missing[0]!, missing: missing.length });
 }
 
-async function writeTree(
-  context: JobContext,
-  plan: PlanView,
-  install: Install,
-  tree: string,
-  disk: Folder,
-): Promise<void> {
-  const there = new Map((await disk.list(treePath(tree))).map(({ path, size }) => [path, size]));
-  // A file that is there is whole, since it was put in place whole; that its bytes are right is checked afterwards.
-  const rows = plan.rows.filter(({ path, size }) => there.get(treePath(tree, path)) !== size);
-  context.phase(
-    `Writing ${plan.build} beside`,
-    rows.length,
-    rows.reduce((sum, { size }) => sum + size, 0),
+/** Decides what is done, once; a job that was cut off goes on with what is written down. */
+async function planLayDown(context: JobContext, changes: Changes, target: Target): Promise<void> {
+  const install = await getInstall(context.install);
+  const [plan, { likeliest }] = await Promise.all([query('plan', install.id, target), query('frame', install.id)]);
+  assertNothingMissing(plan);
+  const from = await changes.disk.current();
+  const { nextTree } = await updateInstall(install.id, (now) => ({ ...now, nextTree: now.nextTree + 1 }));
+  const record = await recordSteps(context.id, changes.disk, (now) => ({ ...now, build: target.build }));
+  const steps = await layDownSteps(plan, from, `t${nextTree}`, record);
+  const facts = { build: target.build, ...(likeliest && { from: likeliest }) };
+  const phase = `Writing ${target.build} beside`;
+  const bytes = plan.rows.reduce((sum, { size }) => sum + size, 0);
+  context.phase(phase, plan.rows.length, bytes);
+  await changes.run(context, context.id, 'on', changeSet(context.id, 'lay-down', facts, steps));
+}
+
+/** What was laid down was read file by file: it needs no survey of its own. */
+async function noteSurvey(installId: string, changes: Changes, set: string): Promise<void> {
+  const {
+    set: { steps },
+  } = (await changes.read(set))!;
+  const tree = await changes.disk.current();
+  const keys = new Map(
+    steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [[step.to, step.key] as const] : [])),
   );
-  await inLanes(batches(rows), 2, context, async (batch) => {
-    const paths = batch.map(({ path }) => path);
-    await journalled(context.install, context.id, { kind: 'write-files', tree, paths }, () =>
-      runCounted(context, {
-        do: 'lay',
-        disk: INSTALL_DISK(context.install),
-        files: batch.map(({ path, key, source, text }) => ({
-          from:
-            source.how === 'write'
-              ? undefined
-              : source.how === 'fetched'
-                ? fetchedPath(plan.sha256.get(path)!)
-                : treePath(install.tree, source.path),
-          text,
-          to: treePath(tree, path),
-          key,
-        })),
-      }),
-    );
+  const files = await changes.disk.list(treeFolder(tree));
+  if (!files.every(({ path }) => keys.has(path))) return;
+  const below = treePath(tree).length + 1;
+  await putSurvey({
+    install: installId,
+    tree,
+    at: Date.now(),
+    paths: files.map(({ path }) => path.slice(below)),
+    sizes: Float64Array.from(files, ({ size }) => size),
+    modified: Float64Array.from(files, ({ modified }) => modified),
+    keys: files.map(({ path }) => keys.get(path)!),
+    trusted: 0,
+    unreadable: [],
   });
 }
 
-/** Reads every file of the new tree; a wrong one is taken out, so that going on writes it anew. */
-async function checkTree(context: JobContext, plan: PlanView, tree: string, disk: Folder): Promise<void> {
-  const found = await hashTree(context, tree, `Checking ${plan.build} whole`);
-  const keys = new Map(found.paths.map((path, i) => [path, found.keys[i] as ContentKey]));
-  const wrong = plan.rows.find(({ path, key }) => keys.get(path) !== key);
-  const planned = new Set(plan.rows.map(({ path }) => path));
-  const extra = found.paths.find((path) => !planned.has(path));
-  const bad = wrong?.path ?? extra;
-  if (bad !== undefined) {
-    await disk.remove(treePath(tree, bad));
-    throw new Failure('folder/changed-meanwhile', { path: bad });
-  }
-  const files = [...keys].map(([path, key]) => ({ path, key }));
-  const digest = await treeDigest(files, platformSha256);
-  await journalled(context.install, context.id, { kind: 'checked', tree, digest }, () =>
-    putSurvey({ install: context.install, ...found }),
-  );
-}
-
-/** Writes into the storefront's record which build lies there now; a locked record is left as it is. */
-async function tellRecord(context: JobContext, build: BuildLabel, disk: Folder): Promise<void> {
-  const before = await readRecord(disk);
-  const after = { ...before, build };
-  await journalled(
-    context.install,
-    context.id,
-    { kind: 'write-record', before: JSON.stringify(before), after: JSON.stringify(after) },
-    async () => {
-      const locked = await disk.isReadOnly(RECORD_PATH);
-      if (locked) await disk.setReadOnly(RECORD_PATH, false);
-      await writeRecord(disk, after);
-      if (locked) await disk.setReadOnly(RECORD_PATH, true);
-    },
-  );
-}
-
-/** One transaction makes the new tree the game's folder and the old one the one that is kept aside. */
-async function swap(
-  context: JobContext,
-  tree: string,
-  asideBuild: BuildLabel | undefined,
-  asideBytes: number,
-): Promise<void> {
-  const { tree: from } = await getInstall(context.install);
-  if (from === tree) return;
-  await journalled(context.install, context.id, { kind: 'swap', from, to: tree }, () =>
-    updateInstall(context.install, (now) => ({
-      ...now,
-      tree,
-      aside: { tree: from, build: asideBuild, bytes: asideBytes },
-    })),
-  );
-}
-
-async function layAndSwap(context: JobContext, install: Install, phase: 'write' | 'swap', disk: Folder): Promise<void> {
-  const build = install.target?.build;
-  if (!build) throw new Failure('job/not-checked-out', { what: 'target' });
-  const tree = await newTreeOf(context);
-  if (install.tree === tree) return;
-  const before = await query('frame', context.install);
-  if (phase === 'write') {
-    const plan = await query('plan', context.install);
-    if (plan.missing.length > 0)
-      throw new Failure('folder/not-found', { path: plan.missing[0]!, missing: plan.missing.length });
-    await writeTree(context, plan, install, tree, disk);
-    await checkTree(context, plan, tree, disk);
-  }
-  await context.gate();
-  context.phase('Swapping the folders', 0, 0);
-  await tellRecord(context, build, disk);
-  const bytes = (await disk.list(treePath(install.tree))).reduce((sum, { size }) => sum + size, 0);
-  await swap(context, tree, before.likeliest, bytes);
+/** Brings what the browser knows of an install to what lies on its disk after a lay-down was made or taken back. */
+export async function noteExchange(installId: string, changes: Changes, set: string): Promise<void> {
+  const journalled = await changes.read(set);
+  const tree = await changes.disk.current();
+  const exchange = journalled?.set.steps.find((step) => step.do === 'exchange');
+  if (!journalled || !exchange) return;
+  const other = tree === exchange.to ? exchange.from : exchange.to;
+  const bytes = (await changes.disk.list(treeFolder(other))).reduce((sum, { size }) => sum + size, 0);
+  const build = BuildLabelSchema.safeParse(journalled.set.facts[tree === exchange.to ? 'from' : 'build']).data;
+  await updateInstall(installId, (now) => ({ ...now, tree, aside: { tree: other, build, bytes, set } }));
 }
 
 /**
  * Lays the target down beside the old folder, checks every byte of it and swaps the two. Can be cut off anywhere: it
- * goes on from its journal, and cancelling before the swap removes what it wrote and leaves the folder as it was.
+ * goes on from its journal, and cancelling removes what it wrote and leaves the folder as it was.
  */
 export const assemble: Kind = {
   async run(context) {
-    const disk = browserDisk(INSTALL_DISK(context.install));
-    const install = await getInstall(context.install);
-    const phase = whereToGoOn(await journalOf(context.id));
-    if (phase !== 'nothing') await layAndSwap(context, install, phase, disk);
-    // Also when the job was cut off between the swap and this: nothing else would take it away.
-    await disk.remove('fetched');
+    const { target } = readParams(context, ParamsSchema);
+    const changes = changesOf(await getInstall(context.install));
+    if (await changes.read(context.id)) await changes.run(context, context.id, 'on');
+    else await planLayDown(context, changes, target);
+    await noteSurvey(context.install, changes, context.id);
+    await noteExchange(context.install, changes, context.id);
+    await changes.dropFetched();
   },
   async undo(context) {
-    const first = (await journalOf(context.id)).find(({ change }) => change.kind === 'write-files');
-    if (first?.change.kind !== 'write-files') return;
-    const { tree } = first.change;
-    const install = await getInstall(context.install);
-    if (install.tree === tree) return;
-    await journalled(context.install, context.id, { kind: 'remove-tree', tree }, () =>
-      browserDisk(INSTALL_DISK(context.install)).remove(treePath(tree)),
-    );
-    for (const { seq, change } of await journalOf(context.id)) {
-      if (change.kind === 'write-files' || change.kind === 'checked') await markJournal(seq, 'undone');
-    }
+    const changes = changesOf(await getInstall(context.install));
+    if (!(await changes.read(context.id))) return;
+    await changes.run(context, context.id, 'back');
+    const tree = await changes.disk.current();
+    await updateInstall(context.install, ({ aside, ...now }) => ({
+      ...now,
+      tree,
+      ...(aside && aside.set !== context.id && { aside }),
+    }));
+    await changes.letGo(context, context.id);
   },
 };

@@ -5,12 +5,13 @@ import { fetchedPath, INSTALL_DISK, treePath } from '~/folders';
 import { query } from '~/queries/client';
 import { tokenFor } from '~/services/session-token';
 import { getInstall } from '~/store/installs';
+import { TargetSchema } from '~/store/records';
 import { getSession } from '~/store/services';
 import { type Kind, readParams } from '../job-context';
 import { pieceBoard } from '../piece-board';
 import { inLanes } from './batches';
 
-const ParamsSchema = z.object({ thenLayDown: z.boolean().default(false) });
+const ParamsSchema = z.object({ target: TargetSchema, thenLayDown: z.boolean().default(false) });
 
 /** Files at once: while one waits for the service, another is checked. */
 const LANES = 6;
@@ -21,11 +22,11 @@ const LANES = 6;
  */
 export const fetchJob: Kind = {
   async run(context) {
-    const { thenLayDown } = readParams(context, ParamsSchema);
+    const { target, thenLayDown } = readParams(context, ParamsSchema);
     context.phase('Working out what to fetch', 0, 0);
     await query('learn', context.install);
     const [view, install, session] = await Promise.all([
-      query('fetchView', context.install),
+      query('fetchView', context.install, target),
       getInstall(context.install),
       getSession(),
     ]);
@@ -67,6 +68,6 @@ export const fetchJob: Kind = {
       );
       context.add(1, 0);
     });
-    if (thenLayDown) context.then('assemble', {});
+    if (thenLayDown) context.then('assemble', { target });
   },
 };

@@ -4,7 +4,7 @@ import { asPublished, type Reading, readBefore } from '#core/survey';
 import type { HashWish } from '#core/folders';
 import { query } from '~/queries/client';
 import { getInstall } from '~/store/installs';
-import { addReading, dropReadings, readingsOf } from '~/store/readings';
+import { addReading, readingsOf } from '~/store/readings';
 import type { Install, StoredSurvey } from '~/store/records';
 import type { JobContext } from '../job-context';
 import type { HashResult, Listing } from '../workers/protocol';
@@ -101,7 +101,8 @@ async function assertThere(context: JobContext, tree: string, { reader, root }: 
 
 /**
  * Hashes every file of a tree. A file that vanishes or cannot be read meanwhile is reported as itself, the rest goes on.
- * What was read is put down as it comes, so that a job that was cut off goes on where it stopped.
+ * What was read is put down as it comes, so that a job that was cut off goes on where it stopped; the caller drops the
+ * readings once the outcome is stored.
  * @param earlier readings whose digests are taken over for files that have the same size and time still
  * @returns columns sorted by path, without the unreadable ones
  */
@@ -148,7 +149,6 @@ export async function hashTree(
     await addReading(context.install, context.id, keys.reading(read, at));
     context.add(read.length + lost.length, 0);
   });
-  await dropReadings(context.id);
   const readable = [...keys.all.keys()].filter((i) => keys.all[i] !== undefined);
   return {
     ...keys.reading(readable, at),

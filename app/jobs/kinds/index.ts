@@ -2,6 +2,7 @@ import type { JobKind } from '~/store/records';
 import type { Kind } from '../job-context';
 import { assemble } from './assemble';
 import { fetchJob } from './fetch';
+import { hold, release } from './hold';
 import { keepsake } from './keepsake';
 import { letGo } from './let-go';
 import { look } from './look';
@@ -9,6 +10,7 @@ import { seed } from './seed';
 import { start } from './start';
 import { storefrontUpdate } from './storefront-update';
 import { survey } from './survey';
+import { takeBack } from './take-back';
 
 export const KINDS: Record<JobKind, Kind> = {
   seed,
@@ -17,6 +19,9 @@ export const KINDS: Record<JobKind, Kind> = {
   keepsake,
   fetch: fetchJob,
   assemble,
+  hold,
+  release,
+  'take-back': takeBack,
   'let-go': letGo,
   'storefront-update': storefrontUpdate,
   start,

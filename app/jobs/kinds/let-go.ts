@@ -1,23 +1,22 @@
 import { z } from 'zod';
-import { browserDisk, INSTALL_DISK, treePath } from '~/folders';
+import { changesOf } from '~/changes';
 import { getInstall, removeSurvey, updateInstall } from '~/store/installs';
-import { journalled } from '~/store/journal';
 import { type Kind, readParams } from '../job-context';
+import { setOfAside } from './take-back';
 
-const ParamsSchema = z.object({ tree: z.string() });
+const ParamsSchema = z.object({ set: z.string() });
 
-/** Removes the old folder for good. Never the one that is the game's folder now. */
+/** Removes for good what a change set keeps. Never what is the game's folder now. */
 export const letGo: Kind = {
   async run(context) {
-    const { tree } = readParams(context, ParamsSchema);
-    if ((await getInstall(context.install)).tree === tree) return;
+    const { set } = readParams(context, ParamsSchema);
+    const install = await getInstall(context.install);
     context.phase('Removing the old folder', 0, 0);
-    await journalled(context.install, context.id, { kind: 'remove-tree', tree }, () =>
-      browserDisk(INSTALL_DISK(context.install)).remove(treePath(tree)),
-    );
-    await removeSurvey(context.install, tree);
-    await updateInstall(context.install, ({ aside, ...now }) =>
-      aside?.tree === tree || !aside ? now : { ...now, aside },
-    );
+    const changes = changesOf(install);
+    const old = await setOfAside(install.id, changes, set);
+    if (old) await changes.run(context, set, 'back', old);
+    await changes.letGo(context, set);
+    if (install.aside?.set === set) await removeSurvey(install.id, install.aside.tree);
+    await updateInstall(install.id, ({ aside, ...now }) => (!aside || aside.set === set ? now : { ...now, aside }));
   },
 };

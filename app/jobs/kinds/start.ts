@@ -4,11 +4,13 @@ import { startGame } from '~/services/services';
 import { addTrial } from '~/store/holds';
 import { getInstall } from '~/store/installs';
 import { getIndex } from '~/store/services';
+import { dropReadings } from '~/store/readings';
 import type { Kind } from '../job-context';
 import { hashTree } from './hash-tree';
 
 /** Starts the game on the folder as it lies now and keeps what came of it, as evidence. */
 export const start: Kind = {
+  undo: (context) => dropReadings(context.id),
   async run(context) {
     const [install, index] = await Promise.all([getInstall(context.install), getIndex()]);
     const found = await hashTree(context, install.tree, 'The game reads its folder');
@@ -22,5 +24,6 @@ export const start: Kind = {
       loadOrder: new TextDecoder().decode(list),
     });
     await addTrial({ install: install.id, at: Date.now(), answer });
+    await dropReadings(context.id);
   },
 };

@@ -28,6 +28,7 @@ export const survey: Kind = {
     const found = await hashTree(context, install.tree, phase, earlier ? [earlier] : []);
     const source = await sourceOf(install, install.tree);
     await putSurvey({ install: install.id, ...found, saveBuilds: await saveBuilds(source, found) });
+    await dropReadings(context.id);
     if (checkHold && (await getHold(install.id))) {
       const disk = browserDisk(INSTALL_DISK(install.id));
       const view = await query('holdView', install.id);

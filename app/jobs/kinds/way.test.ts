@@ -3,15 +3,18 @@ import { BlobReader, Uint8ArrayWriter, ZipReader } from '@zip.js/zip.js';
 import { beforeAll, describe, expect, it, vi } from 'vitest';
 import { asBuild, asDepot, asMod } from '#core/builds';
 import { Failure, type FailureCode, isFailure } from '#core/failure';
+import { HOLD_SHEET_VERSION, type HoldSheet, HoldSheetSchema, sheetFacts } from '#core/hold';
 import { bagChecksums } from '#core/keepsakes';
 import { digestsInText } from '#core/lists';
 import { manifestDigests } from '#core/manifest';
 import { PanelStateSchema } from '#core/outside';
 import { filterTable, NOBODY, STATES } from '#core/survey';
+import { listJournals } from '#core/changes';
 import type { Folder } from '#core/folders';
+import { changeDisk, installDisk, withPointer } from '~/changes';
 import { KEEPSAKES, keepsakePath, RECORD_PATH, treePath } from '~/folders';
 import { memoryFolder } from '#core/folders';
-import { installContext, manifestsOf } from '~/queries/install-context';
+import { installContext, manifestsOf, treeOfTarget } from '~/queries/install-context';
 import * as choosing from '~/queries/choosing';
 import { evidenceOf } from '~/queries/evidence';
 import * as stages from '~/queries/stages';
@@ -23,16 +26,16 @@ import { firstInstall, signIn, storefrontLooks } from '~/services/services';
 import { platformSha256 } from '~/services/sha256';
 import { addInstall, getInstall, getSurvey, pastSurveys, updateInstall } from '~/store/installs';
 import { listLearned, removeLearned } from '~/store/learned';
+import { getHold } from '~/store/holds';
 import { putOwnMods, removeOwnMod } from '~/store/own-mods';
-import { journalOf } from '~/store/journal';
-import type { Install, JobKind } from '~/store/records';
+import type { Install, JobKind, Target } from '~/store/records';
 import { getSession, putSession } from '~/store/services';
 import { catalogueOf } from '../../../core/testing/mods';
 import { failureResponse } from '../../../server/http/failures';
 import { standIns } from '../../../server/stand-ins/stand-ins';
 import type { JobContext } from '../job-context';
 import type { DiskPool } from '../pool';
-import { changeDisk } from '../workers/disk-tasks';
+import { takeIn } from '../workers/arrival-tasks';
 import { packBag } from '../workers/bag-task';
 import { lookAtFolder } from '../workers/look-tasks';
 import { KINDS } from '.';
@@ -75,7 +78,8 @@ function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promi
     const perform = () => {
       if (task.do === 'hash' || task.do === 'list') return lookAtFolder(task, { ...ports, reader: here() });
       if (task.do === 'bag') return packBag(task, here(), { ...ports, folder: here() });
-      return changeDisk(task, { ...ports, folder: here(), getBytes, getPack, wait });
+      if (task.do === 'change') return changeDisk(task, withPointer(here(), task.tree), ports).then(() => ({}));
+      return takeIn(task, { ...ports, folder: here(), getBytes, getPack, wait });
     };
     return (await perform()) as never;
   };
@@ -87,11 +91,18 @@ function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promi
     signal,
     pool: { run } as DiskPool,
     gate,
+    pausing: async (work) => {
+      await gate();
+      return work(signal);
+    },
     phase: nothing,
     add: nothing,
     then: nothing,
   };
 }
+
+const targetNow = async (): Promise<{ target: Target }> => ({ target: (await getInstall(INSTALL)).target! });
+const planNow = async () => stages.plan(INSTALL, (await targetNow()).target);
 
 const run = (kind: JobKind, params: unknown = {}): Promise<void> => KINDS[kind].run(contextOf(params));
 
@@ -124,6 +135,8 @@ function failingAfter(changes: number, inner: Folder): Folder {
     writeWhole: counted(inner.writeWhole),
     writeAt: counted(inner.writeAt),
     move: counted(inner.move),
+    copy: counted(inner.copy),
+    setReadOnly: counted(inner.setReadOnly),
     remove: counted(inner.remove),
   };
 }
@@ -133,6 +146,25 @@ function differences(a: Image, b: Image, folder = ''): string[] {
   const paths = new Set([...a.keys(), ...b.keys()].filter((path) => path.startsWith(folder)));
   // Said by Buffer: a test library compares byte by byte, which takes minutes for a tree.
   return [...paths].filter((path) => !(a.has(path) && b.has(path) && Buffer.from(a.get(path)!).equals(b.get(path)!)));
+}
+
+/** A sheet of what lies in the folder, as far as holding cares. */
+async function laidSheet(): Promise<HoldSheet> {
+  const here = await installContext(INSTALL);
+  const { build, releases } = here.install.target!;
+  const { ownership, weights } = here.install;
+  return HoldSheetSchema.parse({
+    ...{ format: 'regressum-hold-sheet', version: HOLD_SHEET_VERSION, heldAt: new Date(0).toISOString() },
+    game: { id: here.index.game.id, title: here.index.game.title },
+    ...{ build, ownership, weights: Object.fromEntries(weights) },
+    ...(await sheetFacts(
+      { build, ownership, releases },
+      here,
+      (await treeOfTarget(here, here.install.target!))!,
+      platformSha256,
+    )),
+    means: ['update-setting', 'record-lock'],
+  });
 }
 
 let ready: { image: Image; install: Install; newTree: string };
@@ -446,7 +478,7 @@ describe('choosing', () => {
     const view = (await stages.fetchView(INSTALL))!;
     expect(view.withoutFiles).toEqual([{ name: own, release: '0.3', why: 'gone' }]);
     expect(view.items.map(({ path }) => path)).not.toContain(file.path);
-    expect((await stages.plan(INSTALL)).missing).toContain(file.path);
+    expect((await planNow()).missing).toContain(file.path);
     await updateInstall(INSTALL, (now) => ({ ...now, target: target! }));
     await removeOwnMod(own);
   });
@@ -455,7 +487,7 @@ describe('choosing', () => {
 describe('fetch', () => {
   it('asks to sign in before it asks for anything of a depot', async () => {
     expect(await getSession()).toBeUndefined();
-    const refused = await run('fetch').catch((error: unknown) => error);
+    const refused = await run('fetch', await targetNow()).catch((error: unknown) => error);
     expect(isFailure(refused, 'service/sign-in-needed')).toBe(true);
     expect(await here().list('fetched')).toEqual([]);
   });
@@ -471,15 +503,15 @@ describe('fetch', () => {
 
     const whole = here();
     disk.now = failingAfter(100, whole);
-    await expect(run('fetch')).rejects.toThrow();
+    await expect(run('fetch', await targetNow())).rejects.toThrow();
     const arrived = (await whole.list('fetched')).filter(({ path }) => !path.endsWith('.part'));
     expect(arrived.length).toBeGreaterThan(0);
     disk.now = whole;
     const { items } = (await stages.fetchView(INSTALL))!;
     const there = new Set(arrived.map(({ path }) => path.slice('fetched/'.length)));
     expect(items.filter(({ sha256, source }) => there.has(sha256) && source.how === 'fetch')).toEqual([]);
-    await run('fetch');
-    expect((await stages.plan(INSTALL)).missing).toEqual([]);
+    await run('fetch', await targetNow());
+    expect((await planNow()).missing).toEqual([]);
     for (const { path } of arrived)
       expect(await whole.stat(path), path).toMatchObject(arrived.find((a) => a.path === path)!);
     const install = await getInstall(INSTALL);
@@ -510,73 +542,131 @@ describe('assemble', () => {
   }
 
   it.each<[string, (files: number) => number]>([
-    ['before the first file', () => 0],
-    ['after the first file', () => 1],
+    ['before the plan is written down', () => 0],
+    ['before the first file', () => 1],
     ['in the middle', (files) => files >> 1],
-    ['when all is checked and the record is to be written', (files) => files],
-    ['after the swap', (files) => files + 1],
+    ['when all is written and the record is to be changed', (files) => files + 7],
+    ['before the swap', (files) => files + 8],
   ])(
-    'goes on to the same end when the power goes %s',
+    'goes on to the same end when the power goes %s, whatever is wanted meanwhile',
     async (when, changes) => {
       await again();
       const whole = here();
-      disk.now = failingAfter(changes((await stages.plan(INSTALL)).rows.length), whole);
-      const id = `cut ${when}`;
-      await expect(KINDS.assemble.run(contextOf({}, id))).rejects.toThrow('folder/failed');
+      const params = await targetNow();
+      disk.now = failingAfter(changes((await planNow()).rows.length), whole);
+      const id = `cut-${when.replaceAll(' ', '-')}`;
+      await expect(KINDS.assemble.run(contextOf(params, id))).rejects.toThrow('folder/failed');
       disk.now = whole;
-      const { tree } = await getInstall(INSTALL);
-      expect(tree === 't1').toBe(when !== 'after the swap');
+      expect((await getInstall(INSTALL)).tree).toBe('t1');
       expect(differences(await imageOf(whole), ready.image, treePath('t1/'))).toEqual([]);
-      await KINDS.assemble.run(contextOf({}, id));
+      // Another target, with other mods: what goes on is what was decided.
+      const other: Target = { ...params.target, build: asBuild('2.6.0'), releases: [] };
+      await updateInstall(INSTALL, (now) => ({ ...now, target: other }));
+      await KINDS.assemble.run(contextOf(params, id));
+      await updateInstall(INSTALL, (now) => ({ ...now, target: params.target }));
       await expectLaidDown();
       // Once more finds nothing left to do.
-      await KINDS.assemble.run(contextOf({}, id));
+      await KINDS.assemble.run(contextOf(params, id));
       await expectLaidDown();
     },
     60_000,
   );
 
-  it('writes anew what went bad between writing and checking, and swaps nothing until then', async () => {
+  it('swaps nothing where a byte of what it was made of has changed since the survey', async () => {
     await again();
     const whole = here();
+    const victim = (await planNow()).rows.find(({ source, size }) => source.how === 'keep' && size > 0)!;
+    const path = treePath('t1', victim.path);
+    const right = await whole.read(path);
+    await whole.writeWhole(
+      path,
+      right.map((byte, i) => (i === 0 ? byte ^ 1 : byte)),
+    );
     const id = 'gone-bad';
-    // The new tree is listed before it is written and again to be checked: the power goes between the two.
-    let lists = 0;
-    const list = (folder = ''): ReturnType<Folder['list']> => {
-      if (folder === treePath(ready.newTree) && ++lists === 2) throw new Failure('folder/failed', { message: 'power' });
-      return whole.list(folder);
-    };
-    disk.now = { ...whole, list };
-    await expect(KINDS.assemble.run(contextOf({}, id))).rejects.toThrow();
-    disk.now = whole;
-    const [victim] = (await whole.list(treePath(ready.newTree))).filter(({ size }) => size > 0);
-    const bytes = await whole.read(victim!.path);
-    bytes[0]! ^= 1;
-    await whole.writeWhole(victim!.path, bytes);
-    const refused = await KINDS.assemble.run(contextOf({}, id)).catch((error: unknown) => error);
-    expect(isFailure(refused, 'folder/changed-meanwhile')).toBe(true);
+    const params = await targetNow();
+    await expect(KINDS.assemble.run(contextOf(params, id))).rejects.toMatchObject({
+      code: 'folder/changed-meanwhile',
+      facts: { path },
+    });
     expect((await getInstall(INSTALL)).tree).toBe('t1');
-    await KINDS.assemble.run(contextOf({}, id));
+    await whole.writeWhole(path, right);
+    await KINDS.assemble.run(contextOf(params, id));
     await expectLaidDown();
   }, 60_000);
 
   it('leaves nothing of itself when it is cancelled', async () => {
     await again();
     const whole = here();
-    let gates = 0;
     const id = 'cancelled';
-    const gate = async (): Promise<void> => {
-      if (++gates > 12) throw new Failure('job/cancelled');
-    };
-    await expect(KINDS.assemble.run(contextOf({}, id, gate))).rejects.toThrow();
+    const params = await targetNow();
+    disk.now = failingAfter((await planNow()).rows.length >> 1, whole);
+    await expect(KINDS.assemble.run(contextOf(params, id))).rejects.toThrow();
+    disk.now = whole;
     expect((await whole.list()).length).toBeGreaterThan(ready.image.size);
-    await KINDS.assemble.undo!(contextOf({}, id));
+    await KINDS.assemble.undo!(contextOf(params, id));
     expect(differences(await imageOf(whole), ready.image)).toEqual([]);
     expect((await getInstall(INSTALL)).tree).toBe('t1');
-    expect(
-      (await journalOf(id)).filter(({ change, state }) => change.kind === 'write-files' && state !== 'undone'),
-    ).toEqual([]);
+    expect(await listJournals({ disk: installDisk(INSTALL, 't1') })).toEqual([]);
   }, 60_000);
+
+  it('is taken back, made again, and let go, and what is said of the folder follows', async () => {
+    await again();
+    await run('assemble', await targetNow());
+    const { aside } = await getInstall(INSTALL);
+    await run('take-back', { set: aside!.set, way: 'back' });
+    const back = await getInstall(INSTALL);
+    expect([back.tree, back.aside!.tree]).toEqual(['t1', ready.newTree]);
+    expect((await readRecord(here())).build).toBe('3.1.1');
+    expect((await stages.frame(INSTALL)).likeliest).toBe('3.1.1');
+    await run('take-back', { set: aside!.set, way: 'on' });
+    await expectLaidDown();
+    await run('let-go', { set: aside!.set });
+    expect((await getInstall(INSTALL)).aside).toBeUndefined();
+    expect((await here().list(treePath('t1'))).length).toBe(0);
+    const left = (await here().list()).map(({ path }) => path).filter((path) => /^(staged|kept|journal)/.test(path));
+    expect(left).toEqual([]);
+  }, 60_000);
+
+  it('a folder that an older version put aside can be put back, and let go', async () => {
+    await again();
+    const whole = here();
+    await whole.writeWhole('trees/t0/old', new Uint8Array(3));
+    const aside = { tree: 't0', build: undefined, bytes: 3, set: 'before-t0' };
+    await updateInstall(INSTALL, (now) => ({ ...now, aside }));
+    await run('take-back', { set: aside.set, way: 'on' });
+    expect(await getInstall(INSTALL)).toMatchObject({ tree: 't0', aside: { tree: 't1' } });
+    await run('take-back', { set: aside.set, way: 'back' });
+    expect(await getInstall(INSTALL)).toMatchObject({ tree: 't1', aside: { tree: 't0' } });
+    await run('let-go', { set: aside.set });
+    expect(await whole.list('trees/t0')).toEqual([]);
+    expect(differences(await imageOf(whole), ready.image, treePath('t1/'))).toEqual([]);
+  }, 60_000);
+});
+
+describe('a hold', () => {
+  it('stops the storefront by its setting and a lock, and ends as if it had not been', async () => {
+    disk.now = await folderFrom(ready.image);
+    await updateInstall(INSTALL, () => ready.install);
+    const sheet = { ...(await laidSheet()) };
+    const before = await imageOf(here());
+    await KINDS.hold.run(contextOf({ sheet }, 'hold-1'));
+    expect((await readRecord(here())).updates).toBe('when-asked');
+    expect(await here().isReadOnly(RECORD_PATH)).toBe(true);
+    expect((await getHold(INSTALL))!.sheet).toEqual(sheet);
+    await run('release');
+    expect(await getHold(INSTALL)).toBeUndefined();
+    expect(await here().isReadOnly(RECORD_PATH)).toBe(false);
+    expect((await readRecord(here())).updates).toBe('by-itself');
+    // Cancelled in the middle, it leaves the record as it was.
+    disk.now = await folderFrom(before);
+    const whole = here();
+    disk.now = failingAfter(4, whole);
+    await expect(KINDS.hold.run(contextOf({ sheet }, 'hold-2'))).rejects.toThrow();
+    disk.now = whole;
+    await KINDS.hold.undo!(contextOf({ sheet }, 'hold-2'));
+    expect(differences(await imageOf(whole), before)).toEqual([]);
+    expect(await whole.isReadOnly(RECORD_PATH)).toBe(false);
+  });
 });
 
 describe('the storefront', () => {

@@ -5,7 +5,7 @@ import { BAG_PAYLOAD, type BagEntry, bagFiles } from '#core/keepsakes';
 import type { FolderReader } from '#core/folders';
 import { partPath } from '~/folders';
 import { assertGoing } from './each-file';
-import type { DiskPorts } from './disk-tasks';
+import type { DiskPorts } from './arrival-tasks';
 import type { BagTask } from './protocol';
 
 // This runs in a worker already, and compresses by what the platform has.

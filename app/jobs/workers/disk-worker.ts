@@ -1,10 +1,12 @@
 import '~/no-eval';
 import { failureToWire } from '#core/failure';
+import { changeDisk } from '~/changes/change-task';
+import { withPointer } from '~/changes/install-disk';
 import type { Folder, FolderReader } from '#core/folders';
 import { browserDisk, type Place, readerAt } from '~/folders';
 import { getBytes, getPack } from '~/services/http';
 import { platformSha256 } from '~/services/sha256';
-import { changeDisk } from './disk-tasks';
+import { takeIn } from './arrival-tasks';
 import { lookAtFolder } from './look-tasks';
 import { ProgressSum } from './progress-sum';
 import type { DiskProgress, DiskResults, DiskTask, FromWorker, ToWorker } from './protocol';
@@ -34,7 +36,11 @@ async function perform(
     const { packBag } = await import('./bag-task');
     return packBag(task, readerOf(task.place), { ...ports, folder: diskAt(task.disk) });
   }
-  return changeDisk(task, {
+  if (task.do === 'change') {
+    await changeDisk(task, withPointer(diskAt(task.disk), task.tree), ports);
+    return {};
+  }
+  return takeIn(task, {
     ...ports,
     folder: diskAt(task.disk),
     getBytes,

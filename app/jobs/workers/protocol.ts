@@ -3,6 +3,7 @@ import type { PieceSource } from '#core/fetch';
 import type { WireFailure } from '#core/failure';
 import type { BagInfo } from '#core/keepsakes';
 import type { HashWish } from '#core/folders';
+import type { ChangeTask } from '~/changes/change-task';
 import type { Place } from '~/folders';
 
 /** What only looks at a folder, wherever it lies. */
@@ -11,8 +12,8 @@ export type LookTask =
   | { readonly do: 'list'; readonly place: Place; readonly root: string }
   | { readonly do: 'hash'; readonly place: Place; readonly files: readonly HashWish[] };
 
-/** What changes a disk. All paths are relative to `disk`. */
-export type ChangeTask =
+/** What puts down on a disk what arrives from elsewhere. All paths are relative to `disk`. */
+export type ArrivalTask =
   /** Fetches one file in pieces, each checked, into `to` by way of `to.part`; goes on with a `.part` that is there. */
   | {
       readonly do: 'fetch';
@@ -30,9 +31,7 @@ export type ChangeTask =
       readonly do: 'download';
       readonly disk: string;
       readonly files: readonly { href: string; to: string; size: number }[];
-    }
-  /** Copies files into a new tree, checking the bytes on the way. */
-  | { readonly do: 'lay'; readonly disk: string; readonly files: readonly LayFile[] };
+    };
 
 /** Packs files of a folder, wherever it lies, into a keepsake on a disk. */
 export interface BagTask {
@@ -49,15 +48,7 @@ export interface BagTask {
   readonly info: BagInfo;
 }
 
-export type DiskTask = LookTask | ChangeTask | BagTask;
-
-export interface LayFile {
-  /** Undefined when the bytes are `text`. */
-  readonly from: string | undefined;
-  readonly text?: string | undefined;
-  readonly to: string;
-  readonly key: ContentKey;
-}
+export type DiskTask = LookTask | ArrivalTask | BagTask | ChangeTask;
 
 /** The files of a folder as columns, sorted by path: sizes in bytes, times in milliseconds since 1970. */
 export interface Listing {
@@ -79,7 +70,7 @@ export interface DiskResults {
   hash: HashResult;
   fetch: { readonly fetchedBytes: number; readonly reusedBytes: number };
   download: Record<string, never>;
-  lay: Record<string, never>;
+  change: Record<string, never>;
   bag: { readonly bytes: number };
 }
 

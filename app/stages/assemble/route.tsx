@@ -1,12 +1,5 @@
 import { Button } from '@mantine/core';
-import {
-  type ActionFunctionArgs,
-  type ClientLoaderFunctionArgs,
-  Link,
-  useFetcher,
-  useLoaderData,
-  useRouteError,
-} from 'react-router';
+import { type ClientLoaderFunctionArgs, Link, useLoaderData, useRouteError } from 'react-router';
 import type { Depot } from '#core/builds';
 import { shortenMiddle } from '#core/text';
 import { useFrame } from '~/frame/use-frame';
@@ -24,10 +17,10 @@ import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { query } from '~/queries/client';
 import type { AssembleView } from '~/queries/views';
+import { changesOf } from '~/changes';
 import { browserDisk, INSTALL_DISK } from '~/folders';
-import { swapBack } from '~/services/swap-back';
-import { broadcast } from '~/store/changes';
 import { listTrials } from '~/store/holds';
+import { getInstall } from '~/store/installs';
 import { getCatalogue } from '~/store/services';
 import { LAYER_HEIGHT, LayerPicture } from './LayerPicture';
 import { RoomPicture } from './RoomPicture';
@@ -44,13 +37,6 @@ export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
 clientLoader.hydrate = true as const;
 
 export const shouldRevalidate = unlessOnlyLookedAt;
-
-/** Makes the old folder the game's folder again. */
-export async function clientAction({ params }: ActionFunctionArgs) {
-  await swapBack(params.install!);
-  broadcast({ type: 'changed' });
-  return null;
-}
 
 export function HydrateFallback() {
   return <Opening what="Assemble" />;
@@ -86,6 +72,12 @@ export default function Assemble() {
   );
 }
 
+/** Makes the folder that is kept aside the game's folder again, by taking the change set back, or making it again. */
+async function swapFolders(installId: string, set: string): Promise<void> {
+  const journalled = await changesOf(await getInstall(installId)).read(set);
+  await jobs.start('take-back', installId, { set, way: journalled?.way === 'on' ? 'back' : 'on' });
+}
+
 /** Why a depot is laid down in this folder, or why not. */
 function depotWords({ kind, orderMatters }: Depot, counts: boolean): string {
   switch (kind) {
@@ -109,7 +101,7 @@ interface AssemblingProps {
 
 function Assembling({ view, free, names, trials }: AssemblingProps) {
   const { install } = useFrame();
-  const job = useLatestJob(install.id, 'assemble');
+  const job = useLatestJob(install.id, 'assemble', 'take-back', 'let-go');
   const busy = job !== undefined && isUnderWay(job);
   return (
     <StagePage
@@ -183,7 +175,6 @@ const needs = ({ room }: AssembleView): number => room.peak - room.steps[0]!.byt
 
 function AssembleAction({ view, busy, tooLittle }: { view: AssembleView; busy: boolean; tooLittle: boolean }) {
   const { install, likeliest } = useFrame();
-  const fetcher = useFetcher();
   const { aside } = install;
   const missing = view.counts.missing;
   return (
@@ -199,7 +190,10 @@ function AssembleAction({ view, busy, tooLittle }: { view: AssembleView; busy: b
       {!view.laid && tooLittle && <p className="quiet">Not enough free space on this disk.</p>}
       <Buttons>
         {!view.laid && (
-          <Button disabled={busy || missing > 0 || tooLittle} onClick={() => void jobs.start('assemble', install.id)}>
+          <Button
+            disabled={busy || missing > 0 || tooLittle}
+            onClick={() => void jobs.start('assemble', install.id, { target: install.target })}
+          >
             Lay down {view.build} beside {likeliest}
           </Button>
         )}
@@ -208,15 +202,13 @@ function AssembleAction({ view, busy, tooLittle }: { view: AssembleView; busy: b
             <Button
               variant="default"
               disabled={busy}
-              onClick={() => void jobs.start('let-go', install.id, { tree: aside.tree })}
+              onClick={() => void jobs.start('let-go', install.id, { set: aside.set })}
             >
               Delete the previous folder ({aside.build ?? 'unknown build'}, {bytes(aside.bytes)})
             </Button>
-            <fetcher.Form method="post">
-              <Button type="submit" variant="default" disabled={busy || fetcher.state !== 'idle'}>
-                Restore the previous folder
-              </Button>
-            </fetcher.Form>
+            <Button variant="default" disabled={busy} onClick={() => void swapFolders(install.id, aside.set)}>
+              Restore the previous folder
+            </Button>
           </>
         )}
       </Buttons>

@@ -222,7 +222,10 @@ function FetchAction(props: { busy: boolean; blocked: boolean; toFetch: number; 
     <>
       {blocked && <p className="quiet">Sign in to fetch from the depot service.</p>}
       <Buttons>
-        <Button disabled={busy || blocked} onClick={() => void jobs.start('fetch', install.id)}>
+        <Button
+          disabled={busy || blocked}
+          onClick={() => void jobs.start('fetch', install.id, { target: install.target })}
+        >
           {busy ? `Fetching ${build}` : `Fetch ${bytes(toFetch)} of ${build}`}
         </Button>
       </Buttons>

@@ -29,6 +29,7 @@ import type { MendView } from '~/queries/views';
 import { broadcast } from '~/store/changes';
 import { listTrials } from '~/store/holds';
 import { updateInstall } from '~/store/installs';
+import type { Target } from '~/store/records';
 import styles from './mend.module.css';
 import { PatchBand } from './PatchBand';
 
@@ -50,12 +51,10 @@ export async function clientAction({ params, request }: ActionFunctionArgs) {
   const install = params.install!;
   const view = await query('mend', install, to);
   if (!view) return null;
-  await updateInstall(install, (now) => ({
-    ...now,
-    target: { build: to, releases: [...view.choice.runs], decidedBy: 'mend', at: Date.now() },
-  }));
+  const target: Target = { build: to, releases: [...view.choice.runs], decidedBy: 'mend', at: Date.now() };
+  await updateInstall(install, (now) => ({ ...now, target }));
   broadcast({ type: 'changed' });
-  await jobs.start('fetch', install, { thenLayDown: true });
+  await jobs.start('fetch', install, { target, thenLayDown: true });
   return null;
 }
 

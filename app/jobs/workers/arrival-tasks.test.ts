@@ -3,9 +3,9 @@ import { describe, expect, it } from 'vitest';
 import { contentKey, keyPieces, PIECE_SIZE } from '#core/digest';
 import { Failure } from '#core/failure';
 import { type Folder, memoryFolder } from '#core/folders';
-import { changeDisk, type DiskPorts } from './disk-tasks';
+import { takeIn, type DiskPorts } from './arrival-tasks';
 import { hashFile, lookAtFolder } from './look-tasks';
-import type { ChangeTask, DiskProgress } from './protocol';
+import type { ArrivalTask, DiskProgress } from './protocol';
 
 const sha256 = async (data: Uint8Array | string): Promise<string> => createHash('sha256').update(data).digest('hex');
 const hash = (data: Uint8Array): string => createHash('sha256').update(data).digest('hex');
@@ -51,7 +51,7 @@ function setUp(answer: Service['answer'] = honest): {
   return { ports, service, folder, stop, told };
 }
 
-const task = (sources: Extract<ChangeTask, { do: 'fetch' }>['sources'] = []): ChangeTask => ({
+const task = (sources: Extract<ArrivalTask, { do: 'fetch' }>['sources'] = []): ArrivalTask => ({
   do: 'fetch',
   disk: 'd',
   to: 'fetched/x',
@@ -65,7 +65,7 @@ const task = (sources: Extract<ChangeTask, { do: 'fetch' }>['sources'] = []): Ch
 describe('fetching a file', () => {
   it('puts it in place whole, piece by piece', async () => {
     const { ports, service, folder } = setUp();
-    await changeDisk(task(), ports);
+    await takeIn(task(), ports);
     expect(hash(await folder.read('fetched/x'))).toBe(hash(CONTENT));
     expect(service.asked).toHaveLength(3);
     expect((await folder.list()).map(({ path }) => path)).toEqual(['fetched/x']);
@@ -78,7 +78,7 @@ describe('fetching a file', () => {
       if (nth === 3) bytes[0]! ^= 1;
       return bytes;
     });
-    await changeDisk(task(), ports);
+    await takeIn(task(), ports);
     expect(service.asked.map(([start]) => start / PIECE_SIZE)).toEqual([0, 0, 1, 1, 2]);
     expect(told.filter((p) => p.kind === 'piece' && p.state === 'failing')).toHaveLength(2);
     expect(hash(await folder.read('fetched/x'))).toBe(hash(CONTENT));
@@ -88,11 +88,11 @@ describe('fetching a file', () => {
     const { ports, service, folder } = setUp((start, end) =>
       start === 0 ? honest(start, end) : new Uint8Array(end - start),
     );
-    await expect(changeDisk(task(), ports)).rejects.toMatchObject({ code: 'service/corrupt-piece' });
+    await expect(takeIn(task(), ports)).rejects.toMatchObject({ code: 'service/corrupt-piece' });
     expect(await folder.stat('fetched/x')).toBeUndefined();
     service.answer = honest;
     service.asked.length = 0;
-    await changeDisk(task(), ports);
+    await takeIn(task(), ports);
     expect(service.asked.map(([start]) => start / PIECE_SIZE)).toEqual([1, 2]);
     expect(hash(await folder.read('fetched/x'))).toBe(hash(CONTENT));
   });
@@ -101,7 +101,7 @@ describe('fetching a file', () => {
     const { ports, service } = setUp(() => {
       throw new Failure('service/not-owned');
     });
-    await expect(changeDisk(task(), ports)).rejects.toMatchObject({ code: 'service/not-owned' });
+    await expect(takeIn(task(), ports)).rejects.toMatchObject({ code: 'service/not-owned' });
     expect(service.asked).toHaveLength(1);
   });
 
@@ -109,7 +109,7 @@ describe('fetching a file', () => {
     const { ports, service, folder } = setUp();
     await folder.writeWhole('old', CONTENT.slice(0, 2 * PIECE_SIZE));
     await folder.writeAt('old', PIECE_SIZE, Uint8Array.of(1, 2, 3));
-    const result = await changeDisk(
+    const result = await takeIn(
       task([{ path: 'old', start: 0 }, { path: 'old', start: PIECE_SIZE }, undefined]),
       ports,
     );
@@ -123,7 +123,7 @@ describe('fetching a file', () => {
       stop.abort();
       return honest(start, end);
     });
-    await expect(changeDisk(task(), ports)).rejects.toMatchObject({ code: 'job/cancelled' });
+    await expect(takeIn(task(), ports)).rejects.toMatchObject({ code: 'job/cancelled' });
     expect(await folder.stat('fetched/x')).toBeUndefined();
   });
 });
@@ -174,20 +174,9 @@ describe('looking at a folder', () => {
   });
 });
 
-it('lays files only when their bytes are still what they were', async () => {
-  const { ports, folder } = setUp();
-  await folder.writeWhole('old/a', CONTENT.slice());
-  const lay = (to: string): ChangeTask => ({ do: 'lay', disk: 'd', files: [{ from: 'old/a', to, key: KEY }] });
-  await changeDisk(lay('new/a'), ports);
-  expect(hash(await folder.read('new/a'))).toBe(hash(CONTENT));
-  await folder.writeAt('old/a', 0, Uint8Array.of(CONTENT[0]! ^ 1));
-  await expect(changeDisk(lay('new/b'), ports)).rejects.toMatchObject({ code: 'folder/changed-meanwhile' });
-  expect(await folder.stat('new/b')).toBeUndefined();
-});
-
 it('cuts a pack into its files', async () => {
   const { ports, folder } = setUp();
   const files = ['one', 'three'].map((href) => ({ href, to: `t/${href}`, size: href.length }));
-  await changeDisk({ do: 'download', disk: 'd', files }, ports);
+  await takeIn({ do: 'download', disk: 'd', files }, ports);
   for (const { href, to } of files) expect(new TextDecoder().decode(await folder.read(to))).toBe(href);
 });

@@ -1,23 +1,14 @@
 import { sha256 as streamedSha256 } from '@noble/hashes/sha2.js';
-import {
-  type ContentKey,
-  contentKey,
-  keyPieces,
-  keyPieceSize,
-  pieceCount,
-  pieceRange,
-  type Sha256,
-  toHex,
-} from '#core/digest';
+import { keyPieces, keyPieceSize, pieceRange, type Sha256, toHex } from '#core/digest';
 import type { PieceSource } from '#core/fetch';
 import { Failure, isFailure } from '#core/failure';
 import type { Folder } from '#core/folders';
 import { partPath } from '~/folders';
 import { assertGoing, eachFile } from './each-file';
 import { digestOf } from './look-tasks';
-import type { ChangeTask, DiskProgress, DiskResults, DiskTask, PieceState } from './protocol';
+import type { ArrivalTask, DiskProgress, DiskResults, DiskTask, PieceState } from './protocol';
 
-/** What the tasks that change a disk need of the platform; tests hand in their own. */
+/** What the tasks that take in what arrives need of the platform; tests hand in their own. */
 export interface DiskPorts {
   readonly folder: Folder;
   readonly sha256: Sha256;
@@ -34,15 +25,6 @@ export interface DiskPorts {
 }
 
 const MAX_TRIES = 6;
-
-/** The key of some bytes, cut into pieces of this size. */
-async function keyOf(bytes: Uint8Array<ArrayBuffer>, pieceSize: number, sha256: Sha256): Promise<ContentKey> {
-  const pieces = Array.from({ length: pieceCount(bytes.length, pieceSize) }, (_, i) => {
-    const { start, end } = pieceRange(bytes.length, i, pieceSize);
-    return sha256(bytes.subarray(start, end));
-  });
-  return contentKey(bytes.length, await Promise.all(pieces), pieceSize);
-}
 
 /** What is asked for, read and written at a time, of a piece of any size. */
 const BYTES_AT_ONCE = 8 << 20;
@@ -205,24 +187,12 @@ async function download({ files }: Extract<DiskTask, { do: 'download' }>, ports:
   });
 }
 
-async function layFiles({ files }: Extract<DiskTask, { do: 'lay' }>, ports: DiskPorts): Promise<void> {
-  await eachFile(files, ports.signal, async ({ from, text, to, key }) => {
-    const bytes = from === undefined ? new TextEncoder().encode(text) : await ports.folder.read(from);
-    const found = await keyOf(bytes, keyPieceSize(key), ports.sha256);
-    if (found !== key) throw new Failure('folder/changed-meanwhile', { path: from ?? to, expected: key, found });
-    await ports.folder.writeWhole(to, bytes);
-    ports.progress({ kind: 'bytes', files: 1, bytes: bytes.length });
-  });
-}
-
 /** @throws Failure `folder/*`, `service/*`, `job/cancelled` */
-export async function changeDisk(task: ChangeTask, ports: DiskPorts): Promise<DiskResults[ChangeTask['do']]> {
+export async function takeIn(task: ArrivalTask, ports: DiskPorts): Promise<DiskResults[ArrivalTask['do']]> {
   switch (task.do) {
     case 'fetch':
       return fetchFile(task, ports);
     case 'download':
       return download(task, ports).then(() => ({}));
-    case 'lay':
-      return layFiles(task, ports).then(() => ({}));
   }
 }

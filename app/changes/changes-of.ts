@@ -1,0 +1,58 @@
+import { type ChangeSet, type Disk, type Direction, type Journalled, listJournals, readJournal } from '#core/changes';
+import { Failure } from '#core/failure';
+import { FETCHED, INSTALL_DISK } from '~/folders';
+import type { JobContext } from '~/jobs/job-context';
+import { runCounted } from '~/jobs/kinds/batches';
+import { platformSha256 } from '~/services/sha256';
+import type { Install } from '~/store/records';
+import { installDisk } from './install-disk';
+
+/** The change sets of an install, which run where its folder lies. */
+export interface Changes {
+  /** To look at; what changes it goes through {@link run}. */
+  readonly disk: Disk;
+  /** Undefined where no such set was ever written down. */
+  read(set: string): Promise<Journalled | undefined>;
+  /** All that have a journal, by when they were planned. */
+  list(): Promise<Journalled[]>;
+  /**
+   * Goes on or back with a set until its end; a pause of the job stops it between two steps.
+   * @param plan is written down first, unless a set with its id is there already
+   */
+  run(context: JobContext, set: string, way: Direction, plan?: ChangeSet): Promise<void>;
+  /** Removes what was fetched and has been laid down. */
+  dropFetched(): Promise<void>;
+  /** Removes for good what a set keeps. */
+  letGo(context: JobContext, set: string): Promise<void>;
+}
+
+const text = {
+  encode: (value: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(value),
+  decode: (bytes: Uint8Array<ArrayBuffer>): string => new TextDecoder('utf-8', { fatal: true }).decode(bytes),
+};
+
+function onBrowserDisk({ id, tree }: Install): Changes {
+  const disk = installDisk(id, tree);
+  const ports = { disk, sha256: platformSha256, ...text };
+  const act = (context: JobContext, set: string, what: Direction | 'let-go', plan?: ChangeSet): Promise<void> =>
+    context.pausing(async (signal) => {
+      await runCounted({ ...context, signal }, { do: 'change', disk: INSTALL_DISK(id), tree, set, act: what, plan });
+    });
+  return {
+    disk,
+    read: (set) => readJournal(ports, set),
+    async list() {
+      const all = await Promise.all((await listJournals(ports)).map((set) => readJournal(ports, set)));
+      return all.filter((one) => one !== undefined).toSorted((a, b) => a.set.at - b.set.at);
+    },
+    run: act,
+    dropFetched: () => disk.remove(FETCHED),
+    letGo: (context, set) => act(context, set, 'let-go'),
+  };
+}
+
+/** @throws Failure `folder/no-permission` where the folder's place cannot be changed from here */
+export function changesOf(install: Install): Changes {
+  if (install.place.kind === 'browser-disk') return onBrowserDisk(install);
+  throw new Failure('folder/no-permission', { path: install.folder });
+}

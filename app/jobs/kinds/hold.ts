@@ -1,0 +1,55 @@
+import { z } from 'zod';
+import { HoldSheetSchema, type InstallRecord } from '#core/hold';
+import { type Changes, changeSet, changesOf } from '~/changes';
+import { recordSteps } from '~/services/install-record';
+import { addHoldCheck, getHold, putHold, removeHold } from '~/store/holds';
+import { getInstall } from '~/store/installs';
+import { type JobContext, type Kind, readParams } from '../job-context';
+
+/** What is held was decided when it was asked for. */
+const ParamsSchema = z.object({ sheet: HoldSheetSchema });
+
+/** Changes the storefront's record, and whether it is locked, as one change set. */
+async function setUpdates(
+  context: JobContext,
+  changes: Changes,
+  what: 'hold' | 'release',
+  updates: InstallRecord['updates'],
+): Promise<void> {
+  const { id } = context;
+  if (await changes.read(id)) return changes.run(context, id, 'on');
+  const steps = await recordSteps(id, changes.disk, (now) => ({ ...now, updates }), what === 'hold');
+  return changes.run(context, id, 'on', changeSet(id, what, {}, steps));
+}
+
+async function takeBack(context: JobContext): Promise<void> {
+  const changes = changesOf(await getInstall(context.install));
+  if (!(await changes.read(context.id))) return;
+  await changes.run(context, context.id, 'back');
+  await changes.letGo(context, context.id);
+}
+
+/**
+ * Freezes what lies in the folder: the storefront's update setting, the lock of its record, and the sheet that says what
+ * is held. The sheet is kept last, so that an interrupted hold is none.
+ */
+export const hold: Kind = {
+  async run(context) {
+    const { install } = context;
+    const { sheet } = readParams(context, ParamsSchema);
+    await setUpdates(context, changesOf(await getInstall(install)), 'hold', 'when-asked');
+    await putHold({ install, sheet, checks: [] });
+    await addHoldCheck(install, { at: Date.now(), drift: 0, setting: true, lock: true });
+  },
+  undo: takeBack,
+};
+
+/** Lets the hold go: the storefront may update again. Undone by holding again. */
+export const release: Kind = {
+  async run(context) {
+    if (!(await getHold(context.install))) return;
+    await setUpdates(context, changesOf(await getInstall(context.install)), 'release', 'by-itself');
+    await removeHold(context.install);
+  },
+  undo: takeBack,
+};
