@@ -186,6 +186,10 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     what: `"${facts.path}" is not a regular file but a pipe, a device or a socket.`,
     next: 'It was not read.',
   }),
+  'folder/in-use': (facts) => ({
+    what: `"${facts.path}" is in use by another program.`,
+    next: 'Close the game and its storefront, then resume.',
+  }),
   'folder/too-deep': (facts) => ({
     what: `"${facts.path}" is more than ${facts.limit} folders deep.`,
     next: 'Its contents were not read.',

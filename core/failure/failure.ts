@@ -47,6 +47,7 @@ export const FAILURE_CODES = [
   'folder/gone',
   'folder/not-a-file',
   'folder/too-deep',
+  'folder/in-use',
   'folder/failed',
   'request/malformed',
   'request/method',

@@ -29,23 +29,22 @@ export function memoryDisk(tree: string): Disk {
 const CHANGING = ['writeWhole', 'writeAt', 'move', 'copy', 'remove', 'setReadOnly', 'exchange'] as const;
 
 /** The same disk, on which only so many more changes are made; then the power goes. */
-export function failingAfter(changes: number, disk: Disk): Disk & { readonly made: () => number } {
+export function failingAfter(changes: number, disk: Disk): Disk {
   let made = 0;
-  const counted = (change: (...parameters: never[]) => Promise<void>) => {
-    return async (...parameters: never[]): Promise<void> => {
-      if (made >= changes) throw new Failure('folder/failed', { message: 'the power went' });
-      made += 1;
-      await change(...parameters);
-    };
-  };
-  return {
-    ...disk,
-    ...(Object.fromEntries(CHANGING.map((name) => [name, counted(disk[name])])) as Pick<
-      Disk,
-      (typeof CHANGING)[number]
-    >),
-    made: () => made,
-  };
+  const isChange = (name: string | symbol): boolean => (CHANGING as readonly (string | symbol)[]).includes(name);
+  return new Proxy(disk, {
+    get(_, name) {
+      const value = disk[name as keyof Disk] as unknown;
+      if (typeof value !== 'function') return value;
+      const call = value.bind(disk) as (...parameters: unknown[]) => Promise<unknown>;
+      if (!isChange(name)) return call;
+      return async (...parameters: unknown[]): Promise<unknown> => {
+        if (made >= changes) throw new Failure('folder/failed', { message: 'the power went' });
+        made += 1;
+        return call(...parameters);
+      };
+    },
+  });
 }
 
 async function hashOne(

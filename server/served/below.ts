@@ -4,6 +4,7 @@ import {
   type Dirent,
   fstatSync,
   lstatSync,
+  mkdirSync,
   openSync,
   readdirSync,
   realpathSync,
@@ -48,6 +49,11 @@ const CODES: Readonly<Record<string, FailureCode>> = {
   EACCES: 'folder/no-permission',
   EPERM: 'folder/no-permission',
   ELOOP: 'served/outside',
+  ENOSPC: 'folder/full',
+  EDQUOT: 'folder/full',
+  EROFS: 'folder/no-permission',
+  EBUSY: 'folder/in-use',
+  ETXTBSY: 'folder/in-use',
 };
 
 /** An error of the file system as a failure that names the path below the root. */
@@ -158,7 +164,21 @@ export interface OpenFolder {
   entries(): Dirent[];
   /** Of a file of it, without following links. */
   stat(name: string): Stats;
+  /** Opens a folder of it, made where nothing lies. @throws Failure `folder/*`, `served/outside` */
+  makeFolder(name: string): OpenFolder;
+  /** What the file system is asked by for something in it; only the last part of it may be a link. */
+  placeOf(name: string): string;
+  /** @throws Failure `served/outside` where it is not what was opened any more; for what changes something in it */
+  assertSame(): void;
   close(): void;
+}
+
+function makeIfMissing(place: string, path: string): void {
+  try {
+    mkdirSync(place);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw fileFailure(error, path);
+  }
 }
 
 function walkedFolder(fd: number, path: string, isOwn: boolean): OpenFolder {
@@ -174,6 +194,12 @@ function walkedFolder(fd: number, path: string, isOwn: boolean): OpenFolder {
     openFolder: (name) => walkedFolder(openFolderIn(fd, name, below(name)), below(name), true),
     entries: () => readdirSync(inside(fd, ''), { withFileTypes: true }),
     stat: (name) => lstatSync(inside(fd, name)),
+    makeFolder(name) {
+      makeIfMissing(inside(fd, name), below(name));
+      return walkedFolder(openFolderIn(fd, name, below(name)), below(name), true);
+    },
+    placeOf: (name) => inside(fd, name),
+    assertSame: () => undefined,
     close: () => isOwn && closeSync(fd),
   };
 }
@@ -215,22 +241,30 @@ function provenFolder(place: string, path: string): OpenFolder {
       return entries;
     },
     stat: (name) => lstatSync(join(place, name)),
+    makeFolder(name) {
+      proven();
+      makeIfMissing(join(place, name), below(name));
+      return provenFolder(join(place, name), below(name));
+    },
+    placeOf: (name) => join(place, name),
+    assertSame: proven,
     close: () => undefined,
   };
 }
 
 /**
  * Opens a folder below a root, to be closed by the caller.
+ * @param make where parts of the path are missing
  * @throws Failure `served/outside` where a part of its path is a link or leads out, `served/root-replaced`, `folder/*`
  */
-export function openFolderBelow(root: HeldRoot, path: string): OpenFolder {
+export function openFolderBelow(root: HeldRoot, path: string, make = false): OpenFolder {
   const parts = partsBelow(path);
   assertRootInPlace(root);
   let folder = root.fd === undefined ? provenFolder(root.path, '') : walkedFolder(root.fd, '', false);
   for (const part of parts) {
     const above = folder;
     try {
-      folder = above.openFolder(part);
+      folder = make ? above.makeFolder(part) : above.openFolder(part);
     } finally {
       above.close();
     }

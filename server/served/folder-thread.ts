@@ -4,6 +4,8 @@ import { parentPort } from 'node:worker_threads';
 import { PIECE_SIZE, pieceCount, pieceRange } from '#core/digest';
 import { Failure, failureToWire, isFailure } from '#core/failure';
 import { fileFailure, openFileBelow, openFolderBelow, type OpenFolder, withFileIn } from './below';
+import { type Listed, listBelow } from './list-below';
+import { STORE_NAME } from './node-disk';
 import type { FromThread, HashOutcome, Results, ServedHashFile, Task, ToThread } from './protocol';
 
 /* A thread that looks at served folders: lists them, hashes their files, opens one to be read. */
@@ -84,47 +86,14 @@ function openFile({ root, path }: Extract<Task, { do: 'open' }>): Results['open'
 }
 
 const ENTRIES_AT_ONCE = 2000;
-/** Folders inside one another that are looked into; each is held open meanwhile. */
-const MAX_DEPTH = 64;
-
 const line = (entry: object): string => `${JSON.stringify(entry)}\n`;
 
-/** Every plain file below a folder, without links, as JSON, one a line. What may not be read is told with the reason. */
-function* listFolder(folder: OpenFolder, prefix: string, depth: number): Generator<string> {
-  const told = (path: string, error: unknown): string => line({ path, code: fileFailure(error, path).code });
-  let entries;
-  try {
-    entries = folder.entries();
-  } catch (error) {
-    yield told(prefix, error);
-    return;
-  }
-  for (const entry of entries) {
-    const path = prefix === '' ? entry.name : `${prefix}/${entry.name}`;
-    try {
-      if (entry.isFile()) {
-        const is = folder.stat(entry.name);
-        if (is.isFile()) yield line({ path, size: is.size, modified: Math.round(is.mtimeMs) });
-      } else if (entry.isDirectory()) {
-        if (depth >= MAX_DEPTH) throw new Failure('folder/too-deep', { path, limit: MAX_DEPTH });
-        const below = folder.openFolder(entry.name);
-        try {
-          yield* listFolder(below, path, depth + 1);
-        } finally {
-          below.close();
-        }
-      }
-    } catch (error) {
-      yield told(path, error);
-    }
-  }
-}
-
-const lists = new Map<number, { folder: OpenFolder; entries: Generator<string> }>();
+const lists = new Map<number, { folder: OpenFolder; entries: Generator<Listed> }>();
 
 function startList({ list, root, folder: path }: Extract<Task, { do: 'list' }>): Results['list'] {
   const folder = openFolderBelow(root, path);
-  lists.set(list, { folder, entries: listFolder(folder, '', 0) });
+  // The store is no part of the game, wherever it lies.
+  lists.set(list, { folder, entries: listBelow(folder, (below) => below === STORE_NAME) });
   return {};
 }
 
@@ -133,7 +102,7 @@ function goOn(list: number): Results['list-on'] {
   for (let i = 0; i < ENTRIES_AT_ONCE; i++) {
     const next = lists.get(list)?.entries.next();
     if (!next || next.done) break;
-    lines += next.value;
+    lines += line(next.value);
   }
   return lines === '' ? undefined : lines;
 }

@@ -1,0 +1,208 @@
+import { execFileSync } from 'node:child_process';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { CHANGES_VERSION, type ChangeSet, letGo, openSet, run } from '#core/changes';
+import { filled, FOLDER_CONTRACT, READER_CONTRACT } from '../../core/testing/folder-contract';
+import { failingAfter, keyOfText, pictureOf, portsOn } from '../../core/testing/memory-disk';
+import { holdRoot } from './below';
+import { type DiskPlace, FIRST_TREE, NodeDisk, STORE_NAME } from './node-disk';
+
+let work: string;
+let place: DiskPlace;
+let open: NodeDisk[];
+
+function diskAt(where = place): NodeDisk {
+  const disk = new NodeDisk(where);
+  open.push(disk);
+  return disk;
+}
+
+const game = (path = ''): string => join(work, 'games/ferry', path);
+function put(path: string, text: string): void {
+  mkdirSync(dirname(path), { recursive: true });
+  writeFileSync(path, text);
+}
+
+beforeEach(() => {
+  work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-disk-')));
+  open = [];
+  mkdirSync(game(), { recursive: true });
+  const root = holdRoot(join(work, 'games'));
+  place = { game: root, folder: 'ferry', store: root, storeFolder: `ferry/${STORE_NAME}` };
+});
+afterEach(() => {
+  open.forEach((disk) => disk.close());
+  rmSync(work, { recursive: true });
+});
+
+describe('the machine’s disk', () => {
+  it.each(READER_CONTRACT)('$name', ({ hold }) => hold((files) => filled(diskAt(), files)));
+  it.each(FOLDER_CONTRACT)('$name', ({ hold }) => hold(diskAt()));
+});
+
+describe('a link that is put in the way', () => {
+  beforeEach(() => put(join(work, 'secret/key'), 'secret'));
+  const TREE = `trees/${FIRST_TREE}`;
+
+  it.each<[string, (disk: NodeDisk) => Promise<unknown>]>([
+    ['is not written through', (disk) => disk.writeWhole(`${TREE}/out/key`, new Uint8Array(1))],
+    ['is not copied into', (disk) => disk.copy(`${TREE}/a`, `${TREE}/out/key`)],
+    ['is not copied from', (disk) => disk.copy(`${TREE}/out/key`, 'staged/s/0.dat')],
+    ['is not moved from', (disk) => disk.move(`${TREE}/out/key`, 'staged/s/0.dat')],
+    ['is not moved into', (disk) => disk.move(`${TREE}/a`, `${TREE}/out/key`)],
+    ['is not flagged through', (disk) => disk.setReadOnly(`${TREE}/key`, true)],
+    ['is not written over', (disk) => disk.writeWhole(`${TREE}/key`, new Uint8Array(1))],
+    ['is not copied as a file', (disk) => disk.copy(`${TREE}/key`, 'staged/s/0.dat')],
+  ])('%s', async (_, change) => {
+    put(game('a'), 'a');
+    symlinkSync(join(work, 'secret'), game('out'));
+    symlinkSync(join(work, 'secret/key'), game('key'));
+    await expect(change(diskAt())).rejects.toMatchObject({ code: 'served/outside' });
+    expect(readFileSync(join(work, 'secret/key'), 'utf8')).toBe('secret');
+    expect(readdirSync(join(work, 'secret'))).toEqual(['key']);
+    expect(statSync(join(work, 'secret/key')).mode & 0o200).not.toBe(0);
+  });
+
+  it('goes as a link when its folder is removed', async () => {
+    put(game('sub/a'), 'a');
+    symlinkSync(join(work, 'secret'), game('sub/out'));
+    await diskAt().remove(`${TREE}/sub`);
+    expect(existsSync(game('sub'))).toBe(false);
+    expect(readFileSync(join(work, 'secret/key'), 'utf8')).toBe('secret');
+  });
+});
+
+it.each(['../x', 'trees/t1/../../x', `trees/t1/${STORE_NAME}/journal/x`, 'trees/t1//x', 'trees/t1/..', '..'])(
+  'a path that leads out is refused: %s',
+  async (path) => {
+    await expect(diskAt().writeWhole(path, new Uint8Array(1))).rejects.toMatchObject({ code: 'served/outside' });
+  },
+);
+
+it('a file of another disk is said to lie there', async () => {
+  if (!existsSync('/dev/shm')) return;
+  const store = realpathSync(mkdtempSync('/dev/shm/regressum-store-'));
+  try {
+    put(game('a'), 'a');
+    const apart = { ...place, store: holdRoot(store), storeFolder: '' };
+    await expect(diskAt(apart).move('trees/t1/a', 'kept/s/0.dat')).rejects.toMatchObject({ code: 'folder/failed' });
+    expect(readFileSync(game('a'), 'utf8')).toBe('a');
+  } finally {
+    rmSync(store, { recursive: true });
+  }
+});
+
+const layDown = (id: string, from: string, to: string, files: readonly string[]): ChangeSet => ({
+  ...{ version: CHANGES_VERSION, id, at: 0, what: 'lay-down', facts: {} },
+  steps: [
+    ...files.map((path) => {
+      const text = readFileSync(game(path), 'utf8');
+      return { do: 'copy', from: `trees/${from}/${path}`, to: `trees/${to}/${path}`, key: keyOfText(text) } as const;
+    }),
+    { do: 'write', text: 'fresh', to: `trees/${to}/new/file`, key: keyOfText('fresh') },
+    { do: 'exchange', from, to },
+  ],
+});
+
+/** What lies in the game's folder but for the store, and nothing of ours among it. */
+function gameNow(): Record<string, string> {
+  const lines = execFileSync('find', ['.', '-type', 'f', '-not', '-path', `./${STORE_NAME}/*`], { cwd: game() });
+  const paths = lines.toString().trim().split('\n').filter(Boolean);
+  return Object.fromEntries(paths.sort().map((path) => [path.slice(2), readFileSync(game(path), 'utf8')]));
+}
+
+describe('a lay-down in a real folder', () => {
+  const FILES = ['a', 'b/c', 'b/d/e'];
+  beforeEach(() => FILES.forEach((path) => put(game(path), path.repeat(9))));
+
+  it('changes what lies in the game’s folder, which stays; back again; and leaves no store behind', async () => {
+    const before = gameNow();
+    const { ino } = statSync(game());
+    const ports = portsOn(diskAt());
+    await openSet(layDown('s1', 't1', 't2', FILES.slice(1)), ports);
+    await run('s1', 'on', ports);
+    const after = { ...before, 'new/file': 'fresh' };
+    delete (after as Record<string, string>).a;
+    expect(gameNow()).toEqual(after);
+    expect(statSync(game()).ino).toBe(ino);
+    await run('s1', 'back', portsOn(diskAt()));
+    expect(gameNow()).toEqual(before);
+    await run('s1', 'on', portsOn(diskAt()));
+    await letGo('s1', portsOn(diskAt()));
+    expect(gameNow()).toEqual(after);
+    expect(await pictureOf(diskAt(), 'trees/t2')).toEqual(
+      Object.fromEntries(Object.entries(after).map(([path, text]) => [`trees/t2/${path}`, text])),
+    );
+    expect(Object.keys(await pictureOf(diskAt()))).toEqual(['current.dat']);
+  });
+
+  it('goes on or back from a cut at each change', async () => {
+    const before = gameNow();
+    const set = layDown('s1', 't1', 't2', FILES);
+    for (let changes = 0; changes < 30; changes++) {
+      const disk = diskAt();
+      const ports = portsOn(failingAfter(changes, disk));
+      const isWhole = await openSet(set, ports)
+        .then(() => run('s1', 'on', ports))
+        .then(
+          () => true,
+          () => false,
+        );
+      const fresh = portsOn(diskAt());
+      if (changes % 2 === 0) {
+        await openSet(set, fresh);
+        await run('s1', 'on', fresh);
+        expect(gameNow()).toEqual({ ...before, 'new/file': 'fresh' });
+      }
+      if (await fresh.disk.stat('journal/s1/plan.dat')) await run('s1', 'back', fresh);
+      await letGo('s1', fresh);
+      expect(gameNow()).toEqual(before);
+      if (isWhole) return;
+    }
+    expect.unreachable('it never came to its end');
+  });
+
+  it.each(['out', 'in'] as const)('ends an exchange that was cut off while things moved %s', async (phase) => {
+    const before = gameNow();
+    const disk = diskAt();
+    await disk.writeWhole('trees/t2/x', new TextEncoder().encode('x'));
+    await disk.writeWhole('trees/t2/y/z', new TextEncoder().encode('z'));
+    await disk.writeWhole('exchange.dat', new TextEncoder().encode(JSON.stringify({ from: 't1', to: 't2', phase })));
+    if (phase === 'out') await disk.move('trees/t1/b/c', 'leaving/t1/b/c');
+    else {
+      for (const path of FILES) await disk.move(`trees/t1/${path}`, `leaving/t1/${path}`);
+      await disk.move('trees/t2/x', 'trees/t1/x');
+    }
+    const next = diskAt();
+    expect(await next.current()).toBe('t2');
+    expect(gameNow()).toEqual({ x: 'x', 'y/z': 'z' });
+    await next.exchange('t2', 't1');
+    expect(gameNow()).toEqual(before);
+    expect(await pictureOf(next, 'trees/t2')).toEqual({ 'trees/t2/x': 'x', 'trees/t2/y/z': 'z' });
+  });
+
+  it('a file that came meanwhile, where one is moved to, stops it with both kept', async () => {
+    const disk = diskAt();
+    await disk.writeWhole('trees/t2/x', new TextEncoder().encode('ours'));
+    await disk.writeWhole('exchange.dat', new TextEncoder().encode('{"from":"t1","to":"t2","phase":"in"}'));
+    put(game('x'), 'theirs');
+    expect(() => new NodeDisk(place)).toThrow('folder/changed-meanwhile');
+    expect(readFileSync(game('x'), 'utf8')).toBe('theirs');
+    expect(readFileSync(game(`${STORE_NAME}/trees/t2/x`), 'utf8')).toBe('ours');
+    rmSync(game('x'));
+    expect(await diskAt().current()).toBe('t2');
+  });
+});

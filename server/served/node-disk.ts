@@ -1,0 +1,513 @@
+import { spawnSync } from 'node:child_process';
+import {
+  closeSync,
+  constants,
+  copyFileSync,
+  fchmodSync,
+  fstatSync,
+  fsyncSync,
+  ftruncateSync,
+  openSync,
+  readSync,
+  renameSync,
+  rmdirSync,
+  type Stats,
+  statfsSync,
+  unlinkSync,
+  writeSync,
+} from 'node:fs';
+import { z } from 'zod';
+import type { Disk } from '#core/changes';
+import { Failure, isFailure } from '#core/failure';
+import type { FolderEntry, OpenFile } from '#core/folders';
+import { parseJson } from '#core/json';
+import { fileName, folderOf, isBelow } from '#core/paths';
+import type { ServedCode } from '#core/served';
+import { fileFailure, type HeldRoot, openFolderBelow, OPENING, type OpenFolder, partsBelow, withFileIn } from './below';
+import { listBelow } from './list-below';
+
+/*
+ * A game's folder and its store on the machine's own disk, as the engine for changes wants them. Synchronous inside: it
+ * runs in a thread that does nothing else.
+ */
+
+/** The store's folder where it lies in the game's own. */
+export const STORE_NAME = 'regressum-store';
+
+export interface DiskPlace {
+  readonly game: HeldRoot;
+  /** The game's folder below its root; empty where it is the root. */
+  readonly folder: string;
+  readonly store: HeldRoot;
+  readonly storeFolder: string;
+}
+
+/** The tree that the game's folder is before anything was swapped. */
+export const FIRST_TREE = 't1';
+
+const CURRENT = 'current.dat';
+const EXCHANGE = 'exchange.dat';
+const CurrentSchema = z.object({ tree: z.string() });
+const ExchangeSchema = z.object({ from: z.string(), to: z.string(), phase: z.enum(['out', 'in']) });
+type Exchange = z.infer<typeof ExchangeSchema>;
+
+/** Ends the name of a file that is being written. */
+const FRESH = '.regressum-fresh';
+const WRITABLE = 0o222;
+const BYTES_AT_ONCE = 1 << 20;
+/** More files than this are made durable by one call for the whole disk, where the system has one. */
+const SYNCED_ONE_BY_ONE = 16;
+
+/** Folders that are held open. */
+const MOST_OPEN = 16;
+
+const { O_WRONLY, O_CREAT, O_EXCL, O_NOFOLLOW = 0, COPYFILE_EXCL, COPYFILE_FICLONE } = constants;
+const join = (...parts: readonly string[]): string => parts.filter((part) => part !== '').join('/');
+const isMissing = (error: unknown): boolean =>
+  isFailure(error, 'folder/not-found') || (error as NodeJS.ErrnoException).code === 'ENOENT';
+
+function readAll(fd: number): Uint8Array<ArrayBuffer> {
+  const bytes = new Uint8Array(fstatSync(fd).size);
+  let filled = 0;
+  while (filled < bytes.length) {
+    const read = readSync(fd, bytes, filled, bytes.length - filled, filled);
+    if (read === 0) break;
+    filled += read;
+  }
+  return bytes.subarray(0, filled);
+}
+
+function writeAll(fd: number, bytes: Uint8Array, at: number): void {
+  for (let done = 0; done < bytes.length;) done += writeSync(fd, bytes, done, bytes.length - done, at + done);
+}
+
+/** One file or folder of the disk: the folder that it lies in, open, and its name there. */
+interface Spot {
+  readonly folder: OpenFolder;
+  readonly name: string;
+  readonly path: string;
+}
+
+export class NodeDisk implements Disk {
+  readonly can = { write: true, move: true, readOnlyFlag: true, freeSpace: true };
+  /** Folders that were opened last, since files of one folder come after one another. */
+  readonly #open = new Map<string, OpenFolder>();
+  #current: string;
+
+  /** Ends an exchange of folders that was cut off. @throws Failure `folder/*`, `served/*` */
+  constructor(private readonly place: DiskPlace) {
+    this.#current = this.#readJson(CURRENT, CurrentSchema)?.tree ?? FIRST_TREE;
+    this.#endExchange();
+  }
+
+  close(): void {
+    for (const folder of this.#open.values()) folder.close();
+    this.#open.clear();
+  }
+
+  #rootOf(path: string): { root: HeldRoot; path: string } {
+    const { game, folder, store, storeFolder } = this.place;
+    const tree = `trees/${this.#current}`;
+    if (path !== tree && !isBelow(path, tree)) return { root: store, path: join(storeFolder, path) };
+    const below = path.slice(tree.length + 1);
+    if (below === STORE_NAME || isBelow(below, STORE_NAME)) throw new Failure('served/outside', { path });
+    return { root: game, path: join(folder, below) };
+  }
+
+  #folder(path: string, make: boolean): OpenFolder {
+    const known = this.#open.get(path);
+    // The one that was asked for last stands last, and is the last to be closed.
+    this.#open.delete(path);
+    const { root, path: real } = this.#rootOf(path);
+    const folder = known ?? openFolderBelow(root, real, make);
+    this.#open.set(path, folder);
+    const [oldest] = this.#open.keys();
+    if (this.#open.size > MOST_OPEN) {
+      this.#open.get(oldest!)!.close();
+      this.#open.delete(oldest!);
+    }
+    return folder;
+  }
+
+  /** Folders that were moved or removed must not be written into by their old handles. */
+  #forget(): void {
+    this.close();
+  }
+
+  #spot(path: string, make = false): Spot {
+    partsBelow(path);
+    return { folder: this.#folder(folderOf(path), make), name: fileName(path), path };
+  }
+
+  /** @throws Failure of the file system, as one that names the path on the disk */
+  #naming<T>(path: string, work: () => T): T {
+    try {
+      return work();
+    } catch (error) {
+      if (isFailure(error)) throw new Failure(error.code, { ...error.facts, path }, { cause: error.cause });
+      throw fileFailure(error, path);
+    }
+  }
+
+  /** Of a file or folder, undefined where nothing lies. */
+  #statAt({ folder, name }: Spot): Stats | undefined {
+    try {
+      return folder.stat(name);
+    } catch (error) {
+      if (isMissing(error)) return undefined;
+      throw error;
+    }
+  }
+
+  #spotIfThere(path: string): { spot: Spot; is: Stats } | undefined {
+    try {
+      const spot = this.#spot(path);
+      const is = this.#statAt(spot);
+      return is && { spot, is };
+    } catch (error) {
+      if (isMissing(error)) return undefined;
+      throw error;
+    }
+  }
+
+  /** @throws Failure `folder/read-only`, or `served/outside` where a link lies there */
+  #assertWritable(spot: Spot): void {
+    const is = this.#statAt(spot);
+    if (!is) return;
+    if (is.isSymbolicLink()) throw new Failure('served/outside', { path: spot.path });
+    if (is.isFile() && (is.mode & WRITABLE) === 0) throw new Failure('folder/read-only', { path: spot.path });
+  }
+
+  #writeNow(path: string, bytes: Uint8Array): void {
+    const spot = this.#spot(path, true);
+    this.#assertWritable(spot);
+    const fd = this.#openFresh(spot);
+    try {
+      writeAll(fd, bytes, 0);
+    } finally {
+      closeSync(fd);
+    }
+    this.#putInPlace(spot);
+  }
+
+  /** Opens a new file beside the place; what an earlier try left there goes. */
+  #openFresh({ folder, name }: Spot): number {
+    folder.assertSame();
+    const fresh = folder.placeOf(name + FRESH);
+    try {
+      unlinkSync(fresh);
+    } catch (error) {
+      if (!isMissing(error)) throw error;
+    }
+    return openSync(fresh, O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW, 0o666);
+  }
+
+  #putInPlace({ folder, name }: Spot): void {
+    renameSync(folder.placeOf(name + FRESH), folder.placeOf(name));
+  }
+
+  #readJson<Schema extends z.ZodType>(path: string, schema: Schema): z.output<Schema> | undefined {
+    const there = this.#spotIfThere(path);
+    if (!there) return undefined;
+    const bytes = withFileIn(there.spot.folder, there.spot.name, readAll);
+    return parseJson(new TextDecoder().decode(bytes), schema, path);
+  }
+
+  #writeJson(path: string, value: unknown): void {
+    this.#writeNow(path, new TextEncoder().encode(JSON.stringify(value)));
+    this.#syncOne(path);
+  }
+
+  async list(path = '', listener: Parameters<Disk['list']>[1] = {}): Promise<FolderEntry[]> {
+    const entries: FolderEntry[] = [];
+    const skip = (below: string): boolean => below === STORE_NAME || below.endsWith(FRESH);
+    let folder: OpenFolder;
+    try {
+      folder = this.#naming(path, () => {
+        const { root, path: real } = this.#rootOf(path);
+        return openFolderBelow(root, real);
+      });
+    } catch (error) {
+      if (isMissing(error)) return [];
+      throw error;
+    }
+    try {
+      for (const entry of listBelow(folder, skip)) {
+        const at = join(path, entry.path);
+        if ('code' in entry) listener.refused?.(at, entry.code as ServedCode);
+        else entries.push({ ...entry, path: at });
+      }
+    } finally {
+      folder.close();
+    }
+    listener.found?.(entries.length);
+    return entries.sort((a, b) => (a.path < b.path ? -1 : 1));
+  }
+
+  async stat(path: string): Promise<FolderEntry | undefined> {
+    const is = this.#naming(path, () => this.#spotIfThere(path)?.is);
+    if (is?.isSymbolicLink()) throw new Failure('served/outside', { path });
+    return is?.isFile() ? { path, size: is.size, modified: Math.round(is.mtimeMs) } : undefined;
+  }
+
+  async open(path: string): Promise<OpenFile> {
+    const { folder, name } = this.#naming(path, () => this.#spot(path));
+    const fd = this.#naming(path, () => folder.openFile(name));
+    return {
+      size: fstatSync(fd).size,
+      async read(start, end, into) {
+        const bytes = into?.subarray(0, Math.max(0, end - start)) ?? new Uint8Array(Math.max(0, end - start));
+        let filled = 0;
+        while (filled < bytes.length) {
+          const read = readSync(fd, bytes, filled, bytes.length - filled, start + filled);
+          if (read === 0) break;
+          filled += read;
+        }
+        return bytes.subarray(0, filled);
+      },
+      close: () => closeSync(fd),
+    };
+  }
+
+  async read(path: string, start = 0, end = Infinity): Promise<Uint8Array<ArrayBuffer>> {
+    const file = await this.open(path);
+    try {
+      return await file.read(start, Math.min(end, file.size));
+    } finally {
+      file.close();
+    }
+  }
+
+  async room(): Promise<{ used: number; free: number }> {
+    const { bavail, bsize, blocks } = statfsSync(this.place.store.path);
+    return { free: bavail * bsize, used: (blocks - bavail) * bsize };
+  }
+
+  async writeWhole(path: string, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
+    this.#naming(path, () => this.#writeNow(path, bytes));
+  }
+
+  async writeAt(path: string, offset: number, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
+    this.#naming(path, () => {
+      const spot = this.#spot(path, true);
+      this.#assertWritable(spot);
+      spot.folder.assertSame();
+      const fd = openSync(spot.folder.placeOf(spot.name), O_WRONLY | O_CREAT | O_NOFOLLOW, 0o666);
+      try {
+        if (fstatSync(fd).size < offset) ftruncateSync(fd, offset);
+        writeAll(fd, bytes, offset);
+      } finally {
+        closeSync(fd);
+      }
+    });
+  }
+
+  async copy(from: string, to: string): Promise<void> {
+    const source = this.#naming(from, () => this.#spot(from));
+    const target = this.#naming(to, () => this.#spot(to, true));
+    const fd = this.#naming(from, () => source.folder.openFile(source.name));
+    try {
+      this.#naming(to, () => {
+        this.#assertWritable(target);
+        if (OPENING === 'walk') {
+          target.folder.assertSame();
+          const fresh = target.folder.placeOf(target.name + FRESH);
+          try {
+            // Of the very file that was opened: a clone where the file system makes one.
+            copyFileSync(`/proc/self/fd/${fd}`, fresh, COPYFILE_EXCL | COPYFILE_FICLONE);
+          } catch (error) {
+            if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+            unlinkSync(fresh);
+            copyFileSync(`/proc/self/fd/${fd}`, fresh, COPYFILE_EXCL | COPYFILE_FICLONE);
+          }
+        } else this.#copyBytes(fd, target);
+        this.#putInPlace(target);
+      });
+    } finally {
+      closeSync(fd);
+    }
+  }
+
+  #copyBytes(fd: number, target: Spot): void {
+    const fresh = this.#openFresh(target);
+    try {
+      const buffer = Buffer.allocUnsafe(BYTES_AT_ONCE);
+      for (let at = 0; ;) {
+        const read = readSync(fd, buffer, 0, buffer.length, at);
+        if (read === 0) break;
+        writeAll(fresh, buffer.subarray(0, read), at);
+        at += read;
+      }
+    } finally {
+      closeSync(fresh);
+    }
+  }
+
+  async sync(paths: readonly string[]): Promise<void> {
+    if (paths.length > SYNCED_ONE_BY_ONE && process.platform === 'linux') {
+      // One call for the file system: of thousands of files one by one would take longer than to write them.
+      const { status } = spawnSync('sync', ['-f', this.place.store.path], { stdio: 'ignore' });
+      if (status === 0) return;
+    }
+    for (const path of paths) this.#naming(path, () => this.#syncOne(path));
+  }
+
+  #syncOne(path: string): void {
+    const { folder, name } = this.#spot(path);
+    const fd = folder.openFile(name);
+    try {
+      fsyncSync(fd);
+    } finally {
+      closeSync(fd);
+    }
+    this.#syncFolder(folder);
+  }
+
+  /** That a name is there lasts only once its folder is written down; Windows knows no such call. */
+  #syncFolder(folder: OpenFolder): void {
+    if (process.platform === 'win32') return;
+    const fd = openSync(folder.placeOf('.'), constants.O_RDONLY);
+    try {
+      fsyncSync(fd);
+    } finally {
+      closeSync(fd);
+    }
+  }
+
+  async move(from: string, to: string): Promise<void> {
+    this.#naming(from, () => this.#moveNow(from, to));
+  }
+
+  #moveNow(from: string, to: string): void {
+    const target = this.#spot(to, true);
+    const source = this.#spot(from);
+    this.#assertWritable(source);
+    this.#assertWritable(target);
+    source.folder.assertSame();
+    target.folder.assertSame();
+    renameSync(source.folder.placeOf(source.name), target.folder.placeOf(target.name));
+  }
+
+  async remove(path: string): Promise<void> {
+    this.#naming(path, () => {
+      this.#forget();
+      if (path === '') {
+        for (const { name } of this.#entriesOf('')) this.#removeAt(name);
+      } else this.#removeAt(path);
+      this.#forget();
+    });
+  }
+
+  #entriesOf(path: string): { name: string; isFolder: boolean }[] {
+    const { root, path: real } = this.#rootOf(path);
+    let folder: OpenFolder;
+    try {
+      folder = openFolderBelow(root, real);
+    } catch (error) {
+      if (isMissing(error)) return [];
+      throw error;
+    }
+    try {
+      return folder.entries().map((entry) => ({ name: entry.name, isFolder: entry.isDirectory() }));
+    } finally {
+      folder.close();
+    }
+  }
+
+  #removeAt(path: string): void {
+    const there = this.#spotIfThere(path);
+    if (!there) return;
+    if (there.is.isDirectory()) {
+      for (const { name } of this.#entriesOf(path)) this.#removeAt(join(path, name));
+      this.#forget();
+      const { folder, name } = this.#spot(path);
+      folder.assertSame();
+      rmdirSync(folder.placeOf(name));
+    } else {
+      // What is not a file, such as a link, goes as what it is; nothing is followed.
+      if (there.is.isFile()) this.#assertWritable(there.spot);
+      const { folder, name } = this.#spot(path);
+      folder.assertSame();
+      unlinkSync(folder.placeOf(name));
+    }
+  }
+
+  async setReadOnly(path: string, readOnly: boolean): Promise<void> {
+    this.#naming(path, () => {
+      const { folder, name } = this.#spot(path);
+      withFileIn(folder, name, (fd) => {
+        const { mode } = fstatSync(fd);
+        fchmodSync(fd, readOnly ? mode & ~WRITABLE : mode | (0o200 & WRITABLE));
+      });
+    });
+  }
+
+  async isReadOnly(path: string): Promise<boolean> {
+    const is = this.#naming(path, () => this.#spotIfThere(path)?.is);
+    return is !== undefined && is.isFile() && (is.mode & WRITABLE) === 0;
+  }
+
+  async current(): Promise<string> {
+    this.#endExchange();
+    return this.#current;
+  }
+
+  /**
+   * The game's folder itself stays where it is, since others know it by that: what lies in it is moved out, one name at
+   * its top after the other, and what lies in the other tree is moved in.
+   */
+  async exchange(from: string, to: string): Promise<void> {
+    this.#endExchange();
+    if (this.#current === to) return;
+    if (this.#current !== from) throw new Failure('changes/superseded', { found: this.#current, expected: from });
+    this.#naming('', () => this.#writeJson(EXCHANGE, { from, to, phase: 'out' } satisfies Exchange));
+    this.#endExchange();
+  }
+
+  #endExchange(): void {
+    const under = this.#naming(EXCHANGE, () => this.#readJson(EXCHANGE, ExchangeSchema));
+    if (!under) return;
+    const { from, to, phase } = under;
+    const [game, old, fresh] = [`trees/${this.#current}`, `trees/${from}`, `trees/${to}`];
+    if (this.#current === from) {
+      // For as long as the game's folder is `from`, the store's place of that tree has no name: it gets one of its own.
+      const out = `leaving/${from}`;
+      if (phase === 'out') {
+        this.#moveAll(game, out);
+        this.#naming(EXCHANGE, () => this.#writeJson(EXCHANGE, { from, to, phase: 'in' } satisfies Exchange));
+      }
+      this.#moveAll(fresh, game);
+      this.#removeEmpty(fresh);
+      this.#naming(CURRENT, () => this.#writeJson(CURRENT, { tree: to }));
+      this.#forget();
+      this.#current = to;
+    }
+    this.#moveAll(`leaving/${from}`, old);
+    this.#removeEmpty('leaving');
+    this.#naming(EXCHANGE, () => this.#removeAt(EXCHANGE));
+    this.#forget();
+  }
+
+  #removeEmpty(path: string): void {
+    const isEmpty = (at: string): boolean =>
+      this.#entriesOf(at).every(({ name, isFolder }) => isFolder && isEmpty(join(at, name)));
+    if (isEmpty(path)) this.#naming(path, () => this.#removeAt(path));
+  }
+
+  /** Moves all that lies in a folder into another one; a folder that is there already takes in what the other one has. */
+  #moveAll(from: string, to: string): void {
+    for (const { name, isFolder } of this.#entriesOf(from)) {
+      if (name === STORE_NAME) continue;
+      const [source, target] = [join(from, name), join(to, name)];
+      this.#naming(source, () => {
+        const there = this.#spotIfThere(target);
+        if (!there) {
+          const [out, into] = [this.#spot(source), this.#spot(target, true)];
+          renameSync(out.folder.placeOf(out.name), into.folder.placeOf(into.name));
+          this.#forget();
+        } else if (isFolder && there.is.isDirectory()) this.#moveAll(source, target);
+        else throw new Failure('folder/changed-meanwhile', { path: source });
+      });
+    }
+  }
+}
