@@ -12,7 +12,11 @@ const serverThread = (name: string, source: string): Plugin => ({
 });
 
 export default defineConfig(({ isSsrBuild }) => ({
-  plugins: [reactRouter(), serverThread('folder-thread', './server/served/folder-thread.ts')],
+  plugins: [
+    reactRouter(),
+    serverThread('folder-thread', './server/served/folder-thread.ts'),
+    serverThread('change-thread', './server/served/change-thread.ts'),
+  ],
   resolve: { alias: { '~': fileURLToPath(new URL('./app', import.meta.url)) } },
   worker: { format: 'es' },
   build: {

@@ -1,3 +1,4 @@
+import { mkdirSync } from 'node:fs';
 import { createRequestHandler } from 'react-router';
 import { failureResponse } from './http/failures';
 import { assertMethod, assertOwnHost, assertOwnPage } from './http/guard';
@@ -5,6 +6,7 @@ import { COMMON_HEADERS } from './http/policy';
 import { Failure } from '#core/failure';
 import { type HeldRoot, holdRoot } from './served/below';
 import type { FolderThreads } from './served/folder-threads';
+import { ServedChanges } from './served/served-changes';
 import { ServedFolders } from './served/served-folders';
 import { assertToken } from './served/token';
 import { standIns } from './stand-ins/stand-ins';
@@ -15,6 +17,10 @@ export interface Settings {
   readonly roots: readonly string[];
   /** What whoever reads them has to know. */
   readonly token: string | undefined;
+  /** Whether the folders may be changed. */
+  readonly write?: boolean;
+  /** Where the stores of all games lie; each in its game's folder where it is left out. */
+  readonly store?: string | undefined;
 }
 
 export type Handler = (request: Request) => Promise<Response>;
@@ -29,6 +35,19 @@ function held(roots: readonly string[]): HeldRoot[] {
       return [];
     }
   });
+}
+
+/** @throws where the store's folder is not there: without it nothing may be changed */
+function heldStore(path: string): HeldRoot {
+  mkdirSync(path, { recursive: true });
+  return holdRoot(path);
+}
+
+/** What works beside the server's own thread. */
+export interface Threads {
+  readonly folders: FolderThreads;
+  /** The module of a thread that changes folders, in JavaScript. */
+  readonly changes: URL;
 }
 
 /** The path of an address, decoded. @throws Failure `request/malformed` */
@@ -46,11 +65,13 @@ function decodedPath(url: URL): string {
  */
 export function createApp(
   settings: Settings,
-  threads: FolderThreads,
+  threads: Threads,
   build?: Parameters<typeof createRequestHandler>[0],
 ): Handler {
   const roots = held(settings.roots);
-  const served = new ServedFolders(roots, threads);
+  const store = settings.write && settings.store ? heldStore(settings.store) : undefined;
+  const changes = settings.write ? new ServedChanges(threads.changes, store) : undefined;
+  const served = new ServedFolders(roots, threads.folders, changes);
   const pages = build && createRequestHandler(build, 'production');
   const answer: Handler = async (request) => {
     assertOwnHost(request);

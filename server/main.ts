@@ -12,16 +12,28 @@ import { COMMON_HEADERS, SCRIPT_POLICY } from './http/policy';
 import { FolderThreads } from './served/folder-threads';
 
 /*
- * Starts the server: PORT and HOST, and with REGRESSUM_ROOTS folders that may be read by whoever knows REGRESSUM_TOKEN. It
- * is bundled to build/server/index.js, with the thread beside it, and the static files in build/client.
+ * Starts the server: PORT and HOST, and with REGRESSUM_ROOTS folders that may be read by whoever knows REGRESSUM_TOKEN, and
+ * changed where REGRESSUM_WRITE is yes, with the stores below REGRESSUM_STORE where that is given. It is bundled to
+ * build/server/index.js, with the threads beside it, and the static files in build/client.
  */
-const { PORT = '4173', HOST = '127.0.0.1', REGRESSUM_ROOTS = '', REGRESSUM_TOKEN } = process.env;
+const {
+  PORT = '4173',
+  HOST = '127.0.0.1',
+  REGRESSUM_ROOTS = '',
+  REGRESSUM_TOKEN,
+  REGRESSUM_WRITE,
+  REGRESSUM_STORE,
+} = process.env;
 /** As many as a browser and a downloader or two open; the rest waits. */
 const MAX_CONNECTIONS = 512;
 
 const roots = REGRESSUM_ROOTS.split(delimiter).filter((path) => path !== '');
-const threads = new FolderThreads(new URL('folder-thread.js', import.meta.url));
-const app = createApp({ roots, token: REGRESSUM_TOKEN }, threads, build as unknown as ServerBuild);
+const threads = {
+  folders: new FolderThreads(new URL('folder-thread.js', import.meta.url)),
+  changes: new URL('change-thread.js', import.meta.url),
+};
+const settings = { roots, token: REGRESSUM_TOKEN, write: REGRESSUM_WRITE === 'yes', store: REGRESSUM_STORE };
+const app = createApp(settings, threads, build as unknown as ServerBuild);
 const files = sirv(fileURLToPath(new URL('../client', import.meta.url)), {
   etag: true,
   setHeaders(answer, path) {

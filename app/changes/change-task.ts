@@ -1,7 +1,6 @@
 import { type ChangePorts, type ChangeSet, type Direction, type Disk, letGo, openSet, run } from '#core/changes';
 import { Failure, isFailure } from '#core/failure';
 import type { HashOutcome } from '#core/folders';
-import type { ServedCode } from '#core/served';
 import { eachFile } from '~/jobs/workers/each-file';
 import { hashFile, type LookPorts } from '~/jobs/workers/look-tasks';
 
@@ -34,7 +33,7 @@ export async function changeDisk(
         outcomes[i] = await hashFile(file, looking).then(
           ({ size, pieces }) => ({ size, bytes: size, pieces }),
           (error: unknown) => {
-            if (isFailure(error) && error.code.startsWith('folder/')) return { code: error.code as ServedCode };
+            if (isFailure(error) && error.code.startsWith('folder/')) return { code: error.code };
             throw error;
           },
         );

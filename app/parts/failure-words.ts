@@ -254,6 +254,14 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     what: 'The change is not finished, so what it keeps is still needed.',
     next: 'Continue it or cancel it first.',
   }),
+  'changes/locked': () => ({
+    what: 'Another program is changing this folder right now.',
+    next: 'Nothing was changed. If two servers serve this folder, stop one, or wait for the other.',
+  }),
+  'served/no-write': () => ({
+    what: 'The server was started without permission to write.',
+    next: 'Start it with --write to change folders.',
+  }),
   'store/failed': (facts) => ({
     what: `The saved data has no ${facts.what}.`,
     next: 'Reload the page while the service can be reached.',

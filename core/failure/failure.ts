@@ -64,6 +64,8 @@ export const FAILURE_CODES = [
   'changes/let-go',
   'changes/superseded',
   'changes/unfinished',
+  'changes/locked',
+  'served/no-write',
   'store/failed',
   'job/cancelled',
   'job/worker-died',

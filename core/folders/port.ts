@@ -1,4 +1,4 @@
-import type { ServedCode } from '#core/served';
+import type { FailureCode } from '#core/failure';
 
 export interface FolderEntry {
   /** Relative to the folder, `/` between its parts. */
@@ -14,7 +14,7 @@ export interface ListListener {
   /** Is called now and then with the number of files that were found since. */
   readonly found?: (files: number) => void;
   /** Is called for each file or folder that could not be looked at; what is in such a folder is not in the list. */
-  readonly refused?: (path: string, code: ServedCode) => void;
+  readonly refused?: (path: string, code: FailureCode) => void;
 }
 
 /** A file that is being read. Ranges may be read one after the other or at once; it has to be closed. */
@@ -76,13 +76,14 @@ export interface HashWish {
   readonly path: string;
   readonly size: number;
   /** Bytes of the pieces that it is cut into, where they are not the usual ones. */
-  readonly pieceSize?: number;
-  readonly span?: { readonly first: number; readonly end: number };
+  readonly pieceSize?: number | undefined;
+  readonly span?: undefined | { readonly first: number; readonly end: number };
 }
 
 /** The size of a file, the SHA-256 of the pieces and how many bytes those are; or why it could not be read. */
 export type HashOutcome =
-  { readonly size: number; readonly bytes: number; readonly pieces: readonly string[] } | { readonly code: ServedCode };
+  | { readonly size: number; readonly bytes: number; readonly pieces: readonly string[] }
+  | { readonly code: FailureCode };
 
 /** A folder that can be changed. A full disk is refused with `folder/full`, a flagged file with `folder/read-only`. */
 export interface Folder extends FolderReader {

@@ -1,5 +1,7 @@
 import { z } from 'zod';
+import { ChangeSetSchema } from '#core/changes';
 import { isPieceSize } from '#core/digest';
+import { FAILURE_CODES } from '#core/failure';
 
 /* What the page and the server say to each other about served folders. Long answers are JSON, one value a line. */
 
@@ -58,3 +60,43 @@ export const ServedHashSchema = z.union([
 ]);
 export type ServedHash = z.infer<typeof ServedHashSchema>;
 export type ServedCode = z.infer<typeof ServedCodeSchema>;
+
+/** Whether a served folder may be changed, and what is known of its store. */
+export const ServedStateSchema = z.object({
+  write: z.boolean(),
+  /** The tree that is the game's folder. */
+  current: z.string(),
+  /** Where the store lies, as the system writes it. */
+  store: z.string(),
+});
+
+/** Asks the server to run a change set that is written down there already, or here. */
+export const ServedChangeSchema = z.object({
+  root: z.string(),
+  folder: z.string(),
+  set: z.string(),
+  act: z.enum(['on', 'back', 'let-go']),
+  plan: ChangeSetSchema.optional(),
+});
+export type ServedChange = z.infer<typeof ServedChangeSchema>;
+
+/** How a change goes, one value a line; the last one says how it ended. */
+export const ServedProgressSchema = z.union([
+  z.object({ files: z.number(), bytes: z.number() }),
+  z.object({ done: z.literal(true) }),
+  z.object({
+    code: z.enum(FAILURE_CODES),
+    facts: z.record(z.string(), z.union([z.string(), z.number(), z.boolean()])),
+  }),
+]);
+
+/** How far a change set has come; without its steps where many are told of. */
+export const ServedJournalSchema = z.object({
+  set: ChangeSetSchema,
+  way: z.enum(['on', 'back']).optional(),
+  reached: z.number(),
+  ready: z.number(),
+  ended: z.boolean(),
+  lettingGo: z.boolean(),
+  entries: z.number(),
+});

@@ -12,6 +12,22 @@ export async function readBody<Schema extends z.ZodType>(
   schema: Schema,
   limit: number,
 ): Promise<z.output<Schema>> {
+  const bytes = await readBytes(request, limit);
+  let text: string;
+  try {
+    text = new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+  } catch (cause) {
+    throw new Failure('list/encoding', { file: 'request body', line: 1 }, { cause });
+  }
+  return parseJson(text, schema, 'request body');
+}
+
+/**
+ * Reads a request's body, up to the limit.
+ * @param limit bytes
+ * @throws Failure `request/too-long`
+ */
+export async function readBytes(request: Request, limit: number): Promise<Uint8Array<ArrayBuffer>> {
   const tooLong = new Failure('request/too-long', { limit });
   if (Number(request.headers.get('Content-Length')) > limit) throw tooLong;
   const chunks: Uint8Array[] = [];
@@ -22,11 +38,5 @@ export async function readBody<Schema extends z.ZodType>(
     if (length > limit) throw tooLong;
     chunks.push(chunk as Uint8Array);
   }
-  let text: string;
-  try {
-    text = new TextDecoder('utf-8', { fatal: true }).decode(Buffer.concat(chunks));
-  } catch (cause) {
-    throw new Failure('list/encoding', { file: 'request body', line: 1 }, { cause });
-  }
-  return parseJson(text, schema, 'request body');
+  return new Uint8Array(Buffer.concat(chunks));
 }

@@ -199,7 +199,7 @@ describe('a lay-down in a real folder', () => {
     await disk.writeWhole('trees/t2/x', new TextEncoder().encode('ours'));
     await disk.writeWhole('exchange.dat', new TextEncoder().encode('{"from":"t1","to":"t2","phase":"in"}'));
     put(game('x'), 'theirs');
-    expect(() => new NodeDisk(place)).toThrow('folder/changed-meanwhile');
+    await expect(diskAt().current()).rejects.toMatchObject({ code: 'folder/changed-meanwhile' });
     expect(readFileSync(game('x'), 'utf8')).toBe('theirs');
     expect(readFileSync(game(`${STORE_NAME}/trees/t2/x`), 'utf8')).toBe('ours');
     rmSync(game('x'));

@@ -22,7 +22,6 @@ import { Failure, isFailure } from '#core/failure';
 import type { FolderEntry, OpenFile } from '#core/folders';
 import { parseJson } from '#core/json';
 import { fileName, folderOf, isBelow } from '#core/paths';
-import type { ServedCode } from '#core/served';
 import { fileFailure, type HeldRoot, openFolderBelow, OPENING, type OpenFolder, partsBelow, withFileIn } from './below';
 import { listBelow } from './list-below';
 
@@ -49,6 +48,18 @@ const CURRENT = 'current.dat';
 const EXCHANGE = 'exchange.dat';
 const CurrentSchema = z.object({ tree: z.string() });
 const ExchangeSchema = z.object({ from: z.string(), to: z.string(), phase: z.enum(['out', 'in']) });
+const LOCK = 'lock.dat';
+const LockSchema = z.object({ pid: z.number() });
+
+function isAlive(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (error) {
+    // One that may not be asked is there all the same.
+    return (error as NodeJS.ErrnoException).code === 'EPERM';
+  }
+}
 type Exchange = z.infer<typeof ExchangeSchema>;
 
 /** Ends the name of a file that is being written. */
@@ -94,10 +105,14 @@ export class NodeDisk implements Disk {
   readonly #open = new Map<string, OpenFolder>();
   #current: string;
 
-  /** Ends an exchange of folders that was cut off. @throws Failure `folder/*`, `served/*` */
+  /** @throws Failure `folder/*`, `served/*`, `json/*` */
   constructor(private readonly place: DiskPlace) {
     this.#current = this.#readJson(CURRENT, CurrentSchema)?.tree ?? FIRST_TREE;
-    this.#endExchange();
+  }
+
+  /** The tree that was the game's folder last, be it that an exchange is under way. To look at; nothing is ended by it. */
+  get lastKnown(): string {
+    return this.#current;
   }
 
   close(): void {
@@ -234,7 +249,7 @@ export class NodeDisk implements Disk {
     try {
       for (const entry of listBelow(folder, skip)) {
         const at = join(path, entry.path);
-        if ('code' in entry) listener.refused?.(at, entry.code as ServedCode);
+        if ('code' in entry) listener.refused?.(at, entry.code);
         else entries.push({ ...entry, path: at });
       }
     } finally {
@@ -251,8 +266,7 @@ export class NodeDisk implements Disk {
   }
 
   async open(path: string): Promise<OpenFile> {
-    const { folder, name } = this.#naming(path, () => this.#spot(path));
-    const fd = this.#naming(path, () => folder.openFile(name));
+    const fd = this.descriptor(path);
     return {
       size: fstatSync(fd).size,
       async read(start, end, into) {
@@ -267,6 +281,31 @@ export class NodeDisk implements Disk {
       },
       close: () => closeSync(fd),
     };
+  }
+
+  /** Opens a file to read. @returns a descriptor, which the caller closes */
+  descriptor(path: string): number {
+    return this.#naming(path, () => {
+      const { folder, name } = this.#spot(path);
+      return folder.openFile(name);
+    });
+  }
+
+  /**
+   * Takes the writer's lock of the store, until {@link unlock}. One that a process left which is no more is taken over.
+   * @throws Failure `changes/locked`
+   */
+  lock(): void {
+    const holder = this.#readJson(LOCK, LockSchema);
+    if (holder && holder.pid !== process.pid && isAlive(holder.pid))
+      throw new Failure('changes/locked', { found: holder.pid });
+    this.#naming(LOCK, () => this.#writeJson(LOCK, { pid: process.pid }));
+    // Of two that took it over at once, the one that wrote last has it.
+    if (this.#readJson(LOCK, LockSchema)?.pid !== process.pid) throw new Failure('changes/locked');
+  }
+
+  unlock(): void {
+    this.#naming(LOCK, () => this.#removeAt(LOCK));
   }
 
   async read(path: string, start = 0, end = Infinity): Promise<Uint8Array<ArrayBuffer>> {
@@ -447,6 +486,7 @@ export class NodeDisk implements Disk {
     return is !== undefined && is.isFile() && (is.mode & WRITABLE) === 0;
   }
 
+  /** Ends an exchange of folders first that was cut off: only who has the disk alone may ask. */
   async current(): Promise<string> {
     this.#endExchange();
     return this.#current;

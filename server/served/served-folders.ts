@@ -8,12 +8,17 @@ import { fileResponse, type ServedFile } from '../http/file-response';
 import { assertMethod } from '../http/guard';
 import type { HeldRoot } from './below';
 import type { FolderThreads, LineSource } from './folder-threads';
+import { FIRST_TREE } from './node-disk';
 import type { Results } from './protocol';
+import type { ServedChanges } from './served-changes';
 
 const HASHED_AT_ONCE = 16;
 const BATCHES_UNDER_WAY = 8;
 /** A thousand paths of any script. */
 const MAX_HASH_BODY = 4 << 20;
+
+/** What is asked of a folder that may be changed. */
+const CHANGING = new Set(['state', 'journal', 'store', 'change', 'arrival']);
 
 const readAt = promisify(read);
 
@@ -97,6 +102,8 @@ export class ServedFolders {
   constructor(
     private readonly roots: readonly HeldRoot[],
     private readonly threads: FolderThreads,
+    /** Undefined where the server was not started to write. */
+    private readonly changes?: ServedChanges,
   ) {}
 
   #root(path: string): HeldRoot {
@@ -105,10 +112,18 @@ export class ServedFolders {
     return root;
   }
 
-  /** @throws Failure `served/*`, `folder/*`, `json/*`, `request/*` */
+  #change(request: Request, what: string): Promise<Response> {
+    if (this.changes) return this.changes.answer(request, what, (path) => this.#root(path));
+    if (what !== 'state') throw new Failure('served/no-write');
+    assertMethod(request, 'GET');
+    return Promise.resolve(Response.json({ write: false, current: FIRST_TREE, store: '' }));
+  }
+
+  /** @throws Failure `served/*`, `changes/*`, `folder/*`, `json/*`, `request/*` */
   async answer(request: Request, what: string): Promise<Response> {
     const { searchParams } = new URL(request.url);
     const given = (name: string): string => searchParams.get(name) ?? '';
+    if (CHANGING.has(what)) return this.#change(request, what);
     if (what === 'hash') assertMethod(request, 'POST');
     else assertMethod(request, 'GET', 'HEAD');
     switch (what) {

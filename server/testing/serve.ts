@@ -5,8 +5,11 @@ import { createApp, type Settings } from '../app';
 import { listener } from '../http/listener';
 import { FolderThreads } from '../served/folder-threads';
 
-/* The server without pages, in a process of its own: node serve.mjs THREAD-FILE SETTINGS. Prints its port. */
-const [, , thread, settings] = process.argv as [string, string, string, string];
-const app = createApp(JSON.parse(settings) as Settings, new FolderThreads(pathToFileURL(thread)));
+/* The server without pages, in a process of its own: node serve.mjs THREADS-FOLDER SETTINGS. Prints its port. */
+const [, , folder, settings] = process.argv as [string, string, string, string];
+const app = createApp(JSON.parse(settings) as Settings, {
+  folders: new FolderThreads(pathToFileURL(`${folder}/folder-thread.mjs`)),
+  changes: pathToFileURL(`${folder}/change-thread.mjs`),
+});
 const server = createServer(listener(app));
 server.listen(0, '127.0.0.1', () => console.log((server.address() as AddressInfo).port));

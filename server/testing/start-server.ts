@@ -21,10 +21,12 @@ export interface RunningServer {
 /** The server as it runs, without pages, in a process and on a port of its own. */
 export async function startServer(settings: Settings): Promise<RunningServer> {
   const folder = mkdtempSync(join(tmpdir(), 'regressum-server-'));
-  const [file, thread] = [join(folder, 'serve.mjs'), join(folder, 'folder-thread.mjs')];
+  const file = join(folder, 'serve.mjs');
   writeFileSync(file, await bundle('server/testing/serve.ts', { forNode: true }));
-  writeFileSync(thread, await bundle('server/served/folder-thread.ts', { forNode: true }));
-  const child = spawn(process.execPath, [file, thread, JSON.stringify(settings)], {
+  for (const thread of ['folder-thread', 'change-thread']) {
+    writeFileSync(join(folder, `${thread}.mjs`), await bundle(`server/served/${thread}.ts`, { forNode: true }));
+  }
+  const child = spawn(process.execPath, [file, folder, JSON.stringify(settings)], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   const [line] = (await once(createInterface(child.stdout), 'line')) as [string];

@@ -1,0 +1,208 @@
+import { createHash } from 'node:crypto';
+import { Worker } from 'node:worker_threads';
+import { z } from 'zod';
+import { Failure, failureFromWire, failureToWire } from '#core/failure';
+import { ServedChangeSchema } from '#core/served';
+import { readBody, readBytes } from '../http/body';
+import { assertMethod } from '../http/guard';
+import { type HeldRoot, partsBelow } from './below';
+import type { ChangeOrder, ChangeResults, ChangeWork, FromChangeThread } from './change-protocol';
+import { type DiskPlace, STORE_NAME } from './node-disk';
+
+/** A plan of two hundred thousand files. */
+const MAX_PLAN = 64 << 20;
+/** What arrives is put down this much at a time. */
+const MAX_ARRIVAL = 8 << 20;
+/** Works with a plan of two hundred thousand files, and with a piece of a file. */
+const THREAD_MEMORY = { maxYoungGenerationSizeMb: 16, maxOldGenerationSizeMb: 512 };
+
+const NameSchema = z.string().regex(/^[0-9a-f]{64}$/);
+const SizeSchema = z.coerce.number().int().nonnegative().max(Number.MAX_SAFE_INTEGER);
+
+/** @throws Failure `request/malformed` */
+function parsed<Schema extends z.ZodType>(schema: Schema, given: string): z.output<Schema> {
+  const { data, success } = schema.safeParse(given);
+  if (!success) throw new Failure('request/malformed', { what: 'parameter', found: given });
+  return data;
+}
+
+type Progress = (done: { files: number; bytes: number }) => void;
+
+/**
+ * Changes the folders below the roots, by change sets alone: no request writes a file of a game. One change at a time runs
+ * on a disk.
+ */
+export class ServedChanges {
+  readonly #busy = new Set<string>();
+  #shared: Worker | undefined;
+  #nextId = 1;
+
+  /**
+   * @param file the thread's module, in JavaScript
+   * @param store where the stores of all games are; each lies in its game's folder where there is none
+   */
+  constructor(
+    private readonly file: URL,
+    private readonly store: HeldRoot | undefined,
+  ) {}
+
+  placeOf(game: HeldRoot, folder: string): DiskPlace {
+    const parts = partsBelow(folder);
+    if (parts.includes(STORE_NAME)) throw new Failure('served/outside', { path: folder });
+    if (!this.store) return { game, folder, store: game, storeFolder: [...parts, STORE_NAME].join('/') };
+    // Two games never share one, whatever their folders are called.
+    const name = createHash('sha256')
+      .update([game.path, ...parts].join('/'))
+      .digest('hex')
+      .slice(0, 16);
+    return { game, folder, store: this.store, storeFolder: `${parts.at(-1) ?? 'game'}-${name}` };
+  }
+
+  #hire(): Worker {
+    // Descriptors of the roots are the server's, which closes them.
+    const worker = new Worker(this.file, { trackUnmanagedFds: false, resourceLimits: THREAD_MEMORY });
+    worker.unref();
+    return worker;
+  }
+
+  /** Does what is short, after what was asked before. @throws Failure as the work does */
+  #work<Work extends Exclude<ChangeWork, { do: 'change' }>>(
+    place: DiskPlace,
+    work: Work,
+  ): Promise<ChangeResults[Work['do']]> {
+    this.#shared ??= this.#hire();
+    const worker = this.#shared;
+    worker.once('exit', () => this.#shared === worker && (this.#shared = undefined));
+    return this.#order(worker, { id: this.#nextId++, place, work, stop: new SharedArrayBuffer(4) });
+  }
+
+  /** @throws Failure as the change does; `job/cancelled` when `signal` stops it */
+  async #run(
+    place: DiskPlace,
+    work: Extract<ChangeWork, { do: 'change' }>,
+    signal: AbortSignal,
+    progress: Progress,
+  ): Promise<void> {
+    const stop = new SharedArrayBuffer(4);
+    const onAbort = (): void => void Atomics.store(new Int32Array(stop), 0, 1);
+    signal.addEventListener('abort', onAbort);
+    if (signal.aborted) onAbort();
+    const worker = this.#hire();
+    try {
+      await this.#order(worker, { id: this.#nextId++, place, work, stop }, progress);
+    } finally {
+      signal.removeEventListener('abort', onAbort);
+      await worker.terminate();
+    }
+  }
+
+  #order<Work extends ChangeWork>(
+    worker: Worker,
+    order: ChangeOrder,
+    progress?: Progress,
+  ): Promise<ChangeResults[Work['do']]> {
+    return new Promise((resolve, reject) => {
+      const settle = (): void => {
+        worker.off('message', onMessage);
+        worker.off('error', onError);
+        worker.off('exit', onExit);
+      };
+      const onMessage = (message: FromChangeThread): void => {
+        if (message.id !== order.id) return;
+        if (message.type === 'progress') return progress?.(message);
+        settle();
+        if (message.type === 'done') resolve(message.result as ChangeResults[Work['do']]);
+        else reject(failureFromWire(message.failure));
+      };
+      const onError = (cause: Error): void => {
+        settle();
+        reject(new Failure('folder/failed', { message: cause.message }, { cause }));
+      };
+      const onExit = (): void => onError(new Error('the thread ended'));
+      worker.on('message', onMessage).on('error', onError).on('exit', onExit);
+      worker.postMessage(order);
+    });
+  }
+
+  async #alone<T>(place: DiskPlace, work: () => Promise<T>): Promise<T> {
+    const disk = `${place.store.path}/${place.storeFolder}`;
+    if (this.#busy.has(disk)) throw new Failure('changes/locked');
+    this.#busy.add(disk);
+    try {
+      return await work();
+    } finally {
+      this.#busy.delete(disk);
+    }
+  }
+
+  /** Progress and the outcome as JSON, one a line; a reader who goes away stops the work between two steps. */
+  #change(place: DiskPlace, work: Extract<ChangeWork, { do: 'change' }>, asked: AbortSignal): Response {
+    const gone = new AbortController();
+    const signal = AbortSignal.any([asked, gone.signal]);
+    const stream = new ReadableStream<string>({
+      start: (controller) => {
+        const tell = (value: unknown): void => {
+          if (!gone.signal.aborted) controller.enqueue(`${JSON.stringify(value)}\n`);
+        };
+        void this.#alone(place, () => this.#run(place, work, signal, ({ files, bytes }) => tell({ files, bytes })))
+          .then(
+            () => tell({ done: true }),
+            (error: unknown) => {
+              const { code, facts } = failureToWire(error);
+              tell({ code, facts });
+            },
+          )
+          .then(() => !gone.signal.aborted && controller.close())
+          // Who went away in this very moment gets nothing.
+          .catch(() => undefined);
+      },
+      cancel: () => gone.abort(),
+    });
+    return new Response(stream.pipeThrough(new TextEncoderStream()), {
+      headers: { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-store, no-transform' },
+    });
+  }
+
+  /** @throws Failure `served/*`, `changes/*`, `folder/*`, `json/*`, `request/*` */
+  async answer(request: Request, what: string, rootAt: (path: string) => HeldRoot): Promise<Response> {
+    const { searchParams } = new URL(request.url);
+    const given = (name: string): string => searchParams.get(name) ?? '';
+    const here = (): DiskPlace => this.placeOf(rootAt(given('root')), given('folder'));
+    switch (what) {
+      case 'state': {
+        assertMethod(request, 'GET');
+        const place = here();
+        const { current } = await this.#work(place, { do: 'state' });
+        return Response.json({ write: true, current, store: `${place.store.path}/${place.storeFolder}` });
+      }
+      case 'journal':
+        assertMethod(request, 'GET');
+        return Response.json(await this.#work(here(), { do: 'journal', set: searchParams.get('set') ?? undefined }));
+      case 'store':
+        assertMethod(request, 'GET');
+        return Response.json(await this.#work(here(), { do: 'list', below: given('below') }));
+      case 'change': {
+        assertMethod(request, 'POST');
+        const { root, folder, ...change } = await readBody(request, ServedChangeSchema, MAX_PLAN);
+        return this.#change(this.placeOf(rootAt(root), folder), { do: 'change', ...change }, request.signal);
+      }
+      case 'arrival': {
+        assertMethod(request, 'PUT', 'POST', 'DELETE');
+        const place = here();
+        if (request.method === 'DELETE') await this.#work(place, { do: 'drop-arrived' });
+        else {
+          const name = parsed(NameSchema, given('name'));
+          if (request.method === 'POST')
+            await this.#work(place, { do: 'arrived', name, size: parsed(SizeSchema, given('size')) });
+          else {
+            const offset = parsed(SizeSchema, given('offset'));
+            await this.#work(place, { do: 'arrive', name, offset, bytes: await readBytes(request, MAX_ARRIVAL) });
+          }
+        }
+        return Response.json({});
+      }
+      default:
+        throw new Failure('demo/unknown-file', { path: what });
+    }
+  }
+}
