@@ -9,6 +9,7 @@ import { ColorSchemeScript, mantineHtmlProps, MantineProvider } from '@mantine/c
 import { setNonce } from 'get-nonce';
 import { createContext, type ReactNode, useContext } from 'react';
 import { isRouteErrorResponse, Links, Meta, Outlet, Scripts, ScrollRestoration, useRouteError } from 'react-router';
+import { takeTokenFromAddress } from './services/served';
 import { FailurePage } from './parts/FailurePage';
 import { theme } from './theme/theme';
 import { Opening } from './parts/Opening';
@@ -20,7 +21,10 @@ export const NonceContext = createContext<string | undefined>(undefined);
 const nonceOfPage = (): string | undefined => document.querySelector<HTMLScriptElement>('script[nonce]')?.nonce;
 
 // Styles of dialogs, which hold the page still, are put in by a library that asks here.
-if (typeof document !== 'undefined') setNonce(nonceOfPage() ?? '');
+if (typeof document !== 'undefined') {
+  setNonce(nonceOfPage() ?? '');
+  takeTokenFromAddress();
+}
 
 export function Layout({ children }: { children: ReactNode }) {
   const nonce = useContext(NonceContext) ?? nonceOfPage();

@@ -2,15 +2,20 @@ import { type ChangeSet, type Disk, type Direction, type Journalled, listJournal
 import { Failure } from '#core/failure';
 import { FETCHED, INSTALL_DISK } from '~/folders';
 import type { JobContext } from '~/jobs/job-context';
+import type { ArrivalPlace } from '~/jobs/workers/protocol';
+import { servedToken } from '~/services/served';
 import { runCounted } from '~/jobs/kinds/batches';
 import { platformSha256 } from '~/services/sha256';
 import type { Install } from '~/store/records';
 import { installDisk } from './install-disk';
+import { onServer } from './on-server';
 
 /** The change sets of an install, which run where its folder lies. */
 export interface Changes {
   /** To look at; what changes it goes through {@link run}. */
-  readonly disk: Disk;
+  readonly disk: Pick<Disk, 'current' | 'list' | 'stat' | 'read' | 'isReadOnly'>;
+  /** Where contents are put down that are fetched for it. */
+  readonly arrivals: ArrivalPlace;
   /** Undefined where no such set was ever written down. */
   read(set: string): Promise<Journalled | undefined>;
   /** All that have a journal, by when they were planned. */
@@ -40,6 +45,7 @@ function onBrowserDisk({ id, tree }: Install): Changes {
     });
   return {
     disk,
+    arrivals: { kind: 'browser-disk', disk: INSTALL_DISK(id) },
     read: (set) => readJournal(ports, set),
     async list() {
       const all = await Promise.all((await listJournals(ports)).map((set) => readJournal(ports, set)));
@@ -53,6 +59,12 @@ function onBrowserDisk({ id, tree }: Install): Changes {
 
 /** @throws Failure `folder/no-permission` where the folder's place cannot be changed from here */
 export function changesOf(install: Install): Changes {
-  if (install.place.kind === 'browser-disk') return onBrowserDisk(install);
-  throw new Failure('folder/no-permission', { path: install.folder });
+  switch (install.place.kind) {
+    case 'browser-disk':
+      return onBrowserDisk(install);
+    case 'served':
+      return onServer({ ...install.place, token: servedToken() });
+    default:
+      throw new Failure('folder/no-permission', { path: install.folder });
+  }
 }

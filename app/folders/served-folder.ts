@@ -19,7 +19,7 @@ const RoomSchema = z.object({ free: z.number(), used: z.number() });
  * The values of an answer that has one JSON value a line, as many at a time as have come.
  * @throws Failure `job/cancelled` when `signal` stopped it, `service/unreachable` when it broke off
  */
-async function* values<Schema extends z.ZodType>(
+export async function* servedValues<Schema extends z.ZodType>(
   response: Response,
   schema: Schema,
   signal?: AbortSignal,
@@ -72,7 +72,7 @@ export function servedFolder({
 
   async function entries({ found, refused }: ListListener = {}): Promise<FolderEntry[]> {
     const all: FolderEntry[] = [];
-    for await (const some of values(await ask('list'), ServedEntrySchema)) {
+    for await (const some of servedValues(await ask('list'), ServedEntrySchema)) {
       for (const entry of some) {
         if ('code' in entry) refused?.(entry.path, entry.code);
         else all.push(entry);
@@ -108,7 +108,7 @@ export function servedFolder({
       const body = JSON.stringify({ root, folder, files });
       const outcomes: (ServedHash | undefined)[] = files.map(() => undefined);
       const init = { method: 'POST', body, signal };
-      for await (const some of values(await ask('hash', {}, init), ServedHashSchema, signal)) {
+      for await (const some of servedValues(await ask('hash', {}, init), ServedHashSchema, signal)) {
         for (const outcome of some) {
           outcomes[outcome.index] = outcome;
           told(outcome);

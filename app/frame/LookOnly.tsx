@@ -16,8 +16,10 @@ export function LookOnly({ install }: { install: Install }) {
           </Button>
         }
       >
-        This folder ({placeWords(install.place)}) can be checked and compared. Fetching, laying down and holding work on
-        the browser disk only, for now.
+        This folder ({placeWords(install.place)}) can be checked and compared.{' '}
+        {install.place.kind === 'served'
+          ? 'To change it, start the server with --write.'
+          : 'To change it, let the server of this machine serve it: npm start -- --folder DIR --write.'}
       </Empty>
     </main>
   );

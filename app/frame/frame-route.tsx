@@ -14,6 +14,7 @@ import { Textures } from '~/parts/Textures';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { query } from '~/queries/client';
 import { listen } from '~/store/changes';
+import { canChange as mayChange } from '~/services/served';
 import { getInstall } from '~/store/installs';
 import type { Install } from '~/store/records';
 import type { FrameView } from '~/queries/views';
@@ -33,12 +34,15 @@ import { UnhandledFailures } from './UnhandledFailures';
 /** The stages that write into the folder. */
 const CHANGING = ['/fetch', '/assemble', '/hold', '/mend'];
 
-export type FrameData = { arrived: true; view: FrameView } | { arrived: false; install: Install };
+export type FrameData = { arrived: true; view: FrameView; canChange: boolean } | { arrived: false; install: Install };
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs): Promise<FrameData> {
   await jobs.adopt();
   const install = await getInstall(params.install!);
-  return install.arrived ? { arrived: true, view: await query('frame', install.id) } : { arrived: false, install };
+  if (!install.arrived) return { arrived: false, install };
+  const { place } = install;
+  const canChange = place.kind === 'browser-disk' || (place.kind === 'served' && (await mayChange(place)));
+  return { arrived: true, canChange, view: await query('frame', install.id) };
 }
 clientLoader.hydrate = true as const;
 
@@ -69,7 +73,7 @@ export default function FrameRoute() {
   useFreshData();
   if (!data.arrived) return <Arriving install={data.install} />;
   const { view } = data;
-  const canOnlyLook = view.install.place.kind !== 'browser-disk' && CHANGING.some((stage) => pathname.endsWith(stage));
+  const canOnlyLook = !data.canChange && CHANGING.some((stage) => pathname.endsWith(stage));
   return (
     <div className={styles.frame}>
       <Textures />

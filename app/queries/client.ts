@@ -1,4 +1,5 @@
 import { Failure, failureFromWire } from '#core/failure';
+import { servedToken } from '~/services/served';
 import type { Answer, Ask, Question, Questions } from './protocol';
 import { restoringReceiver } from './shared';
 
@@ -37,7 +38,7 @@ export function query<Q extends Question>(
   worker ??= hire();
   const id = nextId++;
   const answer = new Promise((resolve, reject) => waiting.set(id, { resolve, reject }));
-  const ask: Ask = { id, question, parameters };
+  const ask: Ask = { id, question, parameters, token: servedToken() };
   worker.postMessage(ask);
   return answer as ReturnType<Questions[Q]>;
 }

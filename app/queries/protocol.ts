@@ -32,6 +32,8 @@ export interface Ask {
   readonly id: number;
   readonly question: Question;
   readonly parameters: readonly unknown[];
+  /** Opens served folders, where the page knows it. */
+  readonly token: string;
 }
 
 export type Answer =

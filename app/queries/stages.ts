@@ -8,9 +8,10 @@ import { drift, HOLD_SHEET_VERSION, type HoldSheet, sheetFacts } from '#core/hol
 import { layerFolders } from '#core/manifest';
 import { mendSteps } from '#core/mend';
 import { modById, releaseAt } from '#core/mods';
-import { topFolder } from '#core/paths';
+import { fileName, topFolder } from '#core/paths';
 import { compareTree, type DepotIdentity, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
-import { browserDisk, INSTALL_DISK } from '~/folders';
+import { browserDisk, FETCHED, INSTALL_DISK, servedStore } from '~/folders';
+import { canChange, servedToken } from '~/services/served';
 import { platformSha256 } from '~/services/sha256';
 import { getHold, listTrials } from '~/store/holds';
 import { depotIndex, modCatalogue } from '~/services/services';
@@ -40,9 +41,14 @@ import { expectedOf } from './surveying';
 
 /** Contents that were fetched for this install and wait to be laid down, by SHA-256. */
 async function fetchedContents({ id, place }: Install): Promise<Set<string>> {
-  if (place.kind !== 'browser-disk') return new Set();
-  const entries = await browserDisk(INSTALL_DISK(id)).list('fetched');
-  return new Set(entries.map(({ path }) => path.slice('fetched/'.length)).filter((name) => !name.endsWith('.part')));
+  const store =
+    place.kind === 'browser-disk'
+      ? browserDisk(INSTALL_DISK(id))
+      : place.kind === 'served' && (await canChange(place))
+        ? servedStore({ ...place, token: servedToken() })
+        : undefined;
+  const entries = (await store?.list(FETCHED)) ?? [];
+  return new Set(entries.map(({ path }) => fileName(path)).filter((name) => !name.endsWith('.part')));
 }
 
 /** @param wanted what is to lie in the folder: the install's target, or the one that a job was started with */
@@ -114,7 +120,7 @@ export async function frame(installId: string): Promise<FrameView> {
 }
 
 function looseMeans(check: HoldCheck | undefined): ('setting' | 'lock')[] {
-  return check ? (['setting', 'lock'] as const).filter((means) => !check[means]) : [];
+  return check ? (['setting', 'lock'] as const).filter((means) => check[means] === false) : [];
 }
 
 function spokenOf(

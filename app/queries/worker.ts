@@ -1,5 +1,6 @@
 import '~/no-eval';
 import { failureToWire } from '#core/failure';
+import { tellServedToken } from '~/services/served';
 import * as choosing from './choosing';
 import type { Answer, Ask } from './protocol';
 import * as reading from './reading';
@@ -11,7 +12,8 @@ const questions = { ...choosing, ...reading, ...stages, ...surveying };
 const strip = strippingSender();
 
 self.onmessage = async ({ data }: MessageEvent<Ask>): Promise<void> => {
-  const { id, question, parameters } = data;
+  const { id, question, parameters, token } = data;
+  tellServedToken(token);
   let answer: Answer;
   try {
     const ask = questions[question] as (...parameters: readonly unknown[]) => Promise<unknown>;

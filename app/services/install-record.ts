@@ -6,7 +6,7 @@ import { editSteps } from '~/changes';
 import { RECORD_PATH } from '~/folders';
 
 /** The storefront's record of an install. @throws Failure `folder/not-found`, `json/*` */
-export async function readRecord(disk: Folder): Promise<InstallRecord> {
+export async function readRecord(disk: Pick<FolderReader, 'read'>): Promise<InstallRecord> {
   return parseJson(new TextDecoder().decode(await disk.read(RECORD_PATH)), RecordSchema, RECORD_PATH);
 }
 
@@ -27,7 +27,7 @@ export async function writeRecord(disk: Folder, record: InstallRecord): Promise<
  */
 export async function recordSteps(
   set: string,
-  disk: FolderReader & Pick<Folder, 'isReadOnly'>,
+  disk: Pick<Folder, 'stat' | 'read' | 'isReadOnly'>,
   change: (now: InstallRecord) => InstallRecord,
   readOnly?: boolean,
 ): Promise<Step[]> {
@@ -38,4 +38,15 @@ export async function recordSteps(
   const isReadOnly = await disk.isReadOnly(RECORD_PATH);
   const changed = JSON.stringify(after) === JSON.stringify(now) ? text : textOf(after);
   return editSteps(set, { path: RECORD_PATH, text, isReadOnly }, changed, readOnly ?? isReadOnly);
+}
+
+/** Whether the storefront's record stops updates, and is locked; nothing is said where there is no record. */
+export async function recordMeans(
+  disk: Pick<Folder, 'stat' | 'read' | 'isReadOnly'>,
+): Promise<{ setting?: boolean; lock?: boolean }> {
+  if (!(await disk.stat(RECORD_PATH))) return {};
+  return {
+    setting: (await readRecord(disk)).updates === 'when-asked',
+    lock: await disk.isReadOnly(RECORD_PATH),
+  };
 }

@@ -1,11 +1,31 @@
 import { SERVED_TOKEN_HEADER, ServedRootsSchema } from '#core/served';
+import { isFailure } from '#core/failure';
 import { parseJson } from '#core/json';
+import { servedStore } from '~/folders';
 import { request } from './http';
 
 const KEY = 'regressum-served-token';
 
-/** The token of the server's start, as far as this browser was told; an old one is refused and asked for again. */
-export const servedToken = (): string => localStorage.getItem(KEY) ?? '';
+/** What a worker was told; a page has it from its tab. */
+let told: string | undefined;
+
+/** The token of the server's start, as far as this tab was told; an old one is refused and asked for again. */
+export const servedToken = (): string =>
+  told ?? (typeof sessionStorage === 'undefined' ? '' : (sessionStorage.getItem(KEY) ?? ''));
+
+/** Tells a worker the token of its page. */
+export const tellServedToken = (token: string): void => void (told = token);
+
+/**
+ * Takes the token out of the address that the start of the server printed, so that it is in no history, copied link or
+ * record.
+ */
+export function takeTokenFromAddress(): void {
+  const token = new URLSearchParams(location.hash.slice(1)).get('token');
+  if (!token) return;
+  sessionStorage.setItem(KEY, token);
+  history.replaceState(history.state, '', location.pathname + location.search);
+}
 
 /**
  * Asks which folders are served, and remembers the token when it is right.
@@ -15,6 +35,17 @@ export async function servedRoots(token: string): Promise<readonly string[]> {
   const url = '/served/roots';
   const response = await request(url, { headers: { [SERVED_TOKEN_HEADER]: token } });
   const { roots } = parseJson(await response.text(), ServedRootsSchema, url);
-  localStorage.setItem(KEY, token);
+  sessionStorage.setItem(KEY, token);
   return roots;
+}
+
+/** Whether the server may change a served folder. Where it cannot be reached, or not with this token, it may not now. */
+export async function canChange({ root, folder }: { root: string; folder: string }): Promise<boolean> {
+  const place = { kind: 'served', root, folder, token: servedToken() } as const;
+  try {
+    return (await servedStore(place).state()).write;
+  } catch (error) {
+    if (isFailure(error)) return false;
+    throw error;
+  }
 }

@@ -146,8 +146,9 @@ export interface JobRecord {
 export interface HoldCheck {
   readonly at: number;
   readonly drift: number;
-  readonly setting: boolean;
-  readonly lock: boolean;
+  /** Whether the storefront's record is set to update only when asked; left out where there is none to read. */
+  readonly setting?: boolean;
+  readonly lock?: boolean;
 }
 
 export interface HoldRecord {

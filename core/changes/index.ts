@@ -1,4 +1,13 @@
 export type { ChangePorts, Disk } from './disk';
 export { letGo, openSet, run } from './execute';
 export { type Direction, type Journalled, listJournals, readJournal } from './journal';
-export { CHANGES_VERSION, type ChangeSet, ChangeSetSchema, PLACES, stagedPath, type Step, treeFolder } from './schema';
+export {
+  CHANGES_VERSION,
+  type ChangeSet,
+  ChangeSetIdSchema,
+  ChangeSetSchema,
+  PLACES,
+  stagedPath,
+  type Step,
+  treeFolder,
+} from './schema';

@@ -24,7 +24,7 @@ const KeySchema = z
   .string()
   .refine(isKey)
   .transform((text) => text as ContentKey);
-const IdSchema = z.string().regex(/^[A-Za-z0-9][A-Za-z0-9-]{0,63}$/);
+export const ChangeSetIdSchema = z.string().regex(/^[A-Za-z0-9][A-Za-z0-9-]{0,63}$/);
 const TreeSchema = z.string().regex(/^[a-z0-9][a-z0-9-]{0,39}$/);
 /** A text that is written is small: lists of mods, records, settings. */
 const MOST_TEXT = 1 << 20;
@@ -57,7 +57,7 @@ const StepSchema = z.discriminatedUnion('do', [
 
 export const ChangeSetSchema = z.object({
   version: z.literal(CHANGES_VERSION),
-  id: IdSchema,
+  id: ChangeSetIdSchema,
   /** Milliseconds since 1970. */
   at: z.number(),
   /** What it is for, in the program's own words, and facts for the person. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ChangeSetSchema } from '#core/changes';
+import { ChangeSetIdSchema, ChangeSetSchema } from '#core/changes';
 import { isPieceSize } from '#core/digest';
 import { FAILURE_CODES } from '#core/failure';
 
@@ -71,13 +71,15 @@ export const ServedStateSchema = z.object({
 });
 
 /** Asks the server to run a change set that is written down there already, or here. */
-export const ServedChangeSchema = z.object({
-  root: z.string(),
-  folder: z.string(),
-  set: z.string(),
-  act: z.enum(['on', 'back', 'let-go']),
-  plan: ChangeSetSchema.optional(),
-});
+export const ServedChangeSchema = z
+  .object({
+    root: z.string(),
+    folder: z.string(),
+    set: ChangeSetIdSchema,
+    act: z.enum(['on', 'back', 'let-go']),
+    plan: ChangeSetSchema.optional(),
+  })
+  .refine(({ set, plan }) => !plan || plan.id === set, { path: ['plan', 'id'] });
 export type ServedChange = z.infer<typeof ServedChangeSchema>;
 
 /** How a change goes, one value a line; the last one says how it ended. */

@@ -136,6 +136,8 @@ async function perform(disk: NodeDisk, order: ChangeOrder): Promise<ChangeResult
     case 'list':
       return disk.list(work.below);
     case 'arrive':
+      // A content comes from its beginning on: what an earlier try has left goes first.
+      if (work.offset === 0) await disk.remove(`${arrivedPath(work.name)}.part`);
       await disk.writeAt(`${arrivedPath(work.name)}.part`, work.offset, work.bytes);
       return {};
     case 'arrived':

@@ -5,7 +5,7 @@ import { fileFailure, openFileBelow, openFolderBelow, type OpenFolder, withFileI
 import { hashOpen } from './hash-open';
 import { type Listed, listBelow } from './list-below';
 import { STORE_NAME } from './node-disk';
-import type { FromThread, HashOutcome, Results, ServedHashFile, Task, ToThread } from './protocol';
+import type { FromThread, HashOutcome, Results, Task, ToThread } from './protocol';
 
 /* A thread that looks at served folders: lists them, hashes their files, opens one to be read. */
 

@@ -18,14 +18,25 @@ export interface RunningServer {
   close(): Promise<void>;
 }
 
+/** What the server is made of, by file. */
+const MODULES = {
+  'serve.mjs': 'server/testing/serve.ts',
+  'folder-thread.mjs': 'server/served/folder-thread.ts',
+  'change-thread.mjs': 'server/served/change-thread.ts',
+};
+let modules: Promise<(readonly [name: string, code: string])[]> | undefined;
+
+const bundled = (): Promise<(readonly [string, string])[]> =>
+  Promise.all(
+    Object.entries(MODULES).map(async ([name, source]) => [name, await bundle(source, { forNode: true })] as const),
+  );
+
 /** The server as it runs, without pages, in a process and on a port of its own. */
 export async function startServer(settings: Settings): Promise<RunningServer> {
   const folder = mkdtempSync(join(tmpdir(), 'regressum-server-'));
   const file = join(folder, 'serve.mjs');
-  writeFileSync(file, await bundle('server/testing/serve.ts', { forNode: true }));
-  for (const thread of ['folder-thread', 'change-thread']) {
-    writeFileSync(join(folder, `${thread}.mjs`), await bundle(`server/served/${thread}.ts`, { forNode: true }));
-  }
+  modules ??= bundled();
+  for (const [name, code] of await modules) writeFileSync(join(folder, name), code);
   const child = spawn(process.execPath, [file, folder, JSON.stringify(settings)], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });

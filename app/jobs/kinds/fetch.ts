@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { Failure } from '#core/failure';
 import { type FetchItem, fetchTotals } from '#core/fetch';
-import { fetchedPath, INSTALL_DISK, treePath } from '~/folders';
+import { changesOf } from '~/changes';
+import { fetchedPath, treePath } from '~/folders';
 import { query } from '~/queries/client';
 import { tokenFor } from '~/services/session-token';
 import { getInstall } from '~/store/installs';
@@ -38,6 +39,7 @@ export const fetchJob: Kind = {
     // What is counted is what comes: pieces that are reused from the disk are no part of it.
     const { toFetch } = fetchTotals(items);
     context.phase(`Fetching ${view.build}`, items.length, toFetch);
+    const where = changesOf(install).arrivals;
     pieceBoard.clear();
     // Large files first: at the end only small ones are under way, and no lane waits long for the others.
     const largestFirst = items.toSorted((a, b) => b.size - a.size);
@@ -49,7 +51,7 @@ export const fetchJob: Kind = {
       await context.pool.run(
         {
           do: 'fetch',
-          disk: INSTALL_DISK(context.install),
+          place: where,
           to: fetchedPath(item.sha256),
           href: item.href,
           size: item.size,

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { HoldSheetSchema, type InstallRecord } from '#core/hold';
 import { type Changes, changeSet, changesOf } from '~/changes';
-import { recordSteps } from '~/services/install-record';
+import { recordMeans, recordSteps } from '~/services/install-record';
 import { addHoldCheck, getHold, putHold, removeHold } from '~/store/holds';
 import { getInstall } from '~/store/installs';
 import { type JobContext, type Kind, readParams } from '../job-context';
@@ -19,7 +19,8 @@ async function setUpdates(
   const { id } = context;
   if (await changes.read(id)) return changes.run(context, id, 'on');
   const steps = await recordSteps(id, changes.disk, (now) => ({ ...now, updates }), what === 'hold');
-  return changes.run(context, id, 'on', changeSet(id, what, {}, steps));
+  // Without a record of the storefront's there is nothing to change.
+  if (steps.length > 0) await changes.run(context, id, 'on', changeSet(id, what, {}, steps));
 }
 
 async function takeBack(context: JobContext): Promise<void> {
@@ -39,7 +40,8 @@ export const hold: Kind = {
     const { sheet } = readParams(context, ParamsSchema);
     await setUpdates(context, changesOf(await getInstall(install)), 'hold', 'when-asked');
     await putHold({ install, sheet, checks: [] });
-    await addHoldCheck(install, { at: Date.now(), drift: 0, setting: true, lock: true });
+    const { disk } = changesOf(await getInstall(install));
+    await addHoldCheck(install, { at: Date.now(), drift: 0, ...(await recordMeans(disk)) });
   },
   undo: takeBack,
 };

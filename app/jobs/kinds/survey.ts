@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { browserDisk, INSTALL_DISK, RECORD_PATH } from '~/folders';
+import { changesOf } from '~/changes';
 import { query } from '~/queries/client';
-import { readRecord } from '~/services/install-record';
+import { recordMeans } from '~/services/install-record';
 import { addHoldCheck, getHold } from '~/store/holds';
 import { getInstall, getSurvey, putSurvey } from '~/store/installs';
 import { dropReadings } from '~/store/readings';
@@ -30,13 +30,11 @@ export const survey: Kind = {
     await putSurvey({ install: install.id, ...found, saveBuilds: await saveBuilds(source, found) });
     await dropReadings(context.id);
     if (checkHold && (await getHold(install.id))) {
-      const disk = browserDisk(INSTALL_DISK(install.id));
       const view = await query('holdView', install.id);
       await addHoldCheck(install.id, {
         at: Date.now(),
         drift: view.departures.length,
-        setting: (await readRecord(disk)).updates === 'when-asked',
-        lock: await disk.isReadOnly(RECORD_PATH),
+        ...(await recordMeans(changesOf(install).disk)),
       });
     }
   },

@@ -53,7 +53,7 @@ function setUp(answer: Service['answer'] = honest): {
 
 const task = (sources: Extract<ArrivalTask, { do: 'fetch' }>['sources'] = []): ArrivalTask => ({
   do: 'fetch',
-  disk: 'd',
+  place: { kind: 'browser-disk', disk: 'd' },
   to: 'fetched/x',
   href: '/x',
   size: CONTENT.length,

@@ -2,15 +2,14 @@ import { sha256 as streamedSha256 } from '@noble/hashes/sha2.js';
 import { keyPieces, keyPieceSize, pieceRange, type Sha256, toHex } from '#core/digest';
 import type { PieceSource } from '#core/fetch';
 import { Failure, isFailure } from '#core/failure';
-import type { Folder } from '#core/folders';
-import { partPath } from '~/folders';
+import { type ArrivalFolder, partPath } from '~/folders';
 import { assertGoing, eachFile } from './each-file';
 import { digestOf } from './look-tasks';
 import type { ArrivalTask, DiskProgress, DiskResults, DiskTask, PieceState } from './protocol';
 
 /** What the tasks that take in what arrives need of the platform; tests hand in their own. */
 export interface DiskPorts {
-  readonly folder: Folder;
+  readonly folder: ArrivalFolder;
   readonly sha256: Sha256;
   readonly getBytes: (
     href: string,

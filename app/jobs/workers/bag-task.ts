@@ -2,7 +2,7 @@ import { sha256 as wholeSha256 } from '@noble/hashes/sha2.js';
 import { configure, TextReader, ZipWriter } from '@zip.js/zip.js';
 import { PIECE_SIZE, toHex } from '#core/digest';
 import { BAG_PAYLOAD, type BagEntry, bagFiles } from '#core/keepsakes';
-import type { FolderReader } from '#core/folders';
+import type { Folder, FolderReader } from '#core/folders';
 import { partPath } from '~/folders';
 import { assertGoing } from './each-file';
 import type { DiskPorts } from './arrival-tasks';
@@ -67,7 +67,7 @@ function sinkOf({ folder }: Pick<DiskPorts, 'folder'>, path: string): WritableSt
 export async function packBag(
   { root, paths, to, name, info }: BagTask,
   reader: Pick<FolderReader, 'open'>,
-  ports: Pick<DiskPorts, 'folder' | 'sha256' | 'progress' | 'signal'>,
+  ports: Pick<DiskPorts, 'sha256' | 'progress' | 'signal'> & { readonly folder: Folder },
 ): Promise<{ bytes: number }> {
   const { folder, sha256, progress, signal } = ports;
   const part = partPath(to);

@@ -3,13 +3,13 @@ import { failureToWire } from '#core/failure';
 import { changeDisk } from '~/changes/change-task';
 import { withPointer } from '~/changes/install-disk';
 import type { Folder, FolderReader } from '#core/folders';
-import { browserDisk, type Place, readerAt } from '~/folders';
+import { type ArrivalFolder, browserDisk, servedStore, type Place, readerAt } from '~/folders';
 import { getBytes, getPack } from '~/services/http';
 import { platformSha256 } from '~/services/sha256';
 import { takeIn } from './arrival-tasks';
 import { lookAtFolder } from './look-tasks';
 import { ProgressSum } from './progress-sum';
-import type { DiskProgress, DiskResults, DiskTask, FromWorker, ToWorker } from './protocol';
+import type { ArrivalPlace, DiskProgress, DiskResults, DiskTask, FromWorker, ToWorker } from './protocol';
 
 const disks = new Map<string, Folder>();
 const running = new Map<number, AbortController>();
@@ -21,6 +21,9 @@ function diskAt(root: string): Folder {
 }
 
 const readerOf = (place: Place): FolderReader => (place.kind === 'browser-disk' ? diskAt(place.disk) : readerAt(place));
+
+const arrivalsAt = (place: ArrivalPlace): ArrivalFolder =>
+  place.kind === 'served' ? servedStore(place) : diskAt(place.disk);
 
 const post = (message: FromWorker): void => self.postMessage(message);
 
@@ -42,7 +45,7 @@ async function perform(
   }
   return takeIn(task, {
     ...ports,
-    folder: diskAt(task.disk),
+    folder: arrivalsAt(task.do === 'fetch' ? task.place : { kind: 'browser-disk', disk: task.disk }),
     getBytes,
     getPack,
     wait: (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds)),

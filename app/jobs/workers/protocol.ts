@@ -12,12 +12,15 @@ export type LookTask =
   | { readonly do: 'list'; readonly place: Place; readonly root: string }
   | { readonly do: 'hash'; readonly place: Place; readonly files: readonly HashWish[] };
 
-/** What puts down on a disk what arrives from elsewhere. All paths are relative to `disk`. */
+/** Where contents may be put down that arrive. */
+export type ArrivalPlace = Extract<Place, { kind: 'browser-disk' | 'served' }>;
+
+/** What puts down on a disk what arrives from elsewhere. All paths are relative to the disk. */
 export type ArrivalTask =
   /** Fetches one file in pieces, each checked, into `to` by way of `to.part`; goes on with a `.part` that is there. */
   | {
       readonly do: 'fetch';
-      readonly disk: string;
+      readonly place: ArrivalPlace;
       readonly to: string;
       readonly href: string;
       readonly size: number;

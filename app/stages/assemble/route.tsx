@@ -18,9 +18,10 @@ import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { query } from '~/queries/client';
 import type { AssembleView } from '~/queries/views';
 import { changesOf } from '~/changes';
-import { browserDisk, INSTALL_DISK } from '~/folders';
+import { sourceOf } from '~/jobs/kinds/source';
 import { listTrials } from '~/store/holds';
 import { getInstall } from '~/store/installs';
+import type { Install } from '~/store/records';
 import { getCatalogue } from '~/store/services';
 import { LAYER_HEIGHT, LayerPicture } from './LayerPicture';
 import { RoomPicture } from './RoomPicture';
@@ -30,7 +31,7 @@ export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
   const [view, trials, room] = await Promise.all([
     query('assemble', install),
     listTrials(install),
-    browserDisk(INSTALL_DISK(install)).room(),
+    getInstall(install).then(roomOf),
   ]);
   return { view, trials, room, catalogue: view && (await getCatalogue()) };
 }
@@ -71,6 +72,9 @@ export default function Assemble() {
     />
   );
 }
+
+/** Bytes free where the folder lies, as far as it can be asked. */
+const roomOf = async (install: Install) => (await sourceOf(install, install.tree)).reader.room();
 
 /** Makes the folder that is kept aside the game's folder again, by taking the change set back, or making it again. */
 async function swapFolders(installId: string, set: string): Promise<void> {

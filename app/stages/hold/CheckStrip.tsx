@@ -6,13 +6,13 @@ const DAYS = 14;
 const DAY = 86_400_000;
 const dayOf = (at: number): string => new Date(at).toISOString().slice(0, 10);
 
-const stands = ({ drift, setting, lock }: HoldCheck): boolean => drift === 0 && setting && lock;
+const stands = ({ drift, setting, lock }: HoldCheck): boolean => drift === 0 && setting !== false && lock !== false;
 
 function checkWords({ drift, setting, lock }: HoldCheck): string {
   const faults = [
     ...(drift > 0 ? [`${counted(drift, 'file')} drifted`] : []),
-    ...(setting ? [] : ['update setting changed']),
-    ...(lock ? [] : ['record unlocked']),
+    ...(setting !== false ? [] : ['update setting changed']),
+    ...(lock !== false ? [] : ['record unlocked']),
   ];
   return faults.join(', ') || 'everything in order';
 }

@@ -1,6 +1,7 @@
 import { Button, Select, TextInput } from '@mantine/core';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { ServedToken } from '../ServedToken';
+import { servedRoots, servedToken } from '~/services/served';
 import type { FolderOffer } from '~/services/offers';
 
 /** Chooses a folder below one of the roots that this machine serves. */
@@ -8,6 +9,10 @@ export function ServedWay({ onOffer }: { onOffer: (offer: Promise<FolderOffer>) 
   const [roots, setRoots] = useState<readonly string[]>([]);
   const [root, setRoot] = useState<string>();
   const [folder, setFolder] = useState('');
+  useEffect(() => {
+    // The address that the start of the server printed has told the token already.
+    if (servedToken() !== '') void servedRoots(servedToken()).then(setRoots, () => undefined);
+  }, []);
   const chosen = root ?? roots[0];
   if (chosen === undefined) return <ServedToken onRoots={setRoots} label="Show local folders" />;
   const below = folder.replaceAll('\\', '/').replace(/^\/+|\/+$/g, '');

@@ -1,0 +1,134 @@
+import { spawn } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, realpathSync, statSync, writeFileSync } from 'node:fs';
+import { get } from 'node:http';
+import { homedir } from 'node:os';
+import { delimiter, dirname, join, parse, resolve } from 'node:path';
+import { createInterface } from 'node:readline/promises';
+import { parseArgs } from 'node:util';
+import { installPackages, runTool } from './run.mjs';
+
+const HELP = `npm start -- [--folder DIR]... [--write] [--store DIR] [--port N]
+
+  --folder DIR  serves this folder to the page, and what lies below it; may be given more than once
+  --write       the folders may be changed: without it nothing is written, whatever is asked
+  --store DIR   keeps what changes need in this folder, on the same drive; without it in the game's folder itself
+  --port N      4173 where it is left out
+
+Without --folder it offers the folders of last time.`;
+
+/** What was served last time; next to a person's other settings. */
+const REMEMBERED = join(
+  process.env.XDG_STATE_HOME ?? process.env.LOCALAPPDATA ?? join(homedir(), '.local/state'),
+  'regressum/start.json',
+);
+
+function end(message) {
+  console.error(message);
+  process.exit(1);
+}
+
+/** The real path of a folder that may be served: neither a whole drive nor all that a person has. */
+function servable(path) {
+  let real;
+  try {
+    real = realpathSync(resolve(path));
+  } catch {
+    return end(`There is no folder ${path}.`);
+  }
+  if (!statSync(real).isDirectory()) end(`${real} is not a folder.`);
+  if (real === parse(real).root) end(`${real} is a whole drive. Name the game's folder.`);
+  const home = realpathSync(homedir());
+  if (home === real || home.startsWith(`${real}/`) || home.startsWith(`${real}\\`))
+    end(`${real} holds a person's home. Name the game's folder.`);
+  if (real.includes(delimiter)) end(`The path of ${real} has a "${delimiter}" in it, by which folders are told apart.`);
+  return real;
+}
+
+function remembered() {
+  try {
+    return JSON.parse(readFileSync(REMEMBERED, 'utf8'));
+  } catch {
+    return undefined;
+  }
+}
+
+/** Asks in the terminal whether to serve again what was served last; nowhere else can it be answered. */
+async function offered() {
+  const last = remembered();
+  if (!last?.folders?.length || !process.stdin.isTTY) return undefined;
+  const terminal = createInterface({ input: process.stdin, output: process.stdout });
+  const rights = last.write ? 'read and changed' : 'read';
+  const answer = await terminal.question(
+    `Last time these could be ${rights}:\n  ${last.folders.join('\n  ')}\nAgain? [y/N] `,
+  );
+  terminal.close();
+  return /^y(es)?$/i.test(answer.trim()) ? last : undefined;
+}
+
+let values;
+try {
+  ({ values } = parseArgs({
+    options: {
+      folder: { type: 'string', multiple: true, default: [] },
+      write: { type: 'boolean', default: false },
+      store: { type: 'string' },
+      port: { type: 'string', default: process.env.PORT ?? '4173' },
+      help: { type: 'boolean', default: false },
+    },
+  }));
+} catch (error) {
+  end(`${error.message}\n\n${HELP}`);
+}
+if (values.help) {
+  console.log(HELP);
+  process.exit(0);
+}
+const asked = values.folder.length > 0 ? { ...values, folders: values.folder } : ((await offered()) ?? { folders: [] });
+const folders = asked.folders.map(servable);
+const store = asked.store && resolve(asked.store);
+if (store) {
+  mkdirSync(store, { recursive: true });
+  for (const folder of folders) {
+    if (statSync(folder).dev !== statSync(store).dev)
+      end(`${store} is on another drive than ${folder}. Choose one on the same drive.`);
+  }
+}
+if (asked.write && folders.length === 0) end(`--write needs a --folder.\n\n${HELP}`);
+if (folders.length > 0) {
+  mkdirSync(dirname(REMEMBERED), { recursive: true });
+  writeFileSync(REMEMBERED, JSON.stringify({ folders, write: asked.write === true, ...(store && { store }) }, null, 2));
+}
+
+installPackages();
+if (!existsSync('build/server/index.js')) runTool('react-router', 'build');
+// Whoever asks for the folders has to know it; each start has a new one.
+const token = randomBytes(16).toString('hex');
+const { port } = values;
+const server = spawn(process.execPath, ['build/server/index.js'], {
+  stdio: 'inherit',
+  env: {
+    ...process.env,
+    ...{ HOST: '127.0.0.1', PORT: port, NODE_ENV: 'production' },
+    ...(folders.length > 0 && { REGRESSUM_ROOTS: folders.join(delimiter), REGRESSUM_TOKEN: token }),
+    ...(asked.write && { REGRESSUM_WRITE: 'yes' }),
+    ...(store && { REGRESSUM_STORE: store }),
+  },
+});
+server.on('exit', (status) => process.exit(status ?? 0));
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
+
+const address = `http://127.0.0.1:${port}/`;
+const answers = () =>
+  new Promise((resolve) => {
+    get(address, (response) => {
+      response.resume();
+      resolve(true);
+    }).on('error', () => resolve(false));
+  });
+while (!(await answers())) await new Promise((resolve) => setTimeout(resolve, 200));
+if (folders.length > 0) {
+  console.log(`\nServed, ${asked.write ? 'and may be changed' : 'to be read only'}:\n  ${folders.join('\n  ')}`);
+  // The part behind # never leaves the browser, which takes it out of the address at once.
+  console.log(`\nRegressum: ${address}#token=${token}  (Ctrl C ends it)\n`);
+} else console.log(`\nRegressum: ${address}  (Ctrl C ends it)\n`);
