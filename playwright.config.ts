@@ -41,6 +41,7 @@ export default defineConfig({
       NODE_ENV: 'production',
       REGRESSUM_ROOTS: SERVED_ROOT,
       REGRESSUM_TOKEN: SERVED_TOKEN,
+      REGRESSUM_WRITE: 'yes',
     },
     port: PORT,
   },

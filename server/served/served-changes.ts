@@ -1,21 +1,18 @@
 import { createHash } from 'node:crypto';
-import { Worker } from 'node:worker_threads';
 import { z } from 'zod';
-import { Failure, failureFromWire, failureToWire } from '#core/failure';
+import { Failure, failureToWire } from '#core/failure';
 import { ServedChangeSchema } from '#core/served';
 import { readBody, readBytes } from '../http/body';
 import { assertMethod } from '../http/guard';
 import { type HeldRoot, partsBelow } from './below';
-import type { ChangeOrder, ChangeResults, ChangeWork, FromChangeThread } from './change-protocol';
+import { ChangeThread, type Progress } from './change-threads';
+import type { ChangeResults, ChangeWork } from './change-protocol';
 import { type DiskPlace, STORE_NAME } from './node-disk';
 
 /** A plan of two hundred thousand files. */
 const MAX_PLAN = 64 << 20;
 /** What arrives is put down this much at a time. */
 const MAX_ARRIVAL = 8 << 20;
-/** Works with a plan of two hundred thousand files, and with a piece of a file. */
-const THREAD_MEMORY = { maxYoungGenerationSizeMb: 16, maxOldGenerationSizeMb: 512 };
-
 const NameSchema = z.string().regex(/^[0-9a-f]{64}$/);
 const SizeSchema = z.coerce.number().int().nonnegative().max(Number.MAX_SAFE_INTEGER);
 
@@ -26,16 +23,13 @@ function parsed<Schema extends z.ZodType>(schema: Schema, given: string): z.outp
   return data;
 }
 
-type Progress = (done: { files: number; bytes: number }) => void;
-
 /**
  * Changes the folders below the roots, by change sets alone: no request writes a file of a game. One change at a time runs
  * on a disk.
  */
 export class ServedChanges {
   readonly #busy = new Set<string>();
-  #shared: Worker | undefined;
-  #nextId = 1;
+  #shared: ChangeThread | undefined;
 
   /**
    * @param file the thread's module, in JavaScript
@@ -58,22 +52,13 @@ export class ServedChanges {
     return { game, folder, store: this.store, storeFolder: `${parts.at(-1) ?? 'game'}-${name}` };
   }
 
-  #hire(): Worker {
-    // Descriptors of the roots are the server's, which closes them.
-    const worker = new Worker(this.file, { trackUnmanagedFds: false, resourceLimits: THREAD_MEMORY });
-    worker.unref();
-    return worker;
-  }
-
   /** Does what is short, after what was asked before. @throws Failure as the work does */
   #work<Work extends Exclude<ChangeWork, { do: 'change' }>>(
     place: DiskPlace,
     work: Work,
   ): Promise<ChangeResults[Work['do']]> {
-    this.#shared ??= this.#hire();
-    const worker = this.#shared;
-    worker.once('exit', () => this.#shared === worker && (this.#shared = undefined));
-    return this.#order(worker, { id: this.#nextId++, place, work, stop: new SharedArrayBuffer(4) });
+    if (!this.#shared?.isAlive) this.#shared = new ChangeThread(this.file);
+    return this.#shared.order(place, work);
   }
 
   /** @throws Failure as the change does; `job/cancelled` when `signal` stops it */
@@ -83,45 +68,12 @@ export class ServedChanges {
     signal: AbortSignal,
     progress: Progress,
   ): Promise<void> {
-    const stop = new SharedArrayBuffer(4);
-    const onAbort = (): void => void Atomics.store(new Int32Array(stop), 0, 1);
-    signal.addEventListener('abort', onAbort);
-    if (signal.aborted) onAbort();
-    const worker = this.#hire();
+    const thread = new ChangeThread(this.file);
     try {
-      await this.#order(worker, { id: this.#nextId++, place, work, stop }, progress);
+      await thread.order(place, work, { signal, progress });
     } finally {
-      signal.removeEventListener('abort', onAbort);
-      await worker.terminate();
+      await thread.end();
     }
-  }
-
-  #order<Work extends ChangeWork>(
-    worker: Worker,
-    order: ChangeOrder,
-    progress?: Progress,
-  ): Promise<ChangeResults[Work['do']]> {
-    return new Promise((resolve, reject) => {
-      const settle = (): void => {
-        worker.off('message', onMessage);
-        worker.off('error', onError);
-        worker.off('exit', onExit);
-      };
-      const onMessage = (message: FromChangeThread): void => {
-        if (message.id !== order.id) return;
-        if (message.type === 'progress') return progress?.(message);
-        settle();
-        if (message.type === 'done') resolve(message.result as ChangeResults[Work['do']]);
-        else reject(failureFromWire(message.failure));
-      };
-      const onError = (cause: Error): void => {
-        settle();
-        reject(new Failure('folder/failed', { message: cause.message }, { cause }));
-      };
-      const onExit = (): void => onError(new Error('the thread ended'));
-      worker.on('message', onMessage).on('error', onError).on('exit', onExit);
-      worker.postMessage(order);
-    });
   }
 
   async #alone<T>(place: DiskPlace, work: () => Promise<T>): Promise<T> {

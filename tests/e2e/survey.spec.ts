@@ -145,7 +145,7 @@ test('a served folder that was mended by hand is named for what it is', async ({
     await expect(page.getByText(/^[1-9][\d,]*missing$/)).toBeVisible();
 
     // Another start has another token: it is asked for where it is needed.
-    await page.evaluate(() => localStorage.clear());
+    await page.evaluate(() => sessionStorage.clear());
     await page.getByRole('button', { name: 'Take a quick look' }).click();
     await page.getByLabel('Access token (printed at start)').fill(SERVED_TOKEN);
     await page.getByRole('button', { name: 'Use this token' }).click();

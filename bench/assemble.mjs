@@ -1,0 +1,144 @@
+import { spawn, spawnSync } from 'node:child_process';
+import { randomFillSync } from 'node:crypto';
+import {
+  closeSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  openSync,
+  readFileSync,
+  realpathSync,
+  rmSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { bundle } from '../scripts/bundle.mjs';
+
+/*
+ * node bench/assemble.mjs [FILES | FOLDER] [GIB]
+ * Lays a served folder down beside itself: written, checked byte by byte and synced, against `cp -r` and `sync` of the same
+ * folder, in turn, in the same run; and how far the server's memory goes above idle, also with one file of GIB (6). FILES
+ * (20,000) make 1 GiB; a FOLDER of one's own is copied first. Works in TMPDIR. Needs a build. Prints one line of JSON.
+ */
+const ROUNDS = 3;
+const PORT = 4187;
+const TOKEN = 'bench';
+const [argument = '20000', gib = '6'] = process.argv.slice(2);
+if (!existsSync('build/server/index.js')) throw new Error('build it first: npx react-router build');
+
+const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-assemble-')));
+const root = join(work, 'root');
+
+function makeFiles(count) {
+  const mean = 2 ** 30 / count;
+  for (let i = 0; i < count; i++) {
+    const folder = join(root, 'many', `set-${i % 97}`);
+    if (i < 97) mkdirSync(folder, { recursive: true });
+    // From a quarter of the mean to a bit under twice of it.
+    const size = Math.round(mean * (0.25 + (1.5 * ((i * 7919) % 1009)) / 1008));
+    writeFileSync(join(folder, `file-${i}.dat`), randomFillSync(Buffer.alloc(size)));
+  }
+}
+
+function makeLarge(size) {
+  mkdirSync(join(root, 'large'), { recursive: true });
+  const fd = openSync(join(root, 'large/one.dat'), 'w');
+  const piece = randomFillSync(Buffer.alloc(16 << 20));
+  for (let at = 0; at < size; at += piece.length) {
+    piece.writeBigUInt64LE(BigInt(at), 0);
+    writeSync(fd, piece, 0, Math.min(piece.length, size - at), at);
+  }
+  closeSync(fd);
+}
+
+const tool = (...command) => {
+  const { status, stderr } = spawnSync(command[0], command.slice(1));
+  if (status !== 0) throw new Error(`${command.join(' ')}: ${stderr}`);
+};
+const seconds = async (run) => {
+  tool('sync');
+  // Connections that the server closed while this process waited are noticed first.
+  await new Promise((resolve) => setTimeout(resolve, 100));
+  const start = performance.now();
+  await run();
+  return (performance.now() - start) / 1000;
+};
+const median = (numbers) => numbers.toSorted((a, b) => a - b)[numbers.length >> 1];
+const digits = (n) => Number(n.toFixed(2));
+
+let server;
+try {
+  if (/^\d+$/.test(argument)) makeFiles(Number(argument));
+  else {
+    mkdirSync(root);
+    tool('cp', '-r', argument, join(root, 'many'));
+  }
+  const code = join(work, 'assemble-node.mjs');
+  writeFileSync(code, await bundle('bench/assemble-node.ts', { forNode: true }));
+  const { planOf, layDown, clear } = await import(pathToFileURL(code).href);
+  server = spawn(process.execPath, ['build/server/index.js'], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env: {
+      ...process.env,
+      ...{ HOST: '127.0.0.1', PORT: String(PORT), NODE_ENV: 'production' },
+      ...{ REGRESSUM_ROOTS: root, REGRESSUM_TOKEN: TOKEN, REGRESSUM_WRITE: 'yes' },
+    },
+  });
+  const base = `http://127.0.0.1:${PORT}`;
+  const { fetch } = globalThis;
+  globalThis.fetch = (url, init) => fetch(new URL(url, base), init);
+  const there = () =>
+    fetch(base).then(
+      () => true,
+      () => false,
+    );
+  for (let tries = 0; tries < 60 && !(await there()); tries++) await new Promise((resolve) => setTimeout(resolve, 200));
+  const status = (name) =>
+    1024 * Number(new RegExp(`${name}:\\s+(\\d+)`).exec(readFileSync(`/proc/${server.pid}/status`, 'utf8'))[1]);
+  const idle = status('VmRSS');
+
+  const many = { root, folder: 'many', token: TOKEN };
+  const plan = await planOf(many);
+  const [ours, copied] = [[], []];
+  for (let round = 0; round < ROUNDS; round++) {
+    const copy = join(work, 'copy');
+    copied.push(
+      await seconds(() => {
+        tool('cp', '-r', join(root, 'many'), copy);
+        tool('sync');
+      }),
+    );
+    rmSync(copy, { recursive: true });
+    ours.push(await seconds(() => layDown(many, plan)));
+    await clear(many, plan);
+  }
+  const peakMany = status('VmHWM') - idle;
+  let peakLarge;
+  if (Number(gib) > 0) {
+    makeLarge(Number(gib) * 2 ** 30);
+    const large = { root, folder: 'large', token: TOKEN };
+    writeFileSync(`/proc/${server.pid}/clear_refs`, '5');
+    await layDown(large, await planOf(large));
+    peakLarge = status('VmHWM') - idle;
+  }
+  const mb = (bytes) => bytes && Math.round(bytes / 1e6);
+  console.log(
+    JSON.stringify({
+      ...{
+        bench: 'assemble',
+        files: plan.steps.length - 1,
+        seconds: digits(median(ours)),
+        cpSyncSeconds: digits(median(copied)),
+      },
+      ...{ timesCpSync: digits(median(ours.map((own, i) => own / copied[i]))) },
+      ...{ peakMB: mb(peakMany), largeGiB: Number(gib), peakLargeMB: mb(peakLarge) },
+    }),
+  );
+} finally {
+  server?.kill('SIGKILL');
+  rmSync(work, { recursive: true, force: true });
+}
+process.exit();

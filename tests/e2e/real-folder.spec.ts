@@ -1,0 +1,73 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync, mkdirSync, rmSync } from 'node:fs';
+import { expect } from '@playwright/test';
+import { choose, fetchAll, layDown, open, signIn } from './demo-way';
+import { writeDemoTree } from './demo-tree';
+import { SERVED_ROOT, SERVED_TOKEN } from './served-root';
+import { test } from './start-at';
+
+const DEPOTS = ['core', 'core-fixes', 'program', 'world-east', 'world-west', 'fine-textures', 'voices-en', 'winter-ice'];
+
+/** Path and SHA-256 of all that lies in a folder, but for a store. */
+const digests = (folder: string): string =>
+  execFileSync('sh', ['-c', "find . -type f -not -path './regressum-store/*' -exec sha256sum {} + | sort -k2"], {
+    cwd: folder,
+    maxBuffer: 1 << 26,
+  }).toString();
+
+test('a folder of this machine goes back to an older build and forward again, byte for byte', async ({
+  startAt,
+}, info) => {
+  const folder = `${SERVED_ROOT}/${info.testId}`;
+  const wanted = `${folder}-wanted`;
+  mkdirSync(info.outputPath(), { recursive: true });
+  try {
+    const at = (build: string) => DEPOTS.map((depot): [string, string] => [depot, build]);
+    await writeDemoTree(info.outputPath(), folder, at('3.1.1'));
+    await writeDemoTree(info.outputPath(), wanted, at('2.9.4'));
+    const before = digests(folder);
+
+    const page = await startAt('arrived');
+    // As the start of the server prints it: nothing is pasted, and nothing of it stays in the address.
+    await page.goto(`/#token=${SERVED_TOKEN}`);
+    await page.getByRole('link', { name: 'Ferrywake', exact: true }).click();
+    expect(page.url()).not.toContain(SERVED_TOKEN);
+    await page.getByLabel('Subfolder').fill(info.testId);
+    await page.getByRole('button', { name: `Add ${info.testId}` }).click();
+    await page.getByRole('button', { name: `Check every file in ${info.testId}` }).click();
+    await expect(page.getByRole('heading', { name: '3.1.1', exact: true })).toBeVisible();
+    await expect(page.getByRole('heading', { name: 'This looks like' })).toBeHidden();
+
+    await choose(page, '2.9.4');
+    await signIn(page);
+    await fetchAll(page);
+    await layDown(page, '2.9.4');
+    // Add-ons that are owned, and mods that are wanted, have come besides.
+    const laid = digests(folder);
+    const lines = new Set(laid.split('\n'));
+    expect(
+      digests(wanted)
+        .split('\n')
+        .filter((line) => !lines.has(line)),
+    ).toEqual([]);
+    expect(existsSync(`${folder}/regressum-store/trees/t1`)).toBe(true);
+
+    await page.getByRole('button', { name: 'Restore the previous folder' }).click();
+    await expect(page.getByText('in place, byte for byte')).toBeHidden();
+    await expect(() => expect(digests(folder)).toBe(before)).toPass();
+    await page.getByRole('button', { name: 'Restore the previous folder' }).click();
+    await expect(page.getByText('in place, byte for byte')).toBeVisible();
+    await page.getByRole('button', { name: /^Delete the previous folder/ }).click();
+    await expect(page.getByRole('button', { name: /^Delete the previous folder/ })).toBeHidden();
+    expect(digests(folder)).toBe(laid);
+    expect(existsSync(`${folder}/regressum-store/trees/t1`)).toBe(false);
+
+    // What is held is checked by every byte; of a storefront's record nothing is known here.
+    await open(page, 'Hold');
+    await page.getByRole('button', { name: /^Hold/ }).click();
+    await expect(page.getByText('Held', { exact: true })).toBeVisible();
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+    rmSync(wanted, { recursive: true, force: true });
+  }
+});
