@@ -119,6 +119,7 @@ try {
   let peakLarge;
   if (Number(gib) > 0) {
     makeLarge(Number(gib) * 2 ** 30);
+    await new Promise((resolve) => setTimeout(resolve, 100));
     const large = { root, folder: 'large', token: TOKEN };
     writeFileSync(`/proc/${server.pid}/clear_refs`, '5');
     await layDown(large, await planOf(large));
