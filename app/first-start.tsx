@@ -1,6 +1,6 @@
 import { redirect } from 'react-router';
 import { jobs } from './jobs/job-center';
-import { firstInstall } from './services/services';
+import { firstInstall } from '~/remote';
 import { addInstall, listInstalls } from './store/installs';
 import { Opening } from './parts/Opening';
 

@@ -9,7 +9,7 @@ import { ColorSchemeScript, mantineHtmlProps, MantineProvider } from '@mantine/c
 import { setNonce } from 'get-nonce';
 import { createContext, type ReactNode, useContext } from 'react';
 import { isRouteErrorResponse, Links, Meta, Outlet, Scripts, ScrollRestoration, useRouteError } from 'react-router';
-import { takeTokenFromAddress } from './services/served';
+import { takeTokenFromAddress } from '~/remote';
 import { FailurePage } from './parts/FailurePage';
 import { theme } from './theme/theme';
 import { Opening } from './parts/Opening';

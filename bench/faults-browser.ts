@@ -1,8 +1,8 @@
 import type { ChangeSet } from '#core/changes';
-import { changeDisk } from '~/changes/change-task';
-import { installDisk } from '~/changes/install-disk';
+import { changeDisk } from '~/workers/change-task';
+import { installDisk } from '~/folders/install-disk';
 import { failureToWire } from '#core/failure';
-import { platformSha256 } from '~/services/sha256';
+import { platformSha256 } from '~/remote/sha256';
 
 /* The worker of bench/faults: lays files out on the browser's own disk, runs change sets there, and tells what lies there. */
 

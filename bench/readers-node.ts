@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { HOSTILE } from '../core/testing/hostile';
 import { isFailure } from '#core/failure';
 import { READERS } from '~/queries/readers';
-import { decodeText } from '~/services/text-file';
+import { decodeText } from '~/queries/text-file';
 
 /* A process that lets one reader read. See readers.mjs. */
 

@@ -1,5 +1,5 @@
 import { batches, hashWishes, inLanes } from '~/jobs/kinds/batches';
-import { SERVED_BATCH } from '~/jobs/kinds/source';
+import { SERVED_BATCH } from '~/places/source';
 import { servedFolder } from '~/folders/served-folder';
 import type { FolderEntry } from '#core/folders';
 

@@ -2,8 +2,8 @@ import { createHash } from 'node:crypto';
 import { open, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { OpenFile } from '#core/folders';
-import { hashFile } from '~/jobs/workers/look-tasks';
-import { eachFile } from '~/jobs/workers/each-file';
+import { hashFile } from '~/workers/look-tasks';
+import { eachFile } from '~/workers/each-file';
 import { BUILDS, createDemoWorld, DEMO_SEED, type DemoScale, DEPOTS } from '#demo';
 
 const sha256 = async (data: Uint8Array | string): Promise<string> => createHash('sha256').update(data).digest('hex');

@@ -1,8 +1,8 @@
 import { PIECE_SIZE } from '#core/digest';
 import { browserDisk } from '~/folders';
-import { lookAtFolder } from '~/jobs/workers/look-tasks';
-import type { HashResult } from '~/jobs/workers/protocol';
-import { platformSha256 } from '~/services/sha256';
+import { lookAtFolder } from '~/workers/look-tasks';
+import type { HashResult } from '~/workers/protocol';
+import { platformSha256 } from '~/remote/sha256';
 import { BUILDS, createDemoWorld, DEMO_SEED, type DemoScale, DEPOTS } from '#demo';
 
 /*

@@ -1,14 +1,18 @@
 import { type ChangeSet, type Disk, type Direction, type Journalled, listJournals, readJournal } from '#core/changes';
 import { Failure } from '#core/failure';
-import { FETCHED, INSTALL_DISK } from '~/folders';
-import type { JobContext } from '~/jobs/job-context';
-import type { ArrivalPlace } from '~/jobs/workers/protocol';
-import { servedToken } from '~/services/served';
-import { runCounted } from '~/jobs/kinds/batches';
-import { platformSha256 } from '~/services/sha256';
-import type { Install } from '~/store/records';
-import { installDisk } from './install-disk';
+import { FETCHED, INSTALL_DISK, installDisk } from '~/folders';
+import type { ArrivalPlace, DiskPool } from '~/workers';
+import { platformSha256, servedToken } from '~/remote';
+import type { Install } from '~/store';
 import { onServer } from './on-server';
+
+/** Who runs a change set: a job, which is paused, cancelled and shown. */
+export interface Runner {
+  readonly pool: DiskPool;
+  add(files: number, bytes: number): void;
+  /** Does work that a pause ends with `job/cancelled`, and that goes on afterwards when it is done again. */
+  pausing<T>(work: (signal: AbortSignal) => Promise<T>): Promise<T>;
+}
 
 /** The change sets of an install, which run where its folder lies. */
 export interface Changes {
@@ -24,11 +28,11 @@ export interface Changes {
    * Goes on or back with a set until its end; a pause of the job stops it between two steps.
    * @param plan is written down first, unless a set with its id is there already
    */
-  run(context: JobContext, set: string, way: Direction, plan?: ChangeSet): Promise<void>;
+  run(runner: Runner, set: string, way: Direction, plan?: ChangeSet): Promise<void>;
   /** Removes what was fetched and has been laid down. */
   dropFetched(): Promise<void>;
   /** Removes for good what a set keeps. */
-  letGo(context: JobContext, set: string): Promise<void>;
+  letGo(runner: Runner, set: string): Promise<void>;
 }
 
 const text = {
@@ -39,9 +43,12 @@ const text = {
 function onBrowserDisk({ id, tree }: Install): Changes {
   const disk = installDisk(id, tree);
   const ports = { disk, sha256: platformSha256, ...text };
-  const act = (context: JobContext, set: string, what: Direction | 'let-go', plan?: ChangeSet): Promise<void> =>
-    context.pausing(async (signal) => {
-      await runCounted({ ...context, signal }, { do: 'change', disk: INSTALL_DISK(id), tree, set, act: what, plan });
+  const act = (runner: Runner, set: string, what: Direction | 'let-go', plan?: ChangeSet): Promise<void> =>
+    runner.pausing(async (signal) => {
+      await runner.pool.run(
+        { do: 'change', disk: INSTALL_DISK(id), tree, set, act: what, plan },
+        { signal, progress: (done) => done.kind === 'bytes' && runner.add(done.files, done.bytes) },
+      );
     });
   return {
     disk,
@@ -53,7 +60,7 @@ function onBrowserDisk({ id, tree }: Install): Changes {
     },
     run: act,
     dropFetched: () => disk.remove(FETCHED),
-    letGo: (context, set) => act(context, set, 'let-go'),
+    letGo: (runner, set) => act(runner, set, 'let-go'),
   };
 }
 

@@ -4,9 +4,8 @@ import { Failure, failureFromWire, type WireFailure } from '#core/failure';
 import { isBelow } from '#core/paths';
 import { SERVED_TOKEN_HEADER, type ServedChange, ServedJournalSchema, ServedProgressSchema } from '#core/served';
 import { readerAt, type ServedPlace, servedStore, servedValues } from '~/folders';
-import type { JobContext } from '~/jobs/job-context';
-import { request } from '~/services/http';
-import type { Changes } from './changes-of';
+import { request } from '~/remote';
+import type { Changes, Runner } from './changes-of';
 
 const JournalsSchema = z.array(ServedJournalSchema);
 
@@ -24,7 +23,7 @@ export function onServer(place: ServedPlace): Changes {
   }
 
   async function act(
-    context: JobContext,
+    runner: Runner,
     set: string,
     what: Direction | 'let-go',
     plan: ChangeSet | undefined,
@@ -36,14 +35,14 @@ export function onServer(place: ServedPlace): Changes {
       for (const value of some) {
         if ('done' in value) return;
         if ('code' in value) throw failureFromWire(value as WireFailure);
-        context.add(value.files, value.bytes);
+        runner.add(value.files, value.bytes);
       }
     }
     throw new Failure('service/unreachable', { url: '/served/change' });
   }
 
-  const run: Changes['run'] = (context, set, way, plan) =>
-    context.pausing((signal) => act(context, set, way, plan, signal));
+  const run: Changes['run'] = (runner, set, way, plan) =>
+    runner.pausing((signal) => act(runner, set, way, plan, signal));
 
   return {
     arrivals: place,
@@ -66,6 +65,6 @@ export function onServer(place: ServedPlace): Changes {
     list: async () => (await journals()).toSorted((a, b) => a.set.at - b.set.at),
     run,
     dropFetched: () => store.dropArrived(),
-    letGo: (context, set) => context.pausing((signal) => act(context, set, 'let-go', undefined, signal)),
+    letGo: (runner, set) => runner.pausing((signal) => act(runner, set, 'let-go', undefined, signal)),
   };
 }

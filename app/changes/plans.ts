@@ -1,9 +1,9 @@
 import { CHANGES_VERSION, type ChangeSet, stagedPath, type Step } from '#core/changes';
 import { type ContentKey, contentKey } from '#core/digest';
 import { utf8Length } from '#core/text';
-import type { PlanView } from '~/queries/views';
+import type { PlanView } from '~/queries';
 import { fetchedPath, treePath } from '~/folders';
-import { platformSha256 } from '~/services/sha256';
+import { platformSha256 } from '~/remote';
 
 /** The key of a text of at most one piece. */
 export async function textKey(text: string): Promise<ContentKey> {

@@ -1,7 +1,8 @@
 export { browserDisk } from './browser-disk';
+export { dropDisk, installDisk, withPointer } from './install-disk';
 export { filesOfInput, handedFolder, type HandedFiles } from './handed-folder';
 export { FETCHED, fetchedPath, INSTALL_DISK, KEEPSAKES, keepsakePath, partPath, RECORD_PATH, treePath } from './layout';
 export { pickedFolder } from './picked-folder';
 export { type Place, readerAt } from './places';
 export { servedValues, type ServedPlace } from './served-folder';
-export { type ArrivalFolder, servedStore } from './served-store';
+export { type ArrivalFolder, canChange, servedStore } from './served-store';

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { Failure, isFailure } from '#core/failure';
 import { type ServedHash, ServedEntrySchema, ServedHashSchema, SERVED_TOKEN_HEADER } from '#core/served';
 import { isBelow } from '#core/paths';
-import { request } from '~/services/http';
+import { request } from '~/remote';
 import { type FolderEntry, type FolderReader, type ListListener, LOOK_ONLY } from '#core/folders';
 
 /** A folder on the machine that runs the server, below one of the roots that were named at its start. */

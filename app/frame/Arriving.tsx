@@ -1,8 +1,7 @@
-import { useLatestJob } from '~/jobs/use-jobs';
-import { jobs } from '~/jobs/job-center';
+import { jobs, useLatestJob } from '~/jobs';
 import { bytes, count } from '~/parts/format';
 import { FailureNotice } from '~/parts/parts';
-import type { Install } from '~/store/records';
+import type { Install } from '~/store';
 import { Button } from '@mantine/core';
 import styles from './frame.module.css';
 import { ProgressBar } from './ProgressBar';

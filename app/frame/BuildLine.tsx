@@ -6,10 +6,10 @@ import { LookLink } from '~/parts/LookLink';
 import { Ago } from '~/parts/parts';
 import { placeWords } from '~/parts/place-words';
 import { useAddress } from '~/parts/use-address';
-import type { FrameView } from '~/queries/views';
+import type { FrameView } from '~/queries';
 import styles from './build-line.module.css';
 import { useBuildScroll } from './build-scroll';
-import { columnMiddle, columnTracks, useBuild, useColumns } from './use-frame';
+import { columnMiddle, columnTracks, useBuild, useColumns } from '~/parts/use-frame';
 
 const BAR_HEIGHT = 44;
 

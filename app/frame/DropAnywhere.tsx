@@ -1,7 +1,7 @@
 import { lazy, Suspense, useEffect, useEffectEvent, useState } from 'react';
 import { errorWords } from '~/parts/failure-words';
-import { dropped } from '~/services/offers';
-import type { Install } from '~/store/records';
+import { dropped } from '~/commands';
+import type { Install } from '~/store';
 import type { Finding } from './dropped-finding';
 import styles from './frame.module.css';
 

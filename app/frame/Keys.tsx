@@ -2,7 +2,7 @@ import { useDisclosure, useHotkeys } from '@mantine/hooks';
 import { lazy, Suspense } from 'react';
 import { useNavigate } from 'react-router';
 import { useAddress } from '~/parts/use-address';
-import type { FrameView } from '~/queries/views';
+import type { FrameView } from '~/queries';
 import { STAGES } from './stages';
 
 /** Moves the focus along the items of the stage's list. */

@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import { Empty } from '~/parts/parts';
 import { placeWords } from '~/parts/place-words';
-import type { Install } from '~/store/records';
+import type { Install } from '~/store';
 
 /** In place of the stages that change a folder, where the folder is read-only here. */
 export function LookOnly({ install }: { install: Install }) {

@@ -3,9 +3,9 @@ import '@mantine/spotlight/styles.css';
 import { Spotlight, spotlight, type SpotlightActionData } from '@mantine/spotlight';
 import { useEffect } from 'react';
 import { useNavigate } from 'react-router';
-import { jobs } from '~/jobs/job-center';
+import { jobs } from '~/jobs';
 import { useAddress } from '~/parts/use-address';
-import type { FrameView } from '~/queries/views';
+import type { FrameView } from '~/queries';
 import { STAGES } from './stages';
 
 /** Everything that can be done from anywhere, by name. */

@@ -1,4 +1,4 @@
-import type { JobProgress } from '~/store/records';
+import type { JobProgress } from '~/store';
 import styles from './frame.module.css';
 
 /** By bytes where there are any, else by files; without a total it shows that something is under way. */

@@ -1,6 +1,6 @@
 import { lazy, Suspense } from 'react';
 import { useAddress } from '~/parts/use-address';
-import type { Install } from '~/store/records';
+import type { Install } from '~/store';
 
 /** Loaded when it is first opened: nobody needs the outside world to look at a folder. */
 const StandInsPanel = lazy(() => import('./StandInsPanel'));

@@ -1,7 +1,7 @@
 import { UnstyledButton, useMantineColorScheme } from '@mantine/core';
 import { NavLink, useLocation } from 'react-router';
 import { useAddress } from '~/parts/use-address';
-import type { FrameView } from '~/queries/views';
+import type { FrameView } from '~/queries';
 import styles from './frame.module.css';
 import { nextStage, stageFigure, STAGES } from './stages';
 

@@ -1,10 +1,9 @@
 import { useState } from 'react';
-import { jobs, type LiveJob } from '~/jobs/job-center';
-import { isUnderWay } from '~/jobs/use-jobs';
+import { isUnderWay, jobs, type LiveJob } from '~/jobs';
 import { bytes, count, counted, duration } from '~/parts/format';
 import { failureWords } from '~/parts/failure-words';
 import { Ago } from '~/parts/parts';
-import type { JobKind, JobState } from '~/store/records';
+import type { JobKind, JobState } from '~/store';
 import styles from './frame.module.css';
 import { ProgressBar } from './ProgressBar';
 

@@ -1,9 +1,7 @@
 import { counted } from '~/parts/format';
-import { query } from '~/queries/client';
-import { bringInOffer } from '~/services/bring-in';
-import { handTextOver } from '~/services/handed';
-import { bytesOf, type FolderOffer, listFile } from '~/services/offers';
-import type { Install } from '~/store/records';
+import { query } from '~/queries';
+import { bringInOffer, bytesOf, type FolderOffer, handTextOver, listFile } from '~/commands';
+import type { Install } from '~/store';
 
 /** What was dropped turned out to be, and what can be done with it. */
 export interface Finding {

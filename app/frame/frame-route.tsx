@@ -7,17 +7,13 @@ import {
   useRevalidator,
   useRouteError,
 } from 'react-router';
-import { jobs } from '~/jobs/job-center';
-import { useJobs } from '~/jobs/use-jobs';
+import { jobs, useJobs } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { Textures } from '~/parts/Textures';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { query } from '~/queries/client';
-import { listen } from '~/store/changes';
-import { canChange as mayChange } from '~/services/served';
-import { getInstall } from '~/store/installs';
-import type { Install } from '~/store/records';
-import type { FrameView } from '~/queries/views';
+import { type FrameView, query } from '~/queries';
+import { getInstall, type Install, listen } from '~/store';
+import { canChange as mayChange } from '~/folders';
 import { Arriving } from './Arriving';
 import { BuildLine } from './BuildLine';
 import { DropAnywhere } from './DropAnywhere';

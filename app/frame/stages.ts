@@ -1,5 +1,5 @@
 import { bytes, count } from '~/parts/format';
-import type { FrameView } from '~/queries/views';
+import type { FrameView } from '~/queries';
 
 export interface Stage {
   readonly id: 'survey' | 'choose' | 'fetch' | 'assemble' | 'hold' | 'mend';

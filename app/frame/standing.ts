@@ -1,7 +1,7 @@
 import type { BuildLabel } from '#core/builds';
 import { counted } from '~/parts/format';
-import type { FrameView } from '~/queries/views';
-import type { Visit } from '~/services/visits';
+import type { FrameView } from '~/queries';
+import type { Visit } from '~/commands';
 import { nextStage, type Stage, STAGES } from './stages';
 
 /** One thing that a person who comes back has to know, and where to go for it. */

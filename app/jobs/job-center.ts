@@ -1,11 +1,22 @@
 import { Failure, failureFromWire, failureToWire, isFailure } from '#core/failure';
-import { broadcast, type JobCommand, listen, type ShownJob } from '~/store/changes';
-import { getJob, listJobs, pruneJobs, putJob } from '~/store/jobs';
-import type { JobKind, JobProgress, JobRecord } from '~/store/records';
+import {
+  broadcast,
+  getJob,
+  type JobCommand,
+  type JobKind,
+  type JobProgress,
+  type JobRecord,
+  listen,
+  listJobs,
+  pruneJobs,
+  putJob,
+  type ShownJob,
+  type Speed,
+} from '~/store';
 import type { JobContext, Kind } from './job-context';
-import { DiskPool } from './pool';
+import { type DiskPool, hireDiskPool } from '~/workers';
 import { KINDS } from './kinds';
-import { AT_REST, RateMeter, type Speed } from './rate-meter';
+import { AT_REST, RateMeter } from './rate-meter';
 
 export interface LiveJob {
   readonly record: ShownJob;
@@ -63,11 +74,7 @@ export class JobCenter {
   constructor(private readonly kinds: Readonly<Record<JobKind, Kind>> = KINDS) {}
 
   get #disks(): DiskPool {
-    const size = Math.max(1, Math.min(2, navigator.hardwareConcurrency));
-    this.#pool ??= new DiskPool(
-      size,
-      () => new Worker(new URL('./workers/disk-worker.ts', import.meta.url), { type: 'module', name: 'disk' }),
-    );
+    this.#pool ??= hireDiskPool();
     return this.#pool;
   }
 

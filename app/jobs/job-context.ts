@@ -1,6 +1,6 @@
 import type { z } from 'zod';
-import type { JobKind } from '~/store/records';
-import type { DiskPool } from './pool';
+import type { JobKind } from '~/store';
+import type { DiskPool } from '~/workers';
 
 /** What a kind of job works with while it runs. */
 export interface JobContext {

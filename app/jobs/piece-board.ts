@@ -1,4 +1,4 @@
-import type { PieceState } from './workers/protocol';
+import type { PieceState } from '~/workers';
 
 const TELL_MS = 120;
 

@@ -1,3 +1,5 @@
+import type { Speed } from '~/store';
+
 const WINDOW_MS = 4000;
 /**
  * Opening a file and telling of it takes as long as reading and hashing this many bytes: 100,000 tiny files of a served
@@ -10,13 +12,6 @@ const BYTES_A_FILE = 128 << 10;
 export interface Amount {
   readonly files: number;
   readonly bytes: number;
-}
-
-export interface Speed {
-  /** Bytes a second; 0 until there is something to tell. */
-  readonly rate: number;
-  /** How long it takes at this speed; undefined until there is a speed. */
-  readonly secondsLeft: number | undefined;
 }
 
 export const AT_REST: Speed = { rate: 0, secondsLeft: undefined };

@@ -1,5 +1,5 @@
 import { useSyncExternalStore } from 'react';
-import type { JobKind } from '~/store/records';
+import type { JobKind } from '~/store';
 import { jobs, type LiveJob } from './job-center';
 
 const NONE: ReadonlyMap<string, LiveJob> = new Map();

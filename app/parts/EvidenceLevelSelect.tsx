@@ -1,9 +1,8 @@
 import { Select } from '@mantine/core';
 import { memo } from 'react';
 import { EVIDENCE_LEVELS, type EvidenceLevel } from '#core/mend';
-import { useFrame } from '~/frame/use-frame';
-import { broadcast } from '~/store/changes';
-import { updateInstall } from '~/store/installs';
+import { useFrame } from './use-frame';
+import { broadcast, updateInstall } from '~/store';
 
 const LEVEL_WORDS: Record<EvidenceLevel, string> = {
   proven: 'Only what was tried here',

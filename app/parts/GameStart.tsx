@@ -1,9 +1,6 @@
 import { Button } from '@mantine/core';
-import { jobs } from '~/jobs/job-center';
-import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
-import { broadcast } from '~/store/changes';
-import { removeTrial } from '~/store/holds';
-import type { StoredTrial } from '~/store/records';
+import { isUnderWay, jobs, useLatestJob } from '~/jobs';
+import { broadcast, removeTrial, type StoredTrial } from '~/store';
 import { counted } from './format';
 import { Ago, Notice, Section } from './parts';
 import styles from './parts.module.css';

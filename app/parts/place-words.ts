@@ -1,4 +1,4 @@
-import type { InstallPlace } from '~/store/records';
+import type { InstallPlace } from '~/store';
 
 /** Where a folder lies, in words. */
 export function placeWords(place: InstallPlace): string {

@@ -19,8 +19,7 @@ import { assess, type AssessInput, type FileChange, isAtLeast, patchImpact } fro
 import { modById, releaseAt, releaseFileKey } from '#core/mods';
 import { isBelow } from '#core/paths';
 import { type FoundFile, likeliestBuild } from '#core/survey';
-import { listOwnMods } from '~/store/own-mods';
-import type { Target } from '~/store/records';
+import { listOwnMods, type Target } from '~/store';
 import { catalogueAt, choosingBy, type Evidence, evidenceOf } from './evidence';
 import { type InstallContext, installContext, identities, installedReleases } from './install-context';
 import { keepLast } from './keep-last';

@@ -1,5 +1,5 @@
 import { Failure, failureFromWire } from '#core/failure';
-import { servedToken } from '~/services/served';
+import { servedToken } from '~/remote';
 import type { Answer, Ask, Question, Questions } from './protocol';
 import { restoringReceiver } from './shared';
 

@@ -13,7 +13,7 @@ import {
 import { type Catalogue, modById, releaseAt } from '#core/mods';
 import type { ChooseInput, ChooseOptions } from '#core/choose';
 import type { Trees } from '#core/survey';
-import { listTrials } from '~/store/holds';
+import { listTrials } from '~/store';
 import type { InstallContext } from './install-context';
 import { keepLast } from './keep-last';
 

@@ -12,12 +12,20 @@ import { targetTree, type TargetFile } from '#core/fetch';
 import { type LaidFile, type Manifest, overlay, parseMetalink } from '#core/manifest';
 import { type Catalogue, type InstalledMod, knownReleases, recogniseMods } from '#core/mods';
 import { type DepotIdentity, type FoundFile, identifyDepots, type Trees } from '#core/survey';
-import { request } from '~/services/http';
-import { platformSha256 } from '~/services/sha256';
+import { platformSha256, request } from '~/remote';
 import { keepLast } from './keep-last';
-import { getInstall, getSurvey } from '~/store/installs';
-import { getCatalogue, getIndex, getManifest, knownManifests, putManifest } from '~/store/services';
-import type { Install, StoredSurvey, Target } from '~/store/records';
+import {
+  getCatalogue,
+  getIndex,
+  getInstall,
+  getManifest,
+  getSurvey,
+  type Install,
+  knownManifests,
+  putManifest,
+  type StoredSurvey,
+  type Target,
+} from '~/store';
 
 /** What every query about an install starts from. */
 export interface InstallContext {

@@ -10,16 +10,22 @@ import { mendSteps } from '#core/mend';
 import { modById, releaseAt } from '#core/mods';
 import { fileName, topFolder } from '#core/paths';
 import { compareTree, type DepotIdentity, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
-import { browserDisk, FETCHED, INSTALL_DISK, servedStore } from '~/folders';
-import { canChange, servedToken } from '~/services/served';
-import { platformSha256 } from '~/services/sha256';
-import { getHold, listTrials } from '~/store/holds';
-import { depotIndex, modCatalogue } from '~/services/services';
-import { getIndex, putServices, saidDigest } from '~/store/services';
+import { browserDisk, canChange, FETCHED, INSTALL_DISK, servedStore } from '~/folders';
+import { depotIndex, modCatalogue, platformSha256, servedToken } from '~/remote';
+import {
+  getHold,
+  getIndex,
+  getInstall,
+  getLook,
+  type HoldCheck,
+  type Install,
+  listTrials,
+  putServices,
+  saidDigest,
+  type Target,
+} from '~/store';
 import { choicesOf } from './choosing';
 import { choosingBy, evidenceOf } from './evidence';
-import { getInstall, getLook } from '~/store/installs';
-import type { HoldCheck, Install, Target } from '~/store/records';
 import {
   type InstallContext,
   installContext,

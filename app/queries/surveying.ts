@@ -43,9 +43,8 @@ import {
   distinguishingFiles,
   withUnreadable,
 } from '#core/survey';
-import { decodeText } from '~/services/text-file';
-import { getPastSurvey } from '~/store/installs';
-import { addLearned, listLearned } from '~/store/learned';
+import { decodeText } from './text-file';
+import { addLearned, getPastSurvey, listLearned } from '~/store';
 import {
   fileAddresses,
   foundFiles,

@@ -16,7 +16,7 @@ import type {
   SurveyRow,
   SurveyTable,
 } from '#core/survey';
-import type { HoldRecord, Install, StoredTrial } from '~/store/records';
+import type { HoldRecord, Install, StoredTrial } from '~/store';
 
 /** What every screen shows: the install, the build line, a figure for each stage. */
 export interface FrameView {

@@ -1,6 +1,6 @@
 import '~/no-eval';
 import { failureToWire } from '#core/failure';
-import { tellServedToken } from '~/services/served';
+import { tellServedToken } from '~/remote';
 import * as choosing from './choosing';
 import type { Answer, Ask } from './protocol';
 import * as reading from './reading';

@@ -1,5 +1,12 @@
-import type { Speed } from '~/jobs/rate-meter';
 import type { JobRecord } from './records';
+
+/** How fast a job is. */
+export interface Speed {
+  /** Bytes a second; 0 until there is something to tell. */
+  readonly rate: number;
+  /** How long it takes at this speed; undefined until there is a speed. */
+  readonly secondsLeft: number | undefined;
+}
 
 /** A job as it is shown: its parameters may be large, and concern nobody but who runs it. */
 export type ShownJob = Omit<JobRecord, 'params'>;

@@ -133,8 +133,8 @@ export async function run(id: string, way: Direction, ports: ChangePorts): Promi
  */
 export async function letGo(id: string, ports: ChangePorts): Promise<void> {
   let at = await readJournal(ports, id);
-  // Its journal is removed last: what is left without one is nobody's.
-  if (!at) return;
+  // Its journal is removed last; without one that can be read, nothing of it was ever begun.
+  if (!at) return removeJournal(ports, id);
   if (!at.ended && at.way !== undefined) throw new Failure('changes/unfinished', { set: id });
   if (!at.lettingGo) at = await enter(ports, at, { do: 'let-go' });
   const current = await ports.disk.current();

@@ -124,6 +124,12 @@ function gameNow(): Record<string, string> {
   return Object.fromEntries(paths.sort().map((path) => [path.slice(2), readFileSync(game(path), 'utf8')]));
 }
 
+it('a plan that was cut off while it was written goes when its set is let go', async () => {
+  put(game(`${STORE_NAME}/journal/s1/plan.dat.regressum-fresh`), 'half a pl');
+  await letGo('s1', portsOn(diskAt()));
+  expect(existsSync(game(`${STORE_NAME}/journal/s1`))).toBe(false);
+});
+
 describe('a lay-down in a real folder', () => {
   const FILES = ['a', 'b/c', 'b/d/e'];
   beforeEach(() => FILES.forEach((path) => put(game(path), path.repeat(9))));

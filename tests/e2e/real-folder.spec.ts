@@ -6,7 +6,16 @@ import { writeDemoTree } from './demo-tree';
 import { SERVED_ROOT, SERVED_TOKEN } from './served-root';
 import { test } from './start-at';
 
-const DEPOTS = ['core', 'core-fixes', 'program', 'world-east', 'world-west', 'fine-textures', 'voices-en', 'winter-ice'];
+const DEPOTS = [
+  'core',
+  'core-fixes',
+  'program',
+  'world-east',
+  'world-west',
+  'fine-textures',
+  'voices-en',
+  'winter-ice',
+];
 
 /** Path and SHA-256 of all that lies in a folder, but for a store. */
 const digests = (folder: string): string =>

@@ -2,13 +2,10 @@ import { z } from 'zod';
 import { treeFolder } from '#core/changes';
 import { BuildLabelSchema } from '#core/builds';
 import { Failure } from '#core/failure';
-import { type Changes, changeSet, changesOf, layDownSteps } from '~/changes';
+import { type Changes, changeSet, changesOf, layDownSteps, recordSteps } from '~/changes';
 import { treePath } from '~/folders';
-import { query } from '~/queries/client';
-import type { PlanView } from '~/queries/views';
-import { recordSteps } from '~/services/install-record';
-import { getInstall, putSurvey, updateInstall } from '~/store/installs';
-import { type Target, TargetSchema } from '~/store/records';
+import { type PlanView, query } from '~/queries';
+import { getInstall, putSurvey, type Target, TargetSchema, updateInstall } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
 
 const ParamsSchema = z.object({ target: TargetSchema });
@@ -87,7 +84,7 @@ export const assemble: Kind = {
   },
   async undo(context) {
     const changes = changesOf(await getInstall(context.install));
-    if (!(await changes.read(context.id))) return;
+    if (!(await changes.read(context.id))) return changes.letGo(context, context.id);
     await changes.run(context, context.id, 'back');
     const tree = await changes.disk.current();
     await updateInstall(context.install, ({ aside, ...now }) => ({

@@ -1,13 +1,8 @@
 import { PIECE_SIZE, pieceCount } from '#core/digest';
 import type { HashWish } from '#core/folders';
+import type { BatchLimits } from '~/places';
 import type { JobContext } from '../job-context';
-import type { DiskResults, DiskTask } from '../workers/protocol';
-
-/** How much is done between two looks at whether the job is paused. */
-export interface BatchLimits {
-  readonly files: number;
-  readonly bytes: number;
-}
+import type { DiskResults, DiskTask } from '~/workers';
 
 const LIMITS: BatchLimits = { files: 32, bytes: 16e6 };
 

@@ -2,14 +2,12 @@ import { type ContentKey, contentKey, keyPieceSize, PIECE_SIZE, pieceCount, piec
 import type { WireFailure } from '#core/failure';
 import { asPublished, type Reading, readBefore } from '#core/survey';
 import type { HashWish } from '#core/folders';
-import { query } from '~/queries/client';
-import { getInstall } from '~/store/installs';
-import { addReading, readingsOf } from '~/store/readings';
-import type { Install, StoredSurvey } from '~/store/records';
+import { query } from '~/queries';
+import { addReading, getInstall, type Install, readingsOf, type StoredSurvey } from '~/store';
 import type { JobContext } from '../job-context';
-import type { HashResult, Listing } from '../workers/protocol';
+import type { HashResult, Listing } from '~/workers';
 import { batches, hashWishes, inLanes, runCounted } from './batches';
-import { type Source, sourceOf } from './source';
+import { type Source, sourceOf } from '~/places';
 
 /** The files of a source by paths below its root, sorted. */
 export async function listTree(context: JobContext, { root, placeOf }: Source): Promise<Listing> {

@@ -1,9 +1,7 @@
 import { z } from 'zod';
 import { HoldSheetSchema, type InstallRecord } from '#core/hold';
-import { type Changes, changeSet, changesOf } from '~/changes';
-import { recordMeans, recordSteps } from '~/services/install-record';
-import { addHoldCheck, getHold, putHold, removeHold } from '~/store/holds';
-import { getInstall } from '~/store/installs';
+import { type Changes, changeSet, changesOf, recordMeans, recordSteps } from '~/changes';
+import { addHoldCheck, getHold, getInstall, putHold, removeHold } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
 
 /** What is held was decided when it was asked for. */
@@ -25,8 +23,7 @@ async function setUpdates(
 
 async function takeBack(context: JobContext): Promise<void> {
   const changes = changesOf(await getInstall(context.install));
-  if (!(await changes.read(context.id))) return;
-  await changes.run(context, context.id, 'back');
+  if (await changes.read(context.id)) await changes.run(context, context.id, 'back');
   await changes.letGo(context, context.id);
 }
 

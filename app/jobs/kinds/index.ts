@@ -1,4 +1,4 @@
-import type { JobKind } from '~/store/records';
+import type { JobKind } from '~/store';
 import type { Kind } from '../job-context';
 import { assemble } from './assemble';
 import { fetchJob } from './fetch';

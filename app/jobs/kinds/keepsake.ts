@@ -1,12 +1,11 @@
 import { z } from 'zod';
 import { bagName } from '#core/keepsakes';
 import { browserDisk, INSTALL_DISK, keepsakePath, partPath } from '~/folders';
-import { query } from '~/queries/client';
-import { getInstall } from '~/store/installs';
-import { getIndex } from '~/store/services';
+import { query } from '~/queries';
+import { getIndex, getInstall } from '~/store';
 import { type Kind, readParams } from '../job-context';
 import { runCounted } from './batches';
-import { sourceOf } from './source';
+import { sourceOf } from '~/places';
 
 const ParamsSchema = z.object({
   /** ISO time; it names the keepsake, so that a job that goes on makes the same one. */

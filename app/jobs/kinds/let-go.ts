@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { changesOf } from '~/changes';
-import { getInstall, removeSurvey, updateInstall } from '~/store/installs';
+import { getInstall, removeSurvey, updateInstall } from '~/store';
 import { type Kind, readParams } from '../job-context';
 import { setOfAside } from './take-back';
 

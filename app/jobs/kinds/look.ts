@@ -1,12 +1,12 @@
 import { contentKey } from '#core/digest';
 import { isFailure } from '#core/failure';
 import { asPublished } from '#core/survey';
-import { query } from '~/queries/client';
-import { getInstall, putLook } from '~/store/installs';
+import { query } from '~/queries';
+import { getInstall, putLook } from '~/store';
 import type { JobContext, Kind } from '../job-context';
 import { runCounted } from './batches';
 import { listTree } from './hash-tree';
-import { sourceOf } from './source';
+import { sourceOf } from '~/places';
 
 /** Brings manifests up to date. Offline, what the services said before is good enough to look at a folder. */
 export async function readManifests(context: JobContext): Promise<void> {

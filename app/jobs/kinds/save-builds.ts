@@ -1,8 +1,7 @@
 import { buildOfSave, SAVE_HEAD, tellsBuild } from '#core/builds';
 import { isFailure } from '#core/failure';
-import { getIndex } from '~/store/services';
-import type { StoredSurvey } from '~/store/records';
-import type { Source } from './source';
+import { getIndex, type StoredSurvey } from '~/store';
+import type { Source } from '~/places';
 
 /** Saves that are asked; a person has fewer, and the newest count. */
 const MOST_SAVES = 200;

@@ -1,7 +1,7 @@
 import { browserDisk, INSTALL_DISK, RECORD_PATH, treePath } from '~/folders';
-import { query } from '~/queries/client';
-import { firstInstall } from '~/services/services';
-import { getInstall, updateInstall } from '~/store/installs';
+import { query } from '~/queries';
+import { firstInstall } from '~/remote';
+import { getInstall, updateInstall } from '~/store';
 import type { Kind } from '../job-context';
 import { batches, inLanes, runCounted } from './batches';
 

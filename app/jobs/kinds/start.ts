@@ -1,10 +1,7 @@
 import { isFailure } from '#core/failure';
 import { browserDisk, INSTALL_DISK, treePath } from '~/folders';
-import { startGame } from '~/services/services';
-import { addTrial } from '~/store/holds';
-import { getInstall } from '~/store/installs';
-import { getIndex } from '~/store/services';
-import { dropReadings } from '~/store/readings';
+import { startGame } from '~/remote';
+import { addTrial, dropReadings, getIndex, getInstall } from '~/store';
 import type { Kind } from '../job-context';
 import { hashTree } from './hash-tree';
 

@@ -1,7 +1,7 @@
 import { StorefrontAnswerSchema } from '#core/hold';
 import { browserDisk, INSTALL_DISK, treePath } from '~/folders';
-import { writeRecord } from '~/services/install-record';
-import { getInstall, updateInstall } from '~/store/installs';
+import { writeRecord } from '~/changes';
+import { getInstall, updateInstall } from '~/store';
 import { type Kind, readParams } from '../job-context';
 import { batches, inLanes, runCounted } from './batches';
 

@@ -1,15 +1,12 @@
 import { z } from 'zod';
-import { changesOf } from '~/changes';
-import { query } from '~/queries/client';
-import { recordMeans } from '~/services/install-record';
-import { addHoldCheck, getHold } from '~/store/holds';
-import { getInstall, getSurvey, putSurvey } from '~/store/installs';
-import { dropReadings } from '~/store/readings';
+import { changesOf, recordMeans } from '~/changes';
+import { query } from '~/queries';
+import { addHoldCheck, dropReadings, getHold, getInstall, getSurvey, putSurvey } from '~/store';
 import { type Kind, readParams } from '../job-context';
 import { hashTree } from './hash-tree';
 import { readManifests } from './look';
 import { saveBuilds } from './save-builds';
-import { sourceOf } from './source';
+import { sourceOf } from '~/places';
 
 const ParamsSchema = z.object({
   checkHold: z.boolean().default(false),

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { ChangeSet } from '#core/changes';
 import { type Changes, changeSet, changesOf } from '~/changes';
-import { getInstall } from '~/store/installs';
+import { getInstall } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
 import { noteExchange } from './assemble';
 

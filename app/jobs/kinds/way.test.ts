@@ -11,7 +11,8 @@ import { PanelStateSchema } from '#core/outside';
 import { filterTable, NOBODY, STATES } from '#core/survey';
 import { listJournals } from '#core/changes';
 import type { Folder } from '#core/folders';
-import { changeDisk, installDisk, withPointer } from '~/changes';
+import { installDisk, withPointer } from '~/folders';
+import { changeDisk } from '~/workers/change-task';
 import { KEEPSAKES, keepsakePath, RECORD_PATH, treePath } from '~/folders';
 import { memoryFolder } from '#core/folders';
 import { installContext, manifestsOf, treeOfTarget } from '~/queries/install-context';
@@ -19,11 +20,11 @@ import * as choosing from '~/queries/choosing';
 import { evidenceOf } from '~/queries/evidence';
 import * as stages from '~/queries/stages';
 import * as surveying from '~/queries/surveying';
-import { changeInstall } from '~/services/bring-in';
-import { getBytes, getPack } from '~/services/http';
-import { readRecord } from '~/services/install-record';
-import { firstInstall, signIn, storefrontLooks } from '~/services/services';
-import { platformSha256 } from '~/services/sha256';
+import { changeInstall } from '~/commands/bring-in';
+import { getBytes, getPack } from '~/remote/http';
+import { readRecord } from '~/changes/install-record';
+import { firstInstall, signIn, storefrontLooks } from '~/remote/services';
+import { platformSha256 } from '~/remote/sha256';
 import { addInstall, getInstall, getSurvey, pastSurveys, updateInstall } from '~/store/installs';
 import { listLearned, removeLearned } from '~/store/learned';
 import { getHold } from '~/store/holds';
@@ -34,10 +35,10 @@ import { catalogueOf } from '../../../core/testing/mods';
 import { failureResponse } from '../../../server/http/failures';
 import { standIns } from '../../../server/stand-ins/stand-ins';
 import type { JobContext } from '../job-context';
-import type { DiskPool } from '../pool';
-import { takeIn } from '../workers/arrival-tasks';
-import { packBag } from '../workers/bag-task';
-import { lookAtFolder } from '../workers/look-tasks';
+import type { DiskPool } from '~/workers/pool';
+import { takeIn } from '~/workers/arrival-tasks';
+import { packBag } from '~/workers/bag-task';
+import { lookAtFolder } from '~/workers/look-tasks';
 import { KINDS } from '.';
 
 /*
@@ -48,11 +49,7 @@ import { KINDS } from '.';
 const disk = vi.hoisted(() => ({ now: undefined as unknown }));
 const here = (): Folder => disk.now as Folder;
 
-vi.mock('~/folders', async (original) => ({
-  ...(await original<object>()),
-  browserDisk: () => disk.now,
-  readerAt: () => disk.now,
-}));
+vi.mock('~/folders/browser-disk', () => ({ browserDisk: () => disk.now }));
 vi.mock('~/queries/client', () => ({
   query: (question: 'learn', ...parameters: [string]) => ({ ...stages, ...surveying })[question](...parameters),
 }));

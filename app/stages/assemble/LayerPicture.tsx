@@ -1,5 +1,5 @@
 import { bytes } from '~/parts/format';
-import type { AssembleView } from '~/queries/views';
+import type { AssembleView } from '~/queries';
 import styles from './assemble.module.css';
 
 const WIDTH = 1000;

@@ -5,7 +5,7 @@ import type { BuildColumn, BuildLabel, ModId } from '#core/builds';
 import type { Bar, BuildChoice } from '#core/choose';
 import { toCsv } from '#core/tables';
 import { scrollBuilds } from '~/frame/build-scroll';
-import { columnTracks, useColumns, useFrame } from '~/frame/use-frame';
+import { columnTracks, useColumns, useFrame } from '~/parts/use-frame';
 import { count, counted } from '~/parts/format';
 import { FilterInput } from '~/parts/FilterInput';
 import { ItemLink } from '~/parts/parts';
@@ -13,7 +13,7 @@ import parts from '~/parts/parts.module.css';
 import { saveFile } from '~/parts/save-file';
 import { type Address, useAddress } from '~/parts/use-address';
 import { VirtualRows } from '~/parts/VirtualRows';
-import type { ChooseView } from '~/queries/views';
+import type { ChooseView } from '~/queries';
 import { boardMarkdown, boardTable } from './board-export';
 import {
   arrange,

@@ -2,7 +2,7 @@ import type { BuildChoice } from '#core/choose';
 import { modNames } from '~/parts/mod-names';
 import { ItemLink } from '~/parts/parts';
 import { useAddress } from '~/parts/use-address';
-import type { ChooseView } from '~/queries/views';
+import type { ChooseView } from '~/queries';
 import { type BoardEntry, CHANGE_TITLES, WEIGHT_TITLES } from './board-rows';
 import styles from './choose.module.css';
 import { lossWords } from './loss-words';

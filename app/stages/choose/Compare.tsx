@@ -3,13 +3,12 @@ import { Select } from '@mantine/core';
 import { memo } from 'react';
 import { type BuildChoice, choiceDifferences } from '#core/choose';
 import { failureToWire } from '#core/failure';
-import { useFrame } from '~/frame/use-frame';
+import { useFrame } from '~/parts/use-frame';
 import { modNames } from '~/parts/mod-names';
 import { bytes, count, counted } from '~/parts/format';
 import { FailureNotice, Pairs, Section } from '~/parts/parts';
 import { useAddress } from '~/parts/use-address';
-import { useQuery } from '~/queries/use-query';
-import type { ChooseView } from '~/queries/views';
+import { type ChooseView, useQuery } from '~/queries';
 import { rolledBack } from './board-rows';
 import styles from './choose.module.css';
 

@@ -1,12 +1,11 @@
 import type { BuildChoice } from '#core/choose';
 import type { Mod } from '#core/mods';
 import { failureToWire } from '#core/failure';
-import { useFrame } from '~/frame/use-frame';
+import { useFrame } from '~/parts/use-frame';
 import { authorWords, modNames } from '~/parts/mod-names';
 import { FailureNotice, Section } from '~/parts/parts';
 import { Reasons } from '~/parts/Reasons';
-import type { ChooseView } from '~/queries/views';
-import { useQuery } from '~/queries/use-query';
+import { type ChooseView, useQuery } from '~/queries';
 import styles from './choose.module.css';
 import { lossWords } from './loss-words';
 import { WhatIf } from './WhatIf';

@@ -2,10 +2,8 @@ import { SegmentedControl, Select } from '@mantine/core';
 import { memo } from 'react';
 import type { ModId } from '#core/builds';
 import { type Mod, type Weight, WEIGHTS } from '#core/mods';
-import { useFrame } from '~/frame/use-frame';
-import { broadcast } from '~/store/changes';
-import { updateInstall } from '~/store/installs';
-import type { Install } from '~/store/records';
+import { useFrame } from '~/parts/use-frame';
+import { broadcast, type Install, updateInstall } from '~/store';
 
 const WEIGHT_WORDS: Record<Weight, string> = { must: 'must have', want: 'want', spare: 'spare' };
 

@@ -2,13 +2,11 @@ import { Button } from '@mantine/core';
 import { memo } from 'react';
 import type { BuildChoice } from '#core/choose';
 import { failureToWire } from '#core/failure';
-import { useFrame } from '~/frame/use-frame';
+import { useFrame } from '~/parts/use-frame';
 import { modNames } from '~/parts/mod-names';
 import { FailureNotice, Section } from '~/parts/parts';
-import { useQuery } from '~/queries/use-query';
-import type { ChooseView } from '~/queries/views';
-import { broadcast } from '~/store/changes';
-import { updateInstall } from '~/store/installs';
+import { type ChooseView, useQuery } from '~/queries';
+import { broadcast, updateInstall } from '~/store';
 import styles from './choose.module.css';
 import { factWords } from './fact-words';
 

@@ -1,7 +1,7 @@
 import type { BuildLabel } from '#core/builds';
 import type { BuildChoice } from '#core/choose';
 import { modNames } from '~/parts/mod-names';
-import type { ChooseView } from '~/queries/views';
+import type { ChooseView } from '~/queries';
 import { type BoardRow, CHANGE_TITLES, rolledBack, WEIGHT_TITLES } from './board-rows';
 import { lossWords } from './loss-words';
 

@@ -1,7 +1,7 @@
 import type { ModId } from '#core/builds';
 import { type BuildChoice, changesOf, choiceDifferences, type Loss, type ModChange } from '#core/choose';
 import { type Mod, modById, type Weight } from '#core/mods';
-import type { ChooseView } from '~/queries/views';
+import type { ChooseView } from '~/queries';
 
 /** A mod on the board, with what becomes of it at the build that is looked at. */
 export interface BoardRow {

@@ -11,17 +11,15 @@ import {
 import { z } from 'zod';
 import { BuildLabelSchema } from '#core/builds';
 import type { BuildChoice } from '#core/choose';
-import { useBuild, useFrame } from '~/frame/use-frame';
+import { useBuild, useFrame } from '~/parts/use-frame';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes } from '~/parts/format';
 import { Opening } from '~/parts/Opening';
 import { Buttons, Empty } from '~/parts/parts';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { query } from '~/queries/client';
-import type { ChooseView } from '~/queries/views';
-import { broadcast } from '~/store/changes';
-import { getInstall, updateInstall } from '~/store/installs';
+import { type ChooseView, query } from '~/queries';
+import { broadcast, getInstall, updateInstall } from '~/store';
 import { Board } from './Board';
 import { ChoiceDetails } from './ChoiceDetails';
 

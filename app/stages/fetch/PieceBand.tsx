@@ -1,7 +1,7 @@
 import { useMemo, useSyncExternalStore } from 'react';
 import { type FetchItem, piecesOf } from '#core/fetch';
-import { pieceBoard } from '~/jobs/piece-board';
-import type { PieceState } from '~/jobs/workers/protocol';
+import { pieceBoard } from '~/jobs';
+import type { PieceState } from '~/workers';
 import { bytes } from '~/parts/format';
 import styles from './fetch.module.css';
 

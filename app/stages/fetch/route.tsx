@@ -10,9 +10,8 @@ import {
 } from 'react-router';
 import type { DepotId } from '#core/builds';
 import { type FetchItem, fetchTotals } from '#core/fetch';
-import { useFrame } from '~/frame/use-frame';
-import { jobs } from '~/jobs/job-center';
-import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { useFrame } from '~/parts/use-frame';
+import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, counted } from '~/parts/format';
 import { Opening } from '~/parts/Opening';
@@ -20,11 +19,9 @@ import { Buttons, Empty, FailureNotice, Notice, Pairs, Section } from '~/parts/p
 import parts from '~/parts/parts.module.css';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { query } from '~/queries/client';
-import type { FetchView } from '~/queries/views';
-import { signIn } from '~/services/services';
-import { broadcast } from '~/store/changes';
-import { getSession, putSession, type StoredSession } from '~/store/services';
+import { type FetchView, query } from '~/queries';
+import { signIn } from '~/remote';
+import { broadcast, getSession, putSession, type StoredSession } from '~/store';
 import { PieceBand, PieceLegend } from './PieceBand';
 import { SignInForm, type SignInOutcome, SignInFormSchema } from './SignInForm';
 import { failureToWire } from '#core/failure';

@@ -1,5 +1,5 @@
 import { counted, exactTime, shortDay } from '~/parts/format';
-import type { HoldCheck } from '~/store/records';
+import type { HoldCheck } from '~/store';
 import styles from './hold.module.css';
 
 const DAYS = 14;

@@ -12,9 +12,8 @@ import { z } from 'zod';
 import { failureToWire, type WireFailure } from '#core/failure';
 import { type HoldSheet, writeHoldSheet } from '#core/hold';
 import { shortenMiddle } from '#core/text';
-import { useFrame } from '~/frame/use-frame';
-import { jobs } from '~/jobs/job-center';
-import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { useFrame } from '~/parts/use-frame';
+import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
@@ -26,13 +25,17 @@ import { saveFile } from '~/parts/save-file';
 import { STATE_WORDS } from '~/parts/state-marks';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { query } from '~/queries/client';
-import { type HandedText, readHandedTexts } from '~/services/handed';
-import { holdInstall, importHoldSheet, letHoldGo, type SheetOutcome } from '~/services/hold';
-import { bytesOf } from '~/services/offers';
-import { broadcast } from '~/store/changes';
-import { getCatalogue } from '~/store/services';
-import type { HoldView } from '~/queries/views';
+import { type HoldView, query } from '~/queries';
+import {
+  bytesOf,
+  type HandedText,
+  holdInstall,
+  importHoldSheet,
+  letHoldGo,
+  readHandedTexts,
+  type SheetOutcome,
+} from '~/commands';
+import { broadcast, getCatalogue } from '~/store';
 import { CheckStrip } from './CheckStrip';
 import { mismatchWords } from './mismatch-words';
 import { SheetPage } from './SheetPage';

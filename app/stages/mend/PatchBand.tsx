@@ -1,6 +1,6 @@
 import { topFolder } from '#core/paths';
 import { bytes, counted } from '~/parts/format';
-import type { MendView } from '~/queries/views';
+import type { MendView } from '~/queries';
 import styles from './mend.module.css';
 
 const WIDTH = 1000;

@@ -10,9 +10,8 @@ import {
 import { BuildLabelSchema } from '#core/builds';
 import type { MendStep } from '#core/mend';
 import { shortenMiddle } from '#core/text';
-import { useFrame } from '~/frame/use-frame';
-import { jobs } from '~/jobs/job-center';
-import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { useFrame } from '~/parts/use-frame';
+import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { EvidenceLevelSelect } from '~/parts/EvidenceLevelSelect';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted } from '~/parts/format';
@@ -24,12 +23,8 @@ import parts from '~/parts/parts.module.css';
 import { Reasons } from '~/parts/Reasons';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt, useAddress } from '~/parts/use-address';
-import { query } from '~/queries/client';
-import type { MendView } from '~/queries/views';
-import { broadcast } from '~/store/changes';
-import { listTrials } from '~/store/holds';
-import { updateInstall } from '~/store/installs';
-import type { Target } from '~/store/records';
+import { type MendView, query } from '~/queries';
+import { broadcast, listTrials, type Target, updateInstall } from '~/store';
 import styles from './mend.module.css';
 import { PatchBand } from './PatchBand';
 

@@ -5,8 +5,7 @@ import { Ago, FailureNotice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { VirtualRows } from '~/parts/VirtualRows';
 import type { Address } from '~/parts/use-address';
-import { useQuery } from '~/queries/use-query';
-import type { DifferenceView } from '~/queries/views';
+import { type DifferenceView, useQuery } from '~/queries';
 import { failureToWire } from '#core/failure';
 import { shortenMiddle } from '#core/text';
 

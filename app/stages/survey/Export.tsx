@@ -6,9 +6,8 @@ import { count, counted } from '~/parts/format';
 import { STATE_WORDS } from '~/parts/state-marks';
 import { saveFile } from '~/parts/save-file';
 import { groupWords } from '~/parts/stray-words';
-import { query } from '~/queries/client';
-import type { SurveyView } from '~/queries/views';
-import type { Install } from '~/store/records';
+import { query, type SurveyView } from '~/queries';
+import type { Install } from '~/store';
 
 interface Shown {
   readonly install: Install;

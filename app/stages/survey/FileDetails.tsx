@@ -5,8 +5,7 @@ import { STATE_WORDS } from '~/parts/state-marks';
 import { Copyable } from '~/parts/Copyable';
 import { FailureNotice, ItemLink, Pairs, Section } from '~/parts/parts';
 import { strayWords } from '~/parts/stray-words';
-import { useQuery } from '~/queries/use-query';
-import type { SurveyView } from '~/queries/views';
+import { type SurveyView, useQuery } from '~/queries';
 
 /** One file: what it should be, what it is, and whose its bytes are. */
 export function FileDetails({

@@ -2,13 +2,12 @@ import { Button } from '@mantine/core';
 import type { OwnKind } from '#core/builds';
 import { fileName } from '#core/paths';
 import { browserDisk, INSTALL_DISK } from '~/folders';
-import { useFrame } from '~/frame/use-frame';
-import { jobs } from '~/jobs/job-center';
-import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { useFrame } from '~/parts/use-frame';
+import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { bytes, counted } from '~/parts/format';
 import { Ago, Pairs, Section } from '~/parts/parts';
 import { saveBlob } from '~/parts/save-file';
-import type { SurveyView } from '~/queries/views';
+import type { SurveyView } from '~/queries';
 import { useKeepsakes } from './use-keepsakes';
 
 const KINDS: readonly { kind: OwnKind; name: string }[] = [

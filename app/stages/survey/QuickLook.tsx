@@ -1,11 +1,11 @@
 import type { BuildLabel, DepotIndex } from '#core/builds';
 import { likeliestBuild } from '#core/survey';
-import { useFrame } from '~/frame/use-frame';
+import { useFrame } from '~/parts/use-frame';
 import { bytes, count, counted } from '~/parts/format';
 import { Ago, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { StagePage } from '~/parts/StagePage';
-import type { StoredLook } from '~/store/records';
+import type { StoredLook } from '~/store';
 import { LookButtons } from './looking';
 import styles from './survey.module.css';
 

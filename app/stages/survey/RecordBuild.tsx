@@ -1,12 +1,12 @@
 import { Button, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { useFrame } from '~/frame/use-frame';
+import { useFrame } from '~/parts/use-frame';
 import { errorWords } from '~/parts/failure-words';
 import { counted } from '~/parts/format';
 import { Notice, Section } from '~/parts/parts';
-import { query } from '~/queries/client';
-import { broadcast } from '~/store/changes';
+import { query } from '~/queries';
+import { broadcast } from '~/store';
 
 /** Records what lies in the folder as a build of its own, where no known build is what lies there. */
 export function RecordBuild({ departs }: { departs: boolean }) {

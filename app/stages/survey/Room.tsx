@@ -1,12 +1,10 @@
 import { Button, NumberInput } from '@mantine/core';
 import { useEffect, useState } from 'react';
-import { useFrame } from '~/frame/use-frame';
-import { sourceOf } from '~/jobs/kinds/source';
+import { useFrame } from '~/parts/use-frame';
+import { sourceOf } from '~/places';
 import { bytes } from '~/parts/format';
 import { Pairs, Section } from '~/parts/parts';
-import { updateInstall } from '~/store/installs';
-import { broadcast } from '~/store/changes';
-import type { Install } from '~/store/records';
+import { broadcast, type Install, updateInstall } from '~/store';
 
 /** Free bytes as the folder's adapter tells them; undefined where it does not. */
 function useFree(install: Install): { known: boolean; free: number | undefined } {

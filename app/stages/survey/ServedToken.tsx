@@ -2,7 +2,7 @@ import { Button, PasswordInput } from '@mantine/core';
 import { useState } from 'react';
 import { errorWords } from '~/parts/failure-words';
 import { Notice } from '~/parts/parts';
-import { servedRoots, servedToken } from '~/services/served';
+import { servedRoots, servedToken } from '~/remote';
 
 /** Asks for the token that was printed at the server's start, until it is the right one. */
 export function ServedToken({ onRoots, label }: { onRoots: (roots: readonly string[]) => void; label: string }) {

@@ -6,7 +6,7 @@ import { Ago, Figure, Figures, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { fromWords } from '~/parts/stray-words';
 import type { Address } from '~/parts/use-address';
-import type { SurveyView } from '~/queries/views';
+import type { SurveyView } from '~/queries';
 import { Compare } from './Difference';
 import { Keepsakes } from './Keepsakes';
 import { mixedWords } from './mixed-words';

@@ -1,15 +1,15 @@
 import { SegmentedControl } from '@mantine/core';
 import { useDeferredValue, useMemo } from 'react';
 import { filterTable, folderTree, type SortBy, sortTable, STATES } from '#core/survey';
-import { useFrame } from '~/frame/use-frame';
+import { useFrame } from '~/parts/use-frame';
 import { FilterInput } from '~/parts/FilterInput';
 import { counted } from '~/parts/format';
 import { STATE_WORDS } from '~/parts/state-marks';
 import { modNames } from '~/parts/mod-names';
 import { StagePage } from '~/parts/StagePage';
 import { useAddress } from '~/parts/use-address';
-import type { SurveyView } from '~/queries/views';
-import type { StoredLook } from '~/store/records';
+import type { SurveyView } from '~/queries';
+import type { StoredLook } from '~/store';
 import { Difference } from './Difference';
 import { Export } from './Export';
 import { FileDetails } from './FileDetails';

@@ -5,7 +5,7 @@ import { ItemLink } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { groupWords } from '~/parts/stray-words';
 import type { Address } from '~/parts/use-address';
-import type { SurveyView } from '~/queries/views';
+import type { SurveyView } from '~/queries';
 
 /** The depots with what lies of each, and the files that are none of theirs by whose they are. */
 export function Things({

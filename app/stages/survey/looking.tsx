@@ -3,12 +3,11 @@ import { lazy, Suspense, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { filesOfInput } from '~/folders';
 import { nextStage, type Stage } from '~/frame/stages';
-import { useFrame } from '~/frame/use-frame';
-import { jobs } from '~/jobs/job-center';
-import { isUnderWay, useLatestJob } from '~/jobs/use-jobs';
+import { useFrame } from '~/parts/use-frame';
+import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { Buttons, Notice } from '~/parts/parts';
-import { handOverAgain } from '~/services/bring-in';
-import { isHanded } from '~/services/handed';
+import { handOverAgain } from '~/commands';
+import { isHanded } from '~/places';
 
 const ServedToken = lazy(() => import('./ServedToken').then((module) => ({ default: module.ServedToken })));
 

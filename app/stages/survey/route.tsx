@@ -1,13 +1,13 @@
 import { lazy, Suspense } from 'react';
 import { type ClientLoaderFunctionArgs, useLoaderData, useRouteError } from 'react-router';
-import { useFrame } from '~/frame/use-frame';
+import { useFrame } from '~/parts/use-frame';
 import { FailurePage } from '~/parts/FailurePage';
 import { Opening } from '~/parts/Opening';
 import { Empty } from '~/parts/parts';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { query } from '~/queries/client';
-import { getInstall, getLook, pastSurveys } from '~/store/installs';
+import { query } from '~/queries';
+import { getInstall, getLook, pastSurveys } from '~/store';
 import { LookButtons } from './looking';
 import { LookedAt } from './QuickLook';
 

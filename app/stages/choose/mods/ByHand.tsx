@@ -6,11 +6,11 @@ import { failureToWire } from '#core/failure';
 import { WEIGHTS } from '#core/mods';
 import { fileName, isBelow } from '#core/paths';
 import { MOD_FIELDS, type ModField, readModTable } from '#core/tables';
-import { useFrame } from '~/frame/use-frame';
+import { useFrame } from '~/parts/use-frame';
 import { counted } from '~/parts/format';
 import { FailureNotice, Notice } from '~/parts/parts';
-import type { ChooseView } from '~/queries/views';
-import { takeOverWritten } from '~/services/own-mods';
+import type { ChooseView } from '~/queries';
+import { takeOverWritten } from '~/commands';
 import { faultWords } from './fault-words';
 
 const COLUMNS = Object.fromEntries(MOD_FIELDS.map((field, i) => [field, i])) as Record<ModField, number>;

@@ -9,13 +9,12 @@ import {
   nameKey,
   NEEDED_FIELDS,
 } from '#core/tables';
-import { useFrame } from '~/frame/use-frame';
+import { useFrame } from '~/parts/use-frame';
 import { errorWords } from '~/parts/failure-words';
 import { count, counted } from '~/parts/format';
 import { Buttons, Notice } from '~/parts/parts';
-import { query } from '~/queries/client';
-import type { Given, TableReading } from '~/queries/reading';
-import { takeOverTable } from '~/services/own-mods';
+import { type Given, query, type TableReading } from '~/queries';
+import { takeOverTable } from '~/commands';
 import { FIELD_CHOICES, FIELD_WORDS, faultWords } from './fault-words';
 import styles from './mods.module.css';
 

@@ -3,8 +3,8 @@ import { useState } from 'react';
 import type { DepotIndex } from '#core/builds';
 import { errorWords } from '~/parts/failure-words';
 import { Notice } from '~/parts/parts';
-import { changeInstall } from '~/services/bring-in';
-import type { Install } from '~/store/records';
+import { changeInstall } from '~/commands';
+import type { Install } from '~/store';
 import { OwnershipForm } from './OwnershipForm';
 
 /** Changes the name of a folder and what belongs in it; what was surveyed stays and is held against that. */

@@ -4,8 +4,8 @@ import { useNavigate } from 'react-router';
 import { counted } from '~/parts/format';
 import { Buttons } from '~/parts/parts';
 import { placeWords } from '~/parts/place-words';
-import { forgetInstall } from '~/services/bring-in';
-import type { Install } from '~/store/records';
+import { forgetInstall } from '~/commands';
+import type { Install } from '~/store';
 import { useKeepsakes } from '../use-keepsakes';
 
 /** Takes a folder off the list; where its files are Regressum's own to keep, asks what becomes of them. */

@@ -1,8 +1,8 @@
 import { Button, Select, TextInput } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { ServedToken } from '../ServedToken';
-import { servedRoots, servedToken } from '~/services/served';
-import type { FolderOffer } from '~/services/offers';
+import { servedRoots, servedToken } from '~/remote';
+import type { FolderOffer } from '~/commands';
 
 /** Chooses a folder below one of the roots that this machine serves. */
 export function ServedWay({ onOffer }: { onOffer: (offer: Promise<FolderOffer>) => void }) {

@@ -1,7 +1,7 @@
 import { Button, FileButton, Textarea } from '@mantine/core';
 import { type ReactNode, useRef, useState } from 'react';
 import { Way, WayColumns } from '~/parts/Way';
-import { canPick, droppedFolder, type FolderOffer, inputFolder, listFile, pickFolder } from '~/services/offers';
+import { canPick, droppedFolder, type FolderOffer, inputFolder, listFile, pickFolder } from '~/commands';
 import styles from './folders.module.css';
 import { ServedWay } from './ServedWay';
 

@@ -6,8 +6,7 @@ import { count, counted } from '~/parts/format';
 import { Notice } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { fromWords } from '~/parts/stray-words';
-import type { ReadLog } from '~/queries/reading';
-import type { KnownDigest } from '~/queries/views';
+import type { KnownDigest, ReadLog } from '~/queries';
 import styles from './log.module.css';
 
 const KIND_WORDS = { 'sha-256': 'SHA-256', 'sha-1': 'SHA-1', md5: 'MD5', 'crc-32': 'CRC-32' } as const;

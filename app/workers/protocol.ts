@@ -3,7 +3,7 @@ import type { PieceSource } from '#core/fetch';
 import type { WireFailure } from '#core/failure';
 import type { BagInfo } from '#core/keepsakes';
 import type { HashWish } from '#core/folders';
-import type { ChangeTask } from '~/changes/change-task';
+import type { ChangeTask } from './change-task';
 import type { Place } from '~/folders';
 
 /** What only looks at a folder, wherever it lies. */

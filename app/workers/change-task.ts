@@ -1,8 +1,8 @@
 import { type ChangePorts, type ChangeSet, type Direction, type Disk, letGo, openSet, run } from '#core/changes';
 import { Failure, isFailure } from '#core/failure';
 import type { HashOutcome } from '#core/folders';
-import { eachFile } from '~/jobs/workers/each-file';
-import { hashFile, type LookPorts } from '~/jobs/workers/look-tasks';
+import { eachFile } from './each-file';
+import { hashFile, type LookPorts } from './look-tasks';
 
 /** Runs a change set where its disk is, or removes what one keeps. */
 export interface ChangeTask {

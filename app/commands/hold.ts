@@ -1,10 +1,9 @@
 import { asMod } from '#core/builds';
 import type { HoldSheet, Mismatch } from '#core/hold';
 import { Failure } from '#core/failure';
-import { jobs } from '~/jobs/job-center';
-import { query } from '~/queries/client';
-import type { Given } from '~/queries/reading';
-import { updateInstall } from '~/store/installs';
+import { jobs } from '~/jobs';
+import { type Given, query } from '~/queries';
+import { updateInstall } from '~/store';
 
 /**
  * Holds what lies in the folder, as the sheet says that is drafted now.

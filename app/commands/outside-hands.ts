@@ -1,9 +1,9 @@
 import { Failure } from '#core/failure';
 import type { StorefrontAnswer } from '#core/hold';
 import { browserDisk, INSTALL_DISK, RECORD_PATH, treePath } from '~/folders';
-import { getInstall, updateInstall } from '~/store/installs';
-import { readRecord } from './install-record';
-import { storefrontLooks } from './services';
+import { getInstall, updateInstall } from '~/store';
+import { readRecord } from '~/changes';
+import { storefrontLooks } from '~/remote';
 
 /*
  * What others do to the folder behind Regressum's back. It goes through the same disk and its locks, and leaves no

@@ -15,10 +15,10 @@ import { getCatalogue, putServices } from '~/store/services';
 import { catalogueOf } from '../../core/testing/mods';
 import { readSheetWeights } from '~/queries/reading';
 import { forgetOwnMod, takeOverTable, takeOverWritten, wantMods, wantModsOfSheet } from './own-mods';
-import { platformSha256 } from './sha256';
+import { platformSha256 } from '~/remote/sha256';
 
 const folder = memoryFolder();
-vi.mock('~/jobs/kinds/source', () => ({ sourceOf: () => Promise.resolve({ reader: folder, root: 'trees/t1' }) }));
+vi.mock('~/places/source', () => ({ sourceOf: () => Promise.resolve({ reader: folder, root: 'trees/t1' }) }));
 
 const [tow, fog, keel] = ['tow', 'fog', 'keel-noise'].map(asMod) as [never, never, never];
 const install: Install = {

@@ -1,11 +1,9 @@
 import '~/no-eval';
 import { failureToWire } from '#core/failure';
-import { changeDisk } from '~/changes/change-task';
-import { withPointer } from '~/changes/install-disk';
+import { changeDisk } from './change-task';
+import { type ArrivalFolder, browserDisk, type Place, readerAt, servedStore, withPointer } from '~/folders';
 import type { Folder, FolderReader } from '#core/folders';
-import { type ArrivalFolder, browserDisk, servedStore, type Place, readerAt } from '~/folders';
-import { getBytes, getPack } from '~/services/http';
-import { platformSha256 } from '~/services/sha256';
+import { getBytes, getPack, platformSha256 } from '~/remote';
 import { takeIn } from './arrival-tasks';
 import { lookAtFolder } from './look-tasks';
 import { ProgressSum } from './progress-sum';

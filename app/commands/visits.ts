@@ -1,6 +1,5 @@
 import type { BuildLabel } from '#core/builds';
-import { updateInstall } from '~/store/installs';
-import type { Install } from '~/store/records';
+import { type Install, updateInstall } from '~/store';
 
 /** What was known of a folder's game when its person was here. */
 export type Visit = NonNullable<Install['lastVisit']>;

@@ -1,7 +1,5 @@
 import { SERVED_TOKEN_HEADER, ServedRootsSchema } from '#core/served';
-import { isFailure } from '#core/failure';
 import { parseJson } from '#core/json';
-import { servedStore } from '~/folders';
 import { request } from './http';
 
 const KEY = 'regressum-served-token';
@@ -37,15 +35,4 @@ export async function servedRoots(token: string): Promise<readonly string[]> {
   const { roots } = parseJson(await response.text(), ServedRootsSchema, url);
   sessionStorage.setItem(KEY, token);
   return roots;
-}
-
-/** Whether the server may change a served folder. Where it cannot be reached, or not with this token, it may not now. */
-export async function canChange({ root, folder }: { root: string; folder: string }): Promise<boolean> {
-  const place = { kind: 'served', root, folder, token: servedToken() } as const;
-  try {
-    return (await servedStore(place).state()).write;
-  } catch (error) {
-    if (isFailure(error)) return false;
-    throw error;
-  }
 }

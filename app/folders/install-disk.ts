@@ -3,7 +3,8 @@ import type { Disk } from '#core/changes';
 import { isFailure } from '#core/failure';
 import type { Folder } from '#core/folders';
 import { parseJson } from '#core/json';
-import { browserDisk, INSTALL_DISK } from '~/folders';
+import { browserDisk } from './browser-disk';
+import { INSTALL_DISK } from './layout';
 
 /** Says which tree is the game's folder: on the browser disk folders cannot be moved, so they are swapped by name. */
 const POINTER = 'current.dat';

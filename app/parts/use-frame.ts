@@ -1,7 +1,7 @@
 import { useOutletContext } from 'react-router';
 import { type BuildColumn, type BuildLabel, foldBuilds, newestBuild } from '#core/builds';
-import type { FrameView } from '~/queries/views';
-import { useAddress } from '~/parts/use-address';
+import type { FrameView } from '~/queries';
+import { useAddress } from './use-address';
 
 export const useFrame = (): FrameView => useOutletContext<FrameView>();
 

@@ -2,7 +2,7 @@ import { type InstallRecord, RecordSchema } from '#core/hold';
 import { parseJson } from '#core/json';
 import type { Folder, FolderReader } from '#core/folders';
 import type { Step } from '#core/changes';
-import { editSteps } from '~/changes';
+import { editSteps } from './plans';
 import { RECORD_PATH } from '~/folders';
 
 /** The storefront's record of an install. @throws Failure `folder/not-found`, `json/*` */

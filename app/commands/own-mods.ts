@@ -6,14 +6,9 @@ import type { ReleaseFile, Weight } from '#core/mods';
 import type { FoundFile } from '#core/survey';
 import type { ModTable } from '#core/tables';
 import type { FolderReader } from '#core/folders';
-import { sourceOf } from '~/jobs/kinds/source';
-import { query } from '~/queries/client';
-import type { Given } from '~/queries/reading';
-import { broadcast } from '~/store/changes';
-import { updateInstall } from '~/store/installs';
-import { putOwnMods, removeOwnMod } from '~/store/own-mods';
-import type { Install } from '~/store/records';
-import { getCatalogue } from '~/store/services';
+import { sourceOf } from '~/places';
+import { type Given, query } from '~/queries';
+import { broadcast, getCatalogue, type Install, putOwnMods, removeOwnMod, updateInstall } from '~/store';
 
 function wanting(now: Install, wanted: ReadonlyMap<ModId, Weight>): Install {
   const kept = now.weights.map(([id, weight]) => [id, wanted.get(id) ?? weight] as const);

@@ -1,5 +1,5 @@
 import { Failure, failureFromWire } from '#core/failure';
-import type { DiskProgress, DiskResults, DiskTask, FromWorker, ToWorker } from './workers/protocol';
+import type { DiskProgress, DiskResults, DiskTask, FromWorker, ToWorker } from './protocol';
 
 /** As much of a Worker as the pool needs. */
 export interface WorkerLike {

@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest';
 import { DiskPool, type WorkerLike } from './pool';
-import type { DiskTask, FromWorker, ToWorker } from './workers/protocol';
+import type { DiskTask, FromWorker, ToWorker } from './protocol';
 
 class FakeWorker implements WorkerLike {
   onmessage: WorkerLike['onmessage'] = null;

@@ -1,13 +1,19 @@
 import type { Ownership } from '#core/builds';
 import { Failure } from '#core/failure';
 import type { HandedFiles } from '~/folders';
-import { dropDisk } from '~/changes';
-import { installLock, jobs } from '~/jobs/job-center';
-import { query } from '~/queries/client';
-import { broadcast } from '~/store/changes';
-import { addInstall, putSurvey, removeInstall, updateInstall } from '~/store/installs';
-import type { Install, InstallPlace } from '~/store/records';
-import { handOver } from './handed';
+import { dropDisk } from '~/folders';
+import { installLock, jobs } from '~/jobs';
+import { query } from '~/queries';
+import {
+  addInstall,
+  broadcast,
+  type Install,
+  type InstallPlace,
+  putSurvey,
+  removeInstall,
+  updateInstall,
+} from '~/store';
+import { handOver } from '~/places';
 import type { FolderOffer } from './offers';
 
 export interface NewFolder {

@@ -1,10 +1,15 @@
 import { Failure } from '#core/failure';
 import type { FolderReader } from '#core/folders';
 import { INSTALL_DISK, type Place, readerAt, treePath } from '~/folders';
-import { handedTo } from '~/services/handed';
-import { servedToken } from '~/services/served';
-import type { Install } from '~/store/records';
-import type { BatchLimits } from './batches';
+import { handedTo } from './handed';
+import { servedToken } from '~/remote';
+import type { Install } from '~/store';
+
+/** How much is done between two looks at whether the job is paused. */
+export interface BatchLimits {
+  readonly files: number;
+  readonly bytes: number;
+}
 
 /** The folder of an install, wherever it lies. */
 export interface Source {

@@ -16,7 +16,7 @@ import {
   type SignIn,
   type StartRequest,
 } from '#core/outside';
-import type { Said } from '~/store/services';
+import type { Said } from '~/store';
 import { getJson, postJson, request } from './http';
 import { platformSha256 } from './sha256';
 

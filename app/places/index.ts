@@ -1,0 +1,2 @@
+export { handOver, isHanded } from './handed';
+export { type BatchLimits, type Source, sourceOf } from './source';
