@@ -1,7 +1,7 @@
 import { redirect } from 'react-router';
-import { jobs } from './jobs/job-center';
+import { jobs } from '~/jobs';
 import { firstInstall } from '~/remote';
-import { addInstall, listInstalls } from './store/installs';
+import { addInstall, listInstalls } from '~/store';
 import { Opening } from './parts/Opening';
 
 const DEMO_INSTALL = 'ferrywake';

@@ -55,14 +55,15 @@ function keyOf(text) {
 
 /** Texts of many sizes, each another one. */
 let texts = 0;
-const someText = () => `${++texts} `.repeat(one([1, 1, 5, 200, 5000, next() < 0.1 ? 300_000 : 50]));
+const someText = (most = 5000) => `${++texts} `.repeat(one([1, 1, 5, 200, 5000, next() < 0.1 ? most : 50]));
 
 /** A folder, a set of steps that can be made on it, and what lies there before and after. */
 function scenario(number) {
   const id = `s${number}`;
   const before = new Map();
   const count = 3 + upTo(25);
-  for (let i = 0; i < count; i++) before.set(one(['', 'data/', 'data/deep/', 'mods/']) + `f${i}.dat`, someText());
+  for (let i = 0; i < count; i++)
+    before.set(one(['', 'data/', 'data/deep/', 'mods/']) + `f${i}.dat`, someText(300_000));
   const after = new Map(before);
   const steps = [];
   const flagged = new Set();

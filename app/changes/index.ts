@@ -1,3 +1,3 @@
 export { type Changes, changesOf } from './changes-of';
 export { changeSet, type EditedFile, editSteps, layDownSteps } from './plans';
-export { readRecord, recordMeans, recordSteps, writeRecord } from './install-record';
+export { readRecord, recordMeans, recordSteps, recordText } from './install-record';

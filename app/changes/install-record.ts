@@ -10,15 +10,8 @@ export async function readRecord(disk: Pick<FolderReader, 'read'>): Promise<Inst
   return parseJson(new TextDecoder().decode(await disk.read(RECORD_PATH)), RecordSchema, RECORD_PATH);
 }
 
-const textOf = (record: InstallRecord): string => JSON.stringify(record, null, 2);
-
-/**
- * What the storefront itself does to its record; everything here goes by {@link recordSteps}.
- * @throws Failure `folder/read-only` when it is locked
- */
-export async function writeRecord(disk: Folder, record: InstallRecord): Promise<void> {
-  await disk.writeWhole(RECORD_PATH, new TextEncoder().encode(textOf(record)));
-}
+/** A record as it is written. */
+export const recordText = (record: InstallRecord): string => JSON.stringify(record, null, 2);
 
 /**
  * Steps that change the storefront's record. None where there is no record.
@@ -36,7 +29,7 @@ export async function recordSteps(
   const now = parseJson(text, RecordSchema, RECORD_PATH);
   const after = change(now);
   const isReadOnly = await disk.isReadOnly(RECORD_PATH);
-  const changed = JSON.stringify(after) === JSON.stringify(now) ? text : textOf(after);
+  const changed = JSON.stringify(after) === JSON.stringify(now) ? text : recordText(after);
   return editSteps(set, { path: RECORD_PATH, text, isReadOnly }, changed, readOnly ?? isReadOnly);
 }
 

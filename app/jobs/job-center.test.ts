@@ -75,7 +75,7 @@ describe('a job', () => {
     await jobs.adopt();
     const id = await jobs.start('survey', 'a');
     await ended(id, 'running');
-    jobs.cancel(id);
+    await jobs.cancel(id);
     await ended(id, 'cancelled');
     expect(seen).toEqual(['running']);
   });
@@ -101,7 +101,7 @@ describe('a job', () => {
     jobs.resume(id);
     await vi.waitFor(() => expect(passed.length).toBeGreaterThan(then));
     jobs.pause(id);
-    jobs.cancel(id);
+    await jobs.cancel(id);
     await ended(id, 'cancelled');
   });
 });

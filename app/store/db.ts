@@ -56,8 +56,12 @@ export function db(): Promise<Db> {
 
 function openStore(): Promise<Db> {
   return openDB<RegressumDb>(NAME, MIGRATIONS.length, {
-    async upgrade(database, from, _to, transaction) {
-      for (const migrate of MIGRATIONS.slice(from)) await migrate(database, transaction);
+    upgrade(database, from, _to, transaction) {
+      const migrateAll = async (): Promise<void> => {
+        for (const migrate of MIGRATIONS.slice(from)) await migrate(database, transaction);
+      };
+      // Half a migration is none: the store stays as the older version left it, and opening it fails.
+      migrateAll().catch(() => transaction.abort());
     },
     // Another tab wants to bring the store to a newer version: give way, the next call opens it again.
     blocking: () => closeDb(),

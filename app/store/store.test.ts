@@ -54,8 +54,9 @@ describe('a store that an older version wrote', () => {
   /** Opens the store as the version did that had only so many migrations. */
   async function writtenBy(version: number, records: Readonly<Record<string, readonly unknown[]>>): Promise<void> {
     const old = await openDB('regressum', version, {
-      async upgrade(database, _from, _to, transaction) {
-        for (const migrate of MIGRATIONS.slice(0, version)) await migrate(database as never, transaction as never);
+      upgrade(database, _from, _to, transaction) {
+        // An empty store has nothing to bring over: what is waited for has happened by then.
+        for (const migrate of MIGRATIONS.slice(0, version)) void migrate(database as never, transaction as never);
       },
     });
     for (const [name, some] of Object.entries(records)) for (const record of some) await old.put(name, record);

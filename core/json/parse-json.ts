@@ -29,6 +29,8 @@ function lineTooDeep(text: string): number | undefined {
       case ']':
       case '}':
         depth--;
+        break;
+      default:
     }
   }
   return undefined;

@@ -1,3 +1,4 @@
+import { recordText } from '~/changes';
 import { browserDisk, INSTALL_DISK, RECORD_PATH, treePath } from '~/folders';
 import { query } from '~/queries';
 import { firstInstall } from '~/remote';
@@ -25,7 +26,7 @@ export const seed: Kind = {
     await inLanes(batches(files), 2, context, async (batch) => {
       await runCounted(context, { do: 'download', disk: INSTALL_DISK(install.id), files: batch });
     });
-    await disk.writeWhole(RECORD_PATH, new TextEncoder().encode(JSON.stringify(list.record, null, 2)));
+    await disk.writeWhole(RECORD_PATH, new TextEncoder().encode(recordText(list.record)));
     const times = list.files.flatMap(({ path, modified }) =>
       modified === undefined ? [] : [[path, modified] as const],
     );

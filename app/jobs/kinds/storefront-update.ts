@@ -1,6 +1,6 @@
 import { StorefrontAnswerSchema } from '#core/hold';
-import { browserDisk, INSTALL_DISK, treePath } from '~/folders';
-import { writeRecord } from '~/changes';
+import { browserDisk, INSTALL_DISK, RECORD_PATH, treePath } from '~/folders';
+import { recordText } from '~/changes';
 import { getInstall, updateInstall } from '~/store';
 import { type Kind, readParams } from '../job-context';
 import { batches, inLanes, runCounted } from './batches';
@@ -20,7 +20,7 @@ export const storefrontUpdate: Kind = {
       answer.write.length,
       answer.write.reduce((sum, f) => sum + f.size, 0),
     );
-    await writeRecord(disk, answer.record);
+    await disk.writeWhole(RECORD_PATH, new TextEncoder().encode(recordText(answer.record)));
     await updateInstall(context.install, (now) => ({ ...now, changedAt: Date.now() }));
     const files = answer.write.map(({ path, size, href }) => ({ to: treePath(tree, path), size, href }));
     await inLanes(batches(files), 2, context, async (batch) => {
