@@ -229,3 +229,14 @@ export function browserDisk(root: string): Folder {
     },
   };
 }
+
+/** A file of the browser disk as the browser hands it to a person: a reference, not its bytes. @throws Failure `folder/*` */
+export function fileOnBrowserDisk(root: string, path: string): Promise<File> {
+  return naming(path, async () => {
+    let folder = await navigator.storage.getDirectory();
+    for (const part of [...root.split('/'), ...folderOf(path).split('/')]) {
+      if (part !== '') folder = await whileHeld(folder, folder.getDirectoryHandle(part));
+    }
+    return blobOf(await fileIn(folder, fileName(path), false));
+  });
+}

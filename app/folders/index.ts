@@ -1,4 +1,4 @@
-export { browserDisk } from './browser-disk';
+export { browserDisk, fileOnBrowserDisk } from './browser-disk';
 export { dropDisk, installDisk, withPointer } from './install-disk';
 export { filesOfInput, handedFolder, type HandedFiles } from './handed-folder';
 export { FETCHED, fetchedPath, INSTALL_DISK, KEEPSAKES, keepsakePath, partPath, RECORD_PATH, treePath } from './layout';

@@ -22,8 +22,16 @@ export async function addHoldCheck(install: string, check: HoldCheck): Promise<v
   await transaction.done;
 }
 
+/** Starts of the game that are remembered of an install: more than anybody makes between two patches. */
+const MOST_TRIALS = 500;
+
 export async function addTrial(trial: StoredTrial): Promise<void> {
-  await (await db()).add('trials', trial);
+  const transaction = (await db()).transaction('trials', 'readwrite');
+  await transaction.store.add(trial);
+  const keys = await transaction.store.index('byInstall').getAllKeys(trial.install);
+  // They are numbered in the order in which they came.
+  for (const key of keys.slice(0, Math.max(0, keys.length - MOST_TRIALS))) await transaction.store.delete(key);
+  await transaction.done;
 }
 
 /** Takes a start of the game back: it says nothing of any mod any more. */

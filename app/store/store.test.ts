@@ -6,7 +6,7 @@ import { asBuild } from '#core/builds';
 import { contentKey } from '#core/digest';
 import type { HoldSheet } from '#core/hold';
 import { closeDb, db } from './db';
-import { addHoldCheck, getHold, putHold } from './holds';
+import { addHoldCheck, addTrial, getHold, listTrials, putHold } from './holds';
 import {
   addInstall,
   getInstall,
@@ -22,7 +22,7 @@ import { addLearned, listLearned, removeLearned } from './learned';
 import { getJob, listJobs, pruneJobs, putJob } from './jobs';
 import { MIGRATIONS } from './migrations';
 import { addReading, dropReadings, readingsOf } from './readings';
-import type { Install, JobRecord, StoredSurvey } from './records';
+import type { Install, JobRecord, StoredSurvey, StoredTrial } from './records';
 import { getCatalogue } from './services';
 
 const install: Install = {
@@ -168,6 +168,15 @@ it('records of builds stand side by side under one label, oldest first', async (
   expect((await listLearned()).map(({ id }) => id)).toEqual(['earlier', 'later']);
   await removeLearned('earlier');
   expect((await listLearned()).map(({ id }) => id)).toEqual(['later']);
+});
+
+it('of an install’s starts of the game the latest are remembered', async () => {
+  const trial = (install: string, at: number) => ({ install, at, answer: {} }) as StoredTrial;
+  await addTrial(trial('b', 0));
+  for (let at = 0; at < 503; at++) await addTrial(trial('a', at));
+  const trials = await listTrials('a');
+  expect([trials.length, trials[0]!.at, trials.at(-1)!.at]).toEqual([500, 3, 502]);
+  expect(await listTrials('b')).toHaveLength(1);
 });
 
 it('a hold keeps its latest checks, and a check without a hold is none', async () => {

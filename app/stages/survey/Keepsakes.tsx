@@ -1,7 +1,7 @@
 import { Button } from '@mantine/core';
 import type { OwnKind } from '#core/builds';
 import { fileName } from '#core/paths';
-import { browserDisk, INSTALL_DISK } from '~/folders';
+import { fileOnBrowserDisk, INSTALL_DISK } from '~/folders';
 import { useFrame } from '~/parts/use-frame';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { bytes, counted } from '~/parts/format';
@@ -17,8 +17,8 @@ const KINDS: readonly { kind: OwnKind; name: string }[] = [
 ];
 
 async function save(install: string, path: string): Promise<void> {
-  const content = await browserDisk(INSTALL_DISK(install)).read(path);
-  saveBlob(fileName(path), new Blob([content], { type: 'application/zip' }));
+  // A reference to the file: a keepsake of many gigabytes never lies in memory.
+  saveBlob(fileName(path), await fileOnBrowserDisk(INSTALL_DISK(install), path));
 }
 
 /** What must not be lost, found by the game's rules, and the copies that were made of it. */
