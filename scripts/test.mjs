@@ -12,4 +12,6 @@ if (!existsSync(CHROMIUM)) {
 await runChecks();
 runTool('vitest', 'run');
 runTool('react-router', 'build');
+// Cuts at random points, the same ones each time; a thousand of them are for a run by hand.
+run(process.execPath, ['bench/faults.mjs', '30', '1']);
 runTool('playwright', 'test');
