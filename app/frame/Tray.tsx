@@ -3,7 +3,8 @@ import { isUnderWay, jobs, type LiveJob } from '~/jobs';
 import { bytes, count, counted, duration } from '~/parts/format';
 import { failureWords } from '~/parts/failure-words';
 import { Ago } from '~/parts/parts';
-import type { JobKind, JobState } from '~/store';
+import type { Install, JobKind, JobState } from '~/store';
+import { ChangeLog } from './ChangeLog';
 import styles from './frame.module.css';
 import { ProgressBar } from './ProgressBar';
 
@@ -31,6 +32,13 @@ const STATE_WORDS: Record<JobState, string> = {
   cancelled: 'cancelled',
 };
 
+/** Whoever waits is told for whom, where that is known. */
+function stateWords(state: JobState, ahead: LiveJob | undefined): string {
+  if (state !== 'waiting' || !ahead) return STATE_WORDS[state];
+  const { kind, state: its } = ahead.record;
+  return `waiting for "${JOB_TITLES[kind]}"${its === 'paused' ? ', which is paused' : ''}`;
+}
+
 function progressWords({ record, speed }: LiveJob): string {
   const { files, filesTotal, bytes: done, bytesTotal } = record.progress;
   if (filesTotal === 0) return files > 0 ? counted(files, 'file') : '';
@@ -40,13 +48,13 @@ function progressWords({ record, speed }: LiveJob): string {
   return `${count(files)} of ${count(filesTotal)} · ${bytes(done)} of ${bytes(bytesTotal)}${rate}${left}`;
 }
 
-function Running({ job }: { job: LiveJob }) {
+function Running({ job, ahead }: { job: LiveJob; ahead: LiveJob | undefined }) {
   const { id, kind, state, progress, cancelling } = job.record;
   const phase = progress.phase || JOB_TITLES[kind];
   const title = cancelling ? `Taking back: ${phase}` : phase;
   return (
     <>
-      <span>{state === 'running' ? title : `${title}: ${STATE_WORDS[state]}`}</span>
+      <span>{state === 'running' ? title : `${title}: ${stateWords(state, ahead)}`}</span>
       <ProgressBar progress={progress} label={title} />
       <span className="mono">{progressWords(job)}</span>
       {state === 'running' && !cancelling && (
@@ -92,19 +100,31 @@ function Ended({ job }: { job: LiveJob }) {
   );
 }
 
+interface TrayProps {
+  /** Of this install, oldest first. */
+  readonly jobs: readonly LiveJob[];
+  readonly install: Install;
+  readonly canChange: boolean;
+}
+
 /** Running jobs at the foot of every screen; opens upward into the log of all jobs. */
-export function Tray({ jobs: all, install }: { jobs: readonly LiveJob[]; install: string }) {
+export function Tray({ jobs: all, install, canChange }: TrayProps) {
   const [open, setOpen] = useState(false);
   const running = all.find(({ record }) => record.state === 'running' || record.state === 'paused');
   const waiting = all.filter(({ record }) => record.state === 'waiting').length;
   const shown = running ?? all.find(isUnderWay) ?? all.at(-1);
   return (
     <footer aria-label="Jobs">
-      {open && <Log all={all} install={install} />}
+      {open && (
+        <div className={styles.log} tabIndex={0} role="region" aria-label={`Log of ${install.id}`}>
+          {canChange && <ChangeLog install={install} />}
+          <Log all={all} />
+        </div>
+      )}
       <div className={styles.tray}>
         {shown ? (
           isUnderWay(shown) ? (
-            <Running job={shown} />
+            <Running job={shown} ahead={running} />
           ) : (
             <Ended job={shown} />
           )
@@ -121,36 +141,36 @@ export function Tray({ jobs: all, install }: { jobs: readonly LiveJob[]; install
 
 const MOST_SHOWN = 100;
 
-function Log({ all, install }: { all: readonly LiveJob[]; install: string }) {
+function Log({ all }: { all: readonly LiveJob[] }) {
+  const ahead = all.find(({ record }) => record.state === 'running' || record.state === 'paused');
   return (
-    <div className={styles.log} tabIndex={0} role="region" aria-label={`Log of ${install}`}>
-      <table>
-        <thead className="unseen">
-          <tr>
-            <th>Job</th>
-            <th>State</th>
-            <th>Progress</th>
-            <th>When</th>
-            <th>Failure</th>
-          </tr>
-        </thead>
-        <tbody>
-          {all
-            .slice(-MOST_SHOWN)
-            .toReversed()
-            .map((job) => (
-              <tr key={job.record.id}>
-                <td>{JOB_TITLES[job.record.kind]}</td>
-                <td>{STATE_WORDS[job.record.state]}</td>
-                <td className="mono">{progressWords(job)}</td>
-                <td>
-                  <Ago at={job.record.endedAt ?? job.record.startedAt} />
-                </td>
-                <td>{job.record.failure && failureWords(job.record.failure).what}</td>
-              </tr>
-            ))}
-        </tbody>
-      </table>
-    </div>
+    <table>
+      <caption>Jobs</caption>
+      <thead className="unseen">
+        <tr>
+          <th>Job</th>
+          <th>State</th>
+          <th>Progress</th>
+          <th>When</th>
+          <th>Failure</th>
+        </tr>
+      </thead>
+      <tbody>
+        {all
+          .slice(-MOST_SHOWN)
+          .toReversed()
+          .map((job) => (
+            <tr key={job.record.id}>
+              <td>{JOB_TITLES[job.record.kind]}</td>
+              <td>{stateWords(job.record.state, ahead)}</td>
+              <td className="mono">{progressWords(job)}</td>
+              <td>
+                <Ago at={job.record.endedAt ?? job.record.startedAt} />
+              </td>
+              <td>{job.record.failure && failureWords(job.record.failure).what}</td>
+            </tr>
+          ))}
+      </tbody>
+    </table>
   );
 }

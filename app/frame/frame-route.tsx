@@ -83,7 +83,11 @@ export default function FrameRoute() {
         {canOnlyLook ? <LookOnly install={view.install} /> : <Outlet context={view} />}
         <StandIns install={view.install} />
       </div>
-      <Tray jobs={all.filter(({ record }) => record.install === view.install.id)} install={view.install.id} />
+      <Tray
+        jobs={all.filter(({ record }) => record.install === view.install.id)}
+        install={view.install}
+        canChange={data.canChange}
+      />
       <Keys view={view} asked={asked} ask={ask} showStanding={showStanding} />
       <DropAnywhere install={view.install} />
       <LoadAhead install={view.install.id} />

@@ -92,7 +92,7 @@ export const ServedProgressSchema = z.union([
   }),
 ]);
 
-/** How far a change set has come; without its steps where many are told of. */
+/** How far a change set has come; with no steps but exchanges where many are told of. */
 export const ServedJournalSchema = z.object({
   set: ChangeSetSchema,
   way: z.enum(['on', 'back']).optional(),

@@ -14,7 +14,7 @@ export type ChangeWork =
       readonly plan?: ChangeSet | undefined;
     }
   | { readonly do: 'state' }
-  /** How far one set has come, or all of them, without their steps. */
+  /** How far one set has come, or all of them, with no steps but exchanges. */
   | { readonly do: 'journal'; readonly set: string | undefined }
   | { readonly do: 'list'; readonly below: string }
   /** Puts bytes of a content that arrives, and says how much of it is there. */

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { closeSync } from 'node:fs';
 import { parentPort } from 'node:worker_threads';
-import { type ChangePorts, letGo, listJournals, openSet, readJournal, run } from '#core/changes';
+import { type ChangePorts, type ChangeSet, letGo, listJournals, openSet, readJournal, run } from '#core/changes';
 import { PIECE_SIZE } from '#core/digest';
 import { Failure, failureToWire, isFailure } from '#core/failure';
 import type { HashOutcome, HashWish } from '#core/folders';
@@ -120,7 +120,12 @@ async function journals(
     return one ? [one] : [];
   }
   const all = await Promise.all((await listJournals(ports)).map((set) => readJournal(ports, set)));
-  return all.flatMap((one) => (one ? [{ ...one, set: { ...one.set, steps: [] } }] : []));
+  // Of many only which trees they are about is asked for: a plan may have a hundred thousand steps.
+  const brief = ({ steps, ...set }: ChangeSet): ChangeSet => ({
+    ...set,
+    steps: steps.filter((step) => step.do === 'exchange'),
+  });
+  return all.flatMap((one) => (one ? [{ ...one, set: brief(one.set) }] : []));
 }
 
 async function perform(disk: NodeDisk, order: ChangeOrder): Promise<ChangeResults[ChangeWork['do']]> {
