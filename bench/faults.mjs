@@ -292,7 +292,12 @@ async function check(place, { pictures, contents }, way, where) {
   if (way === undefined) told.lost += lost.length;
   else if (game !== pictures[way]) {
     told.wrongTrees += 1;
-    console.error(`${where}: not the tree that was promised (${way})`);
+    const [is, was] = [JSON.parse(game), JSON.parse(pictures[way])].map((lines) => lines.map((line) => line.join(' ')));
+    const differs = [
+      ...is.filter((line) => !was.includes(line)),
+      ...was.filter((line) => !is.includes(line)).map((line) => `not ${line}`),
+    ];
+    console.error(`${where}: not the tree that was promised (${way}): ${differs.slice(0, 6).join('; ')}`);
   }
   if (way === undefined && lost.length > 0) console.error(`${where}: lost ${lost.length}`);
   return store;

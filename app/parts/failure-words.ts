@@ -212,7 +212,7 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
   }),
   'served/off': () => ({
     what: 'Regressum was started without served folders.',
-    next: 'Start it with REGRESSUM_ROOTS=/path/to/the/game, and open it again.',
+    next: 'Start it with npm start -- --folder DIR, and open the address that it prints.',
   }),
   'served/refused': (facts) => ({
     what: `The server refused this page: the ${facts.what} is not valid.`,
@@ -220,7 +220,7 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
   }),
   'served/outside': (facts) => ({
     what: `"${facts.path}" is outside the served folders.`,
-    next: 'Links are not followed. Add the actual folder to REGRESSUM_ROOTS.',
+    next: 'Links are not followed. Serve the actual folder with --folder.',
   }),
   'served/root-replaced': (facts) => ({
     what: `The folder at "${facts.path}" was replaced after Regressum started.`,

@@ -1,5 +1,5 @@
 import { isFailure } from '#core/failure';
-import { browserDisk, INSTALL_DISK, treePath } from '~/folders';
+import { sourceOf } from '~/places';
 import { startGame } from '~/remote';
 import { addTrial, dropReadings, getIndex, getInstall } from '~/store';
 import type { Kind } from '../job-context';
@@ -11,8 +11,9 @@ export const start: Kind = {
   async run(context) {
     const [install, index] = await Promise.all([getInstall(context.install), getIndex()]);
     const found = await hashTree(context, install.tree, 'The game reads its folder');
-    const disk = browserDisk(INSTALL_DISK(context.install));
-    const list = await disk.read(treePath(install.tree, index.game.rules.loadOrder)).catch((error: unknown) => {
+    const { reader, root } = await sourceOf(install, install.tree);
+    const { loadOrder } = index.game.rules;
+    const list = await reader.read(root === '' ? loadOrder : `${root}/${loadOrder}`).catch((error: unknown) => {
       if (isFailure(error, 'folder/not-found')) return new Uint8Array(0);
       throw error;
     });

@@ -142,7 +142,13 @@ function Means({ view }: { view: HoldView }) {
           <span className={parts.grow}>
             {title}
             <div className="quiet">
-              {holds === undefined ? 'not in effect' : holds ? `in effect: ${words}` : `not in effect: ${words}`}
+              {holds === undefined
+                ? last
+                  ? 'no record of a storefront here'
+                  : 'not in effect'
+                : holds
+                  ? `in effect: ${words}`
+                  : `not in effect: ${words}`}
             </div>
           </span>
         </div>

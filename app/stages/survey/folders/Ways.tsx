@@ -110,7 +110,7 @@ export function Ways({ onOffer, failure }: { onOffer: OnOffer; failure: ReactNod
         <Way
           title="Use the local server"
           can="The server on this machine reads it, system folders included. The fastest way."
-          cannot="Off unless Regressum was started with REGRESSUM_ROOTS=/path/to/the/game."
+          cannot="Off unless Regressum was started with npm start -- --folder DIR; with --write it can also change the folder."
         >
           <ServedWay onOffer={onOffer} />
         </Way>
