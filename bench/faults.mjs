@@ -17,13 +17,13 @@ import { chromium } from '@playwright/test';
 import { bundle } from '../scripts/bundle.mjs';
 
 /*
- * node bench/faults.mjs [N] [SEED]
+ * node bench/faults.mjs [N] [SEED] [child | server | browser]
  * Cuts N (30) random change sets at random points, goes on or back, and counts what is not as it was promised. Four cuts in
  * five end a process that runs the engine on a real folder: by SIGKILL at a random change of the disk or moment, by a disk
  * that refuses, or by one that takes no larger file; the rest end a whole server, or a whole browser on its own disk. Works in
  * TMPDIR, needs a build and Chromium. Prints one line of JSON; ends with 1 unless nothing was lost, orphaned or wrong.
  */
-const [wanted = '30', seed = '1'] = process.argv.slice(2);
+const [wanted = '30', seed = '1', only] = process.argv.slice(2);
 const N = Number(wanted);
 const STORE = 'regressum-store';
 const PORT = 4189;
@@ -335,7 +335,8 @@ try {
   page = `http://127.0.0.1:${pages.address().port}/`;
   for (let number = 0; told.cuts < N; number++) {
     const scene = scenario(number);
-    const kind = next() < 0.8 ? 'child' : one(['server', 'browser']);
+    const drawn = next() < 0.8 ? 'child' : one(['server', 'browser']);
+    const kind = only ?? drawn;
     const where = `seed ${seed}, scene ${number} (${kind})`;
     const cuts = Math.min(N - told.cuts, 1 + upTo(kind === 'child' ? 5 : 2));
     const place = kind === 'browser' ? await browserPlace(`p${number}`, page) : realFolder(`p${number}`);

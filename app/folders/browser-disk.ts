@@ -1,4 +1,4 @@
-import { Failure } from '#core/failure';
+import { Failure, isFailure } from '#core/failure';
 import { fileName, folderOf } from '#core/paths';
 import { openBlob } from './blob-file';
 import { naming } from './file-failures';
@@ -55,6 +55,23 @@ const fileIn = (above: FileSystemDirectoryHandle, name: string, create: boolean)
 /** Undefined where another tab has the file open to write; its bytes can be read all the same, only slower. */
 const synchronous = (handle: Required<SyncHandle>): Promise<SyncAccess | undefined> =>
   whileHeld(handle, handle.createSyncAccessHandle({ mode: 'read-only' })).catch(() => undefined);
+
+/** Bytes that are copied at a time. */
+const COPIED_AT_ONCE = 8 << 20;
+
+/** Writes a blob into a file, a few megabytes at a time. @throws Failure `folder/full` */
+async function writeThrough(handle: Required<SyncHandle>, blob: Blob, path: string): Promise<void> {
+  const access = await whileHeld(handle, handle.createSyncAccessHandle());
+  try {
+    access.truncate(0);
+    for (let at = 0; at < blob.size; at += COPIED_AT_ONCE) {
+      const bytes = new Uint8Array(await blob.slice(at, at + COPIED_AT_ONCE).arrayBuffer());
+      if (access.write(bytes, { at }) < bytes.length) throw new Failure('folder/full', { path });
+    }
+  } finally {
+    access.close();
+  }
+}
 
 const blobOf = (handle: FileSystemFileHandle): Promise<File> => whileHeld(handle, handle.getFile());
 
@@ -115,14 +132,19 @@ export function browserDisk(root: string): Folder {
     async list(path = '', listener) {
       handles.clear();
       const start = await folder(path, false).catch(() => undefined);
-      const counts = (name: string): boolean => !name.endsWith(FLAG) && !name.endsWith(FRESH);
+      // Of a stream that was cut off the browser leaves a file of its own beside the fresh one.
+      const counts = (name: string): boolean => !name.endsWith(FLAG) && !name.includes(FRESH);
       return start ? naming(path, () => entriesBelow(start, path, listener, counts)) : [];
     },
     async stat(path) {
-      const handle = await file(path).catch(() => undefined);
-      if (!handle) return undefined;
-      const { size, lastModified } = await blobOf(handle);
-      return { path, size, modified: lastModified };
+      try {
+        const { size, lastModified } = await naming(path, async () => blobOf(await file(path)));
+        return { path, size, modified: lastModified };
+      } catch (error) {
+        // Anything else must not look as if nothing were there.
+        if (isFailure(error, 'folder/not-found')) return undefined;
+        throw error;
+      }
     },
     open: (path, likelySize = 0) =>
       naming(path, async () => {
@@ -190,9 +212,9 @@ export function browserDisk(root: string): Folder {
         await assertWritable(to);
         const blob = await blobOf(await file(from));
         // What is half written under this name counts as nothing.
-        const fresh: MovableHandle = (await file(to + FRESH, true)) as MovableHandle;
-        const stream = await whileHeld(fresh, fresh.createWritable());
-        await blob.stream().pipeTo(stream);
+        const fresh = (await file(to + FRESH, true)) as MovableHandle & SyncHandle;
+        if (inWorker) await writeThrough(fresh as Required<SyncHandle>, blob, to);
+        else await blob.stream().pipeTo(await whileHeld(fresh, fresh.createWritable()));
         await whileHeld(fresh, fresh.move(await folder(folderOf(to), true), fileName(to)));
       }),
     // Each file is written through when it is closed; more cannot be asked for here.
