@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { DepotIndexSchema } from '#core/builds';
+import { ChangeSetSchema } from '#core/changes';
 import { ChooseQuestionSchema } from '#core/choose';
 import { HoldSheetSchema } from '#core/hold';
 import { CatalogueSchema } from '#core/mods';
@@ -11,6 +12,7 @@ export function jsonSchemas(): Record<string, string> {
     'depot-index': DepotIndexSchema,
     'mod-catalogue': CatalogueSchema,
     'choose-question': ChooseQuestionSchema,
+    'change-set': ChangeSetSchema,
   };
   return Object.fromEntries(
     Object.entries(formats).map(([name, schema]) => [

@@ -15,10 +15,23 @@ async function setUpdates(
   updates: InstallRecord['updates'],
 ): Promise<void> {
   const { id } = context;
-  if (await changes.read(id)) return changes.run(context, id, 'on');
+  if (await changes.read(id)) {
+    await changes.run(context, id, 'on');
+    return;
+  }
   const steps = await recordSteps(id, changes.disk, (now) => ({ ...now, updates }), what === 'hold');
   // Without a record of the storefront's there is nothing to change.
-  if (steps.length > 0) await changes.run(context, id, 'on', changeSet(id, what, {}, steps));
+  if (steps.length === 0) return;
+  await changes.run(context, id, 'on', changeSet(id, what, {}, steps));
+  await dropOldest(context, changes);
+}
+
+/** Changes of a storefront's record that are kept: what each displaces is small, but they are many over the years. */
+const MOST_KEPT = 6;
+
+async function dropOldest(context: JobContext, changes: Changes): Promise<void> {
+  const small = (await changes.list()).filter(({ set, ended }) => ended && set.what !== 'lay-down');
+  for (const { set } of small.slice(0, Math.max(0, small.length - MOST_KEPT))) await changes.letGo(context, set.id);
 }
 
 async function takeBack(context: JobContext): Promise<void> {

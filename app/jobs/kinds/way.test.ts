@@ -654,6 +654,12 @@ describe('a hold', () => {
     expect(await getHold(INSTALL)).toBeUndefined();
     expect(await here().isReadOnly(RECORD_PATH)).toBe(false);
     expect((await readRecord(here())).updates).toBe('by-itself');
+    // Of many holds only the latest changes of the record are kept.
+    for (let i = 0; i < 5; i++) {
+      await run('hold', { sheet });
+      await run('release');
+    }
+    expect((await listJournals({ disk: installDisk(INSTALL, 't1') })).length).toBe(6);
     // Cancelled in the middle, it leaves the record as it was.
     disk.now = await folderFrom(before);
     const whole = here();
