@@ -20,7 +20,6 @@ export async function clientLoader() {
       folder,
       place: { kind: 'browser-disk' },
       tree: 't1',
-      nextTree: 1,
       ownership,
       weights,
       changedAt: Date.now(),

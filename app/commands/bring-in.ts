@@ -28,7 +28,7 @@ const TREE = 't1';
 async function add(folder: NewFolder, place: InstallPlace): Promise<string> {
   const id = crypto.randomUUID().slice(0, 8);
   const changedAt = Date.now();
-  await addInstall({ ...folder, id, place, tree: TREE, nextTree: 1, changedAt, arrived: true });
+  await addInstall({ ...folder, id, place, tree: TREE, changedAt, arrived: true });
   return id;
 }
 

@@ -22,7 +22,7 @@ vi.mock('~/places/source', () => ({ sourceOf: () => Promise.resolve({ reader: fo
 
 const [tow, fog, keel] = ['tow', 'fog', 'keel-noise'].map(asMod) as [never, never, never];
 const install: Install = {
-  ...{ id: 'a', title: 'A', folder: 'A', place: { kind: 'browser-disk' }, tree: 't1', nextTree: 2 },
+  ...{ id: 'a', title: 'A', folder: 'A', place: { kind: 'browser-disk' }, tree: 't1' },
   ...{ ownership: { language: 'x', addOns: [], optional: [] }, changedAt: 0, arrived: true },
   weights: [[tow, 'must']],
 };

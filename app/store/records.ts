@@ -36,8 +36,6 @@ export interface Install {
     readonly bytes: number;
     readonly set: string;
   };
-  /** Numbers trees, so that no name is ever used twice. */
-  readonly nextTree: number;
   readonly ownership: Ownership;
   readonly weights: readonly (readonly [ModId, Weight])[];
   /** Mods that are to run at just this release, or not at all. */

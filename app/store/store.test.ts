@@ -31,7 +31,6 @@ const install: Install = {
   folder: 'A',
   place: { kind: 'browser-disk' },
   tree: 't1',
-  nextTree: 1,
   ownership: { language: 'x', addOns: [], optional: [] },
   weights: [],
   changedAt: 0,
@@ -115,9 +114,9 @@ describe('an install', () => {
 
   it('loses no change when two are made at once', async () => {
     await addInstall(install);
-    const grow = (now: Install): Install => ({ ...now, nextTree: now.nextTree + 1 });
+    const grow = (now: Install): Install => ({ ...now, changedAt: now.changedAt + 1 });
     await Promise.all(Array.from({ length: 20 }, () => updateInstall('a', grow)));
-    expect((await getInstall('a')).nextTree).toBe(21);
+    expect((await getInstall('a')).changedAt).toBe(20);
   });
 
   it('that is not there is a failure that names it', async () => {

@@ -261,6 +261,21 @@ describe('what others do to the folder meanwhile', () => {
     await expect(run('s1', 'back', portsOn(disk))).rejects.toMatchObject({ code: 'changes/superseded' });
   });
 
+  it.each<[string, () => Promise<void>, string]>([
+    ['where another tree is the game’s folder by now', () => disk.exchange('t1', 't9'), 'changes/superseded'],
+    ['where somebody has a tree of that name', () => put(disk, { 'trees/t2/x': 'theirs' }), 'changes/not-allowed'],
+  ])('does not begin %s', async (_, meanwhile, code) => {
+    await openSet(setOf(layDown('s1', 't1', 't2', START)), portsOn(disk));
+    await meanwhile();
+    const before = await pictureOf(disk);
+    await expect(run('s1', 'on', portsOn(disk))).rejects.toMatchObject({ code });
+    expect(await pictureOf(disk)).toEqual(before);
+    await letGo('s1', portsOn(disk));
+    // What others have there is not its own to remove.
+    const theirs = Object.entries(before).filter(([path]) => !isOurs(path));
+    expect(Object.entries(await pictureOf(disk)).filter(([path]) => !isOurs(path))).toEqual(theirs);
+  });
+
   it('can be stopped between two steps', async () => {
     const stop = new AbortController();
     stop.abort();

@@ -108,6 +108,22 @@ export async function openSet(set: ChangeSet, ports: ChangePorts): Promise<Journ
 }
 
 /**
+ * A set that begins must find the game's folder as it was planned from, and nobody else's files where it gets its own ready.
+ * @throws Failure `changes/superseded`, `changes/not-allowed`
+ */
+async function assertFresh(set: ChangeSet, { disk }: ChangePorts): Promise<void> {
+  for (const [i, step] of set.steps.entries()) {
+    if (step.do !== 'exchange') continue;
+    const current = await disk.current();
+    if (current !== step.from) throw new Failure('changes/superseded', { found: current, expected: step.from });
+    // A tree that only changes its place has been there before; one that is made here has not.
+    const isMade = set.steps.some((other) => isReady(other) && other.to.startsWith(`${treeFolder(step.to)}/`));
+    if (isMade && (await disk.list(treeFolder(step.to))).length > 0)
+      throw new Failure('changes/not-allowed', { set: set.id, step: i, what: step.do, path: treeFolder(step.to) });
+  }
+}
+
+/**
  * Goes on with a change set, or back, from wherever it stands, to the end.
  * @throws Failure `changes/unknown`, `changes/let-go`, `changes/superseded`, `folder/*`, `job/cancelled`; it can be gone on
  *   with after each of them
@@ -118,6 +134,7 @@ export async function run(id: string, way: Direction, ports: ChangePorts): Promi
   if (at.lettingGo) throw new Failure('changes/let-go', { set: id });
   if (at.ended && at.way === way) return at;
   if (at.way === undefined && way === 'back') return enter(ports, at, { do: 'end', way });
+  if (at.way === undefined) await assertFresh(at.set, ports);
   if (at.way !== way || at.ended) at = await enter(ports, at, { do: 'begin', way });
   if (way === 'on') at = await makeAll(at, ports);
   else await takeAllBack(at, ports);
@@ -139,9 +156,9 @@ export async function letGo(id: string, ports: ChangePorts): Promise<void> {
   if (!at.lettingGo) at = await enter(ports, at, { do: 'let-go' });
   const current = await ports.disk.current();
   for (const step of at.set.steps) {
-    // Made, it keeps the tree that was the game's folder before; taken back, the one that it has made.
+    // Never begun, it has made none. Made, it keeps the tree that was the game's folder before; taken back, the one that it has made.
     const tree = step.do === 'exchange' && (at.way === 'on' ? step.from : step.to);
-    if (tree && tree !== current) await ports.disk.remove(treeFolder(tree));
+    if (at.way !== undefined && tree && tree !== current) await ports.disk.remove(treeFolder(tree));
   }
   await ports.disk.remove(`${PLACES.staged}/${id}`);
   await ports.disk.remove(`${PLACES.kept}/${id}`);

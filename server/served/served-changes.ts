@@ -28,7 +28,7 @@ function parsed<Schema extends z.ZodType>(schema: Schema, given: string): z.outp
  * on a disk.
  */
 export class ServedChanges {
-  readonly #busy = new Set<string>();
+  readonly #busy = new Map<string, Promise<unknown>>();
   #shared: ChangeThread | undefined;
 
   /**
@@ -76,14 +76,19 @@ export class ServedChanges {
     }
   }
 
+  /** One at a time on a disk: who comes later waits, such as a page that was loaded anew while its change ends a batch. */
   async #alone<T>(place: DiskPlace, work: () => Promise<T>): Promise<T> {
     const disk = `${place.store.path}/${place.storeFolder}`;
-    if (this.#busy.has(disk)) throw new Failure('changes/locked');
-    this.#busy.add(disk);
+    const before = this.#busy.get(disk);
+    const mine = (async (): Promise<T> => {
+      await before?.catch(() => undefined);
+      return work();
+    })();
+    this.#busy.set(disk, mine);
     try {
-      return await work();
+      return await mine;
     } finally {
-      this.#busy.delete(disk);
+      if (this.#busy.get(disk) === mine) this.#busy.delete(disk);
     }
   }
 

@@ -15,15 +15,17 @@ function assertNothingMissing({ missing }: PlanView): void {
   if (missing.length > 0) throw new Failure('folder/not-found', { path: missing[0]!, missing: missing.length });
 }
 
+/** The tree that a job makes: of two browsers that lay the same folder down none has the other's. */
+export const treeOf = (job: string): string => `t-${job.slice(0, 8)}`;
+
 /** Decides what is done, once; a job that was cut off goes on with what is written down. */
 async function planLayDown(context: JobContext, changes: Changes, target: Target): Promise<void> {
   const install = await getInstall(context.install);
   const [plan, { likeliest }] = await Promise.all([query('plan', install.id, target), query('frame', install.id)]);
   assertNothingMissing(plan);
   const from = await changes.disk.current();
-  const { nextTree } = await updateInstall(install.id, (now) => ({ ...now, nextTree: now.nextTree + 1 }));
   const record = await recordSteps(context.id, changes.disk, (now) => ({ ...now, build: target.build }));
-  const steps = await layDownSteps(plan, from, `t${nextTree}`, record);
+  const steps = await layDownSteps(plan, from, treeOf(context.id), record);
   const facts = { build: target.build, ...(likeliest && { from: likeliest }) };
   const phase = `Writing ${target.build} beside`;
   const bytes = plan.rows.reduce((sum, { size }) => sum + size, 0);

@@ -164,14 +164,14 @@ async function laidSheet(): Promise<HoldSheet> {
   });
 }
 
-let ready: { image: Image; install: Install; newTree: string };
+let ready: { image: Image; install: Install };
 
 beforeAll(async () => {
   disk.now = memoryFolder();
   const { title, folder, ownership, weights } = await firstInstall();
   const at = Date.now();
   await addInstall({
-    ...{ id: INSTALL, title, folder, tree: 't1', nextTree: 1, ownership, weights, arrived: false },
+    ...{ id: INSTALL, title, folder, tree: 't1', ownership, weights, arrived: false },
     place: { kind: 'browser-disk' },
     changedAt: at,
   });
@@ -512,7 +512,7 @@ describe('fetch', () => {
     for (const { path } of arrived)
       expect(await whole.stat(path), path).toMatchObject(arrived.find((a) => a.path === path)!);
     const install = await getInstall(INSTALL);
-    ready = { image: await imageOf(whole), install, newTree: `t${install.nextTree + 1}` };
+    ready = { image: await imageOf(whole), install };
   }, 60_000);
 });
 
@@ -609,10 +609,10 @@ describe('assemble', () => {
   it('is taken back, made again, and let go, and what is said of the folder follows', async () => {
     await again();
     await run('assemble', await targetNow());
-    const { aside } = await getInstall(INSTALL);
+    const { aside, tree: laid } = await getInstall(INSTALL);
     await run('take-back', { set: aside!.set, way: 'back' });
     const back = await getInstall(INSTALL);
-    expect([back.tree, back.aside!.tree]).toEqual(['t1', ready.newTree]);
+    expect([back.tree, back.aside!.tree]).toEqual(['t1', laid]);
     expect((await readRecord(here())).build).toBe('3.1.1');
     expect((await stages.frame(INSTALL)).likeliest).toBe('3.1.1');
     await run('take-back', { set: aside!.set, way: 'on' });
