@@ -1,11 +1,8 @@
 import { readFileSync } from 'node:fs';
-import { createHash } from 'node:crypto';
-import { closeSync } from 'node:fs';
-import { type ChangePorts, type ChangeSet, letGo, openSet, run } from '#core/changes';
-import type { Disk } from '#core/changes';
+import { type ChangeSet, type Disk, letGo, openSet, run } from '#core/changes';
 import { isFailure } from '#core/failure';
 import { holdRoot } from '../server/served/below';
-import { hashOpen } from '../server/served/hash-open';
+import { enginePorts } from '../server/served/engine-ports';
 import { NodeDisk, STORE_NAME } from '../server/served/node-disk';
 
 /* Runs a change set on a folder as the server's thread does, and kills itself when it was told to: bench/faults. */
@@ -47,29 +44,7 @@ function counted(disk: NodeDisk, { cut, refuse }: Order): Disk {
 export async function perform(order: Order): Promise<string> {
   const root = holdRoot(order.root);
   const inner = new NodeDisk({ game: root, folder: '', store: root, storeFolder: STORE_NAME });
-  const disk = counted(inner, order);
-  const ports: ChangePorts = {
-    disk,
-    sha256: async (data) => createHash('sha256').update(data).digest('hex'),
-    hash: async (files) =>
-      files.map((wish) => {
-        try {
-          const fd = inner.descriptor(wish.path);
-          try {
-            return hashOpen(fd, wish);
-          } finally {
-            closeSync(fd);
-          }
-        } catch (error) {
-          if (isFailure(error)) return { code: error.code };
-          throw error;
-        }
-      }),
-    encode: (text) => new TextEncoder().encode(text),
-    decode: (bytes) => new TextDecoder('utf-8', { fatal: true }).decode(bytes),
-    signal: { aborted: false, addEventListener: () => undefined, removeEventListener: () => undefined },
-    progress: () => undefined,
-  };
+  const ports = enginePorts(counted(inner, order), inner, new AbortController().signal);
   try {
     inner.lock();
     if (order.way === 'let-go') await letGo(order.set.id, ports);

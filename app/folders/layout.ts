@@ -1,3 +1,5 @@
+import { PLACES } from '#core/changes';
+
 /** How the disk of an install is laid out: its trees, what was fetched for it, and the storefront's record. */
 export const INSTALL_DISK = (install: string): string => `installs/${install}`;
 export const RECORD_PATH = 'quayline/record.json';
@@ -6,7 +8,7 @@ export function treePath(tree: string, path = ''): string {
   return path === '' ? `trees/${tree}` : `trees/${tree}/${path}`;
 }
 
-export const FETCHED = 'fetched';
+export const FETCHED = PLACES.arrived;
 
 /** Where a fetched content is put aside, by the SHA-256 of the whole; `.part` while it is still arriving. */
 export function fetchedPath(sha256: string): string {

@@ -51,7 +51,7 @@ function progressWords({ record, speed }: LiveJob): string {
 function Running({ job, ahead }: { job: LiveJob; ahead: LiveJob | undefined }) {
   const { id, kind, state, progress, cancelling } = job.record;
   const phase = progress.phase || JOB_TITLES[kind];
-  const title = cancelling ? `Taking back: ${phase}` : phase;
+  const title = cancelling ? `Cancelling: ${phase}` : phase;
   return (
     <>
       <span>{state === 'running' ? title : `${title}: ${stateWords(state, ahead)}`}</span>
@@ -91,7 +91,7 @@ function Ended({ job }: { job: LiveJob }) {
           </button>
           {!cancelling && (
             <button type="button" className={styles.small} onClick={() => void jobs.cancel(id)}>
-              Take back
+              Cancel
             </button>
           )}
         </>

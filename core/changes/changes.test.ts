@@ -276,6 +276,13 @@ describe('what others do to the folder meanwhile', () => {
     expect(Object.entries(await pictureOf(disk)).filter(([path]) => !isOurs(path))).toEqual(theirs);
   });
 
+  it('changes no tree but the game’s folder', async () => {
+    await put(disk, { 'trees/t9/x': 'kept by another' });
+    await openSet(setOf([{ do: 'take', path: 'trees/t9/x', key: keyOfText('kept by another') }]), portsOn(disk));
+    await expect(run('s1', 'on', portsOn(disk))).rejects.toMatchObject({ code: 'changes/not-allowed' });
+    expect(await pictureOf(disk, 'trees/t9')).toEqual({ 'trees/t9/x': 'kept by another' });
+  });
+
   it('can be stopped between two steps', async () => {
     const stop = new AbortController();
     stop.abort();
@@ -331,6 +338,12 @@ describe('a set that would touch what is not its own', () => {
     ['takes what another keeps', { do: 'take', path: 'kept/s0/1.dat', key }],
     ['moves into a store', { do: 'move', from: `${GAME}/a`, to: 'kept/s0/1.dat', key }],
     ['touches a path twice', { do: 'take', path: `${GAME}/a`, key: keyOfText('alpha') }],
+    [
+      'places over what says which tree counts',
+      { do: 'place', from: 'staged/s1/0.dat', to: 'current.dat', key, before: null },
+    ],
+    ['takes what has arrived', { do: 'take', path: 'fetched/x', key }],
+    ['moves what is leaving', { do: 'move', from: 'leaving/t1/a', to: `${GAME}/z`, key }],
     ['flags a journal', { do: 'flag', path: 'journal/s0/plan.dat', readOnly: true, before: false }],
   ])('%s, is refused', async (_, step) => {
     const disk = await startDisk();

@@ -2,8 +2,9 @@ import { keySize } from '#core/digest';
 import { Failure } from '#core/failure';
 import type { ChangePorts } from './disk';
 import { type Direction, enter, type Journalled, openJournal, readJournal, removeJournal } from './journal';
+import { isBelow } from '#core/paths';
 import { assertAllowed, type ChangeSet, PLACES, type Step, treeFolder } from './schema';
-import { isReady, makeReady, makeStep, notAs, takeBack } from './steps';
+import { isReady, makeReady, makeStep, notAs, type Single, takeBack } from './steps';
 
 /*
  * Runs change sets. The laws, held by generated tests with a cut at every change of the disk:
@@ -80,20 +81,23 @@ async function takeAllBack({ set, ready }: Journalled, ports: ChangePorts): Prom
   }
 }
 
-/** What single steps have moved, to be made durable before the end is written down. */
-function touched({ steps }: ChangeSet): string[] {
-  return steps.flatMap((step) => {
-    switch (step.do) {
-      case 'place':
-      case 'move':
-        return [step.to];
-      case 'flag':
-        return [step.path];
-      default:
-        return [];
-    }
-  });
+/** Files that a step moves, sets or clears. */
+function changedPaths(step: Single): string[] {
+  switch (step.do) {
+    case 'place':
+      return [step.to];
+    case 'move':
+      return [step.from, step.to];
+    case 'take':
+    case 'flag':
+      return [step.path];
+    case 'exchange':
+      return [];
+  }
 }
+
+/** Where single steps have put something, to be made durable before the end is written down. */
+const touched = ({ steps }: ChangeSet): string[] => steps.flatMap((step) => (isReady(step) ? [] : changedPaths(step)));
 
 /**
  * Writes a change set down and holds it to its places; one that is there already stays as it was decided.
@@ -108,13 +112,18 @@ export async function openSet(set: ChangeSet, ports: ChangePorts): Promise<Journ
 }
 
 /**
- * A set that begins must find the game's folder as it was planned from, and nobody else's files where it gets its own ready.
+ * A set that begins must find the game's folder as it was planned from, and nobody else's files where it gets its own ready;
+ * of the trees it changes the game's folder alone.
  * @throws Failure `changes/superseded`, `changes/not-allowed`
  */
 async function assertFresh(set: ChangeSet, { disk }: ChangePorts): Promise<void> {
+  const current = await disk.current();
+  const isOther = (path: string): boolean => isBelow(path, PLACES.trees) && !isBelow(path, treeFolder(current));
   for (const [i, step] of set.steps.entries()) {
+    const other = isReady(step) ? undefined : changedPaths(step).find(isOther);
+    if (other !== undefined)
+      throw new Failure('changes/not-allowed', { set: set.id, step: i, what: step.do, path: other });
     if (step.do !== 'exchange') continue;
-    const current = await disk.current();
     if (current !== step.from) throw new Failure('changes/superseded', { found: current, expected: step.from });
     // A tree that only changes its place has been there before; one that is made here has not.
     const isMade = set.steps.some((other) => isReady(other) && other.to.startsWith(`${treeFolder(step.to)}/`));
@@ -156,7 +165,8 @@ export async function letGo(id: string, ports: ChangePorts): Promise<void> {
   if (!at.lettingGo) at = await enter(ports, at, { do: 'let-go' });
   const current = await ports.disk.current();
   for (const step of at.set.steps) {
-    // Never begun, it has made none. Made, it keeps the tree that was the game's folder before; taken back, the one that it has made.
+    // Never begun, it has made none. Made, it keeps the tree that was the game's folder before; taken back, the one that it
+    // has made.
     const tree = step.do === 'exchange' && (at.way === 'on' ? step.from : step.to);
     if (at.way !== undefined && tree && tree !== current) await ports.disk.remove(treeFolder(tree));
   }

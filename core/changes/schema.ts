@@ -16,6 +16,10 @@ export const PLACES = {
   /** What a change set has displaced, a folder each. */
   kept: 'kept',
   journal: 'journal',
+  /** Contents that came from elsewhere. */
+  arrived: 'fetched',
+  /** What is on its way out while two trees are exchanged. */
+  leaving: 'leaving',
 } as const;
 
 const isKey = (text: string): boolean =>
@@ -74,7 +78,8 @@ export const treeFolder = (tree: string): string => `${PLACES.trees}/${tree}`;
 export const stagedPath = (set: string, name: string | number): string => `${PLACES.staged}/${set}/${name}.dat`;
 export const keptPath = (set: string, step: number): string => `${PLACES.kept}/${set}/${step}.dat`;
 
-const STORE: readonly string[] = [PLACES.staged, PLACES.kept, PLACES.journal];
+/** Folders of the store; files beside them, such as the one that says which tree counts, belong to it too. */
+const STORE: readonly string[] = ['', PLACES.staged, PLACES.kept, PLACES.journal, PLACES.arrived, PLACES.leaving];
 
 /** Trees that the set makes. */
 const madeTrees = ({ steps }: ChangeSet): string[] =>

@@ -1,21 +1,27 @@
 import { createHash } from 'node:crypto';
-import { closeSync } from 'node:fs';
 import { parentPort } from 'node:worker_threads';
-import { type ChangePorts, type ChangeSet, letGo, listJournals, openSet, readJournal, run } from '#core/changes';
+import {
+  type ChangePorts,
+  type ChangeSet,
+  letGo,
+  listJournals,
+  openSet,
+  PLACES,
+  readJournal,
+  run,
+} from '#core/changes';
 import { PIECE_SIZE } from '#core/digest';
-import { Failure, failureToWire, isFailure } from '#core/failure';
-import type { HashOutcome, HashWish } from '#core/folders';
+import { Failure, failureToWire } from '#core/failure';
 import type { ChangeOrder, ChangeResults, ChangeWork, FromChangeThread } from './change-protocol';
-import { hashOpen } from './hash-open';
+import { enginePorts } from './engine-ports';
 import { NodeDisk } from './node-disk';
 
 /* A thread that works on games' disks, one order after the other. */
 
 const TELL_MS = 100;
 
-/** Contents that have come for the game, by their SHA-256. */
-const FETCHED = 'fetched';
-const arrivedPath = (name: string): string => `${FETCHED}/${name}`;
+/** Where a content is that has come for the game, by its SHA-256. */
+const arrivedPath = (name: string): string => `${PLACES.arrived}/${name}`;
 
 const post = (message: FromChangeThread): void => parentPort!.postMessage(message);
 
@@ -38,36 +44,15 @@ function progressSum(id: number): { add: ChangePorts['progress']; flush: () => v
   };
 }
 
-function hashOne(disk: NodeDisk, wish: HashWish): HashOutcome {
-  try {
-    const fd = disk.descriptor(wish.path);
-    try {
-      return hashOpen(fd, wish);
-    } finally {
-      closeSync(fd);
-    }
-  } catch (error) {
-    if (isFailure(error)) return { code: error.code };
-    throw error;
-  }
-}
-
-function portsOf(disk: NodeDisk, stop: SharedArrayBuffer, progress: ChangePorts['progress']): ChangePorts {
+/** Becomes aborted when the other side sets the number, also while this thread is busy. */
+function stopSignal(stop: SharedArrayBuffer): ChangePorts['signal'] {
   const stopped = new Int32Array(stop);
   return {
-    disk,
-    sha256: async (data) => createHash('sha256').update(data).digest('hex'),
-    hash: async (files) => files.map((wish) => hashOne(disk, wish)),
-    encode: (text) => new TextEncoder().encode(text),
-    decode: (bytes) => new TextDecoder('utf-8', { fatal: true }).decode(bytes),
-    signal: {
-      get aborted() {
-        return Atomics.load(stopped, 0) !== 0;
-      },
-      addEventListener: () => undefined,
-      removeEventListener: () => undefined,
+    get aborted() {
+      return Atomics.load(stopped, 0) !== 0;
     },
-    progress,
+    addEventListener: () => undefined,
+    removeEventListener: () => undefined,
   };
 }
 
@@ -77,7 +62,7 @@ async function change(
   { id, stop }: ChangeOrder,
 ): Promise<void> {
   const { add, flush } = progressSum(id);
-  const ports = portsOf(disk, stop, add);
+  const ports = enginePorts(disk, disk, stopSignal(stop), add);
   disk.lock();
   try {
     if (act === 'let-go') await letGo(set, ports);
@@ -114,7 +99,7 @@ async function journals(
   id: string | undefined,
   { stop }: ChangeOrder,
 ): Promise<ChangeResults['journal']> {
-  const ports = portsOf(disk, stop, () => undefined);
+  const ports = enginePorts(disk, disk, stopSignal(stop));
   if (id !== undefined) {
     const one = await readJournal(ports, id);
     return one ? [one] : [];
@@ -149,7 +134,7 @@ async function perform(disk: NodeDisk, order: ChangeOrder): Promise<ChangeResult
       await putArrived(disk, work.name, work.size);
       return {};
     case 'drop-arrived':
-      await disk.remove(FETCHED);
+      await disk.remove(PLACES.arrived);
       return {};
   }
 }

@@ -17,7 +17,7 @@ import {
   writeSync,
 } from 'node:fs';
 import { z } from 'zod';
-import type { Disk } from '#core/changes';
+import { type Disk, PLACES } from '#core/changes';
 import { Failure, isFailure } from '#core/failure';
 import type { FolderEntry, OpenFile } from '#core/folders';
 import { parseJson } from '#core/json';
@@ -511,7 +511,7 @@ export class NodeDisk implements Disk {
     const [game, old, fresh] = [`trees/${this.#current}`, `trees/${from}`, `trees/${to}`];
     if (this.#current === from) {
       // For as long as the game's folder is `from`, the store's place of that tree has no name: it gets one of its own.
-      const out = `leaving/${from}`;
+      const out = `${PLACES.leaving}/${from}`;
       if (phase === 'out') {
         this.#moveAll(game, out);
         this.#naming(EXCHANGE, () => this.#writeJson(EXCHANGE, { from, to, phase: 'in' } satisfies Exchange));
@@ -522,8 +522,8 @@ export class NodeDisk implements Disk {
       this.#forget();
       this.#current = to;
     }
-    this.#moveAll(`leaving/${from}`, old);
-    this.#removeEmpty('leaving');
+    this.#moveAll(`${PLACES.leaving}/${from}`, old);
+    this.#removeEmpty(PLACES.leaving);
     this.#naming(EXCHANGE, () => this.#removeAt(EXCHANGE));
     this.#forget();
   }

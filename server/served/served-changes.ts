@@ -68,6 +68,8 @@ export class ServedChanges {
     signal: AbortSignal,
     progress: Progress,
   ): Promise<void> {
+    // Who went away while waiting in line begins nothing.
+    if (signal.aborted) throw new Failure('job/cancelled');
     const thread = new ChangeThread(this.file);
     try {
       await thread.order(place, work, { signal, progress });

@@ -16,7 +16,7 @@ function assertNothingMissing({ missing }: PlanView): void {
 }
 
 /** The tree that a job makes: of two browsers that lay the same folder down none has the other's. */
-export const treeOf = (job: string): string => `t-${job.slice(0, 8)}`;
+const treeOf = (job: string): string => `t-${job.slice(0, 8)}`;
 
 /** Decides what is done, once; a job that was cut off goes on with what is written down. */
 async function planLayDown(context: JobContext, changes: Changes, target: Target): Promise<void> {

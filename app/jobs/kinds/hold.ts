@@ -49,9 +49,12 @@ export const hold: Kind = {
     const { install } = context;
     const { sheet } = readParams(context, ParamsSchema);
     await setUpdates(context, changesOf(await getInstall(install)), 'hold', 'when-asked');
-    await putHold({ install, sheet, checks: [] });
-    const { disk } = changesOf(await getInstall(install));
-    await addHoldCheck(install, { at: Date.now(), drift: 0, ...(await recordMeans(disk)) });
+    const found = await recordMeans(changesOf(await getInstall(install)).disk);
+    // The sheet says what is in effect: without a storefront's record neither is.
+    const inEffect = { 'update-setting': found.setting, 'record-lock': found.lock };
+    const means = sheet.means.filter((one) => inEffect[one] === true);
+    await putHold({ install, sheet: { ...sheet, means }, checks: [] });
+    await addHoldCheck(install, { at: Date.now(), drift: 0, ...found });
   },
   undo: takeBack,
 };
