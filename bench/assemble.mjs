@@ -1,8 +1,7 @@
-import { spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { randomFillSync } from 'node:crypto';
 import {
   closeSync,
-  existsSync,
   mkdirSync,
   mkdtempSync,
   openSync,
@@ -16,6 +15,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { bundle } from '../scripts/bundle.mjs';
+import { startServer } from './start-server.mjs';
 
 /*
  * node bench/assemble.mjs [FILES | FOLDER] [GIB]
@@ -27,7 +27,6 @@ const ROUNDS = 3;
 const PORT = 4187;
 const TOKEN = 'bench';
 const [argument = '20000', gib = '6'] = process.argv.slice(2);
-if (!existsSync('build/server/index.js')) throw new Error('build it first: npx react-router build');
 
 const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-assemble-')));
 const root = join(work, 'root');
@@ -79,23 +78,9 @@ try {
   const code = join(work, 'assemble-node.mjs');
   writeFileSync(code, await bundle('bench/assemble-node.ts', { forNode: true }));
   const { planOf, layDown, clear } = await import(pathToFileURL(code).href);
-  server = spawn(process.execPath, ['build/server/index.js'], {
-    stdio: ['ignore', 'ignore', 'inherit'],
-    env: {
-      ...process.env,
-      ...{ HOST: '127.0.0.1', PORT: String(PORT), NODE_ENV: 'production' },
-      ...{ REGRESSUM_ROOTS: root, REGRESSUM_TOKEN: TOKEN, REGRESSUM_WRITE: 'yes' },
-    },
-  });
-  const base = `http://127.0.0.1:${PORT}`;
+  server = await startServer(PORT, { REGRESSUM_ROOTS: root, REGRESSUM_TOKEN: TOKEN, REGRESSUM_WRITE: 'yes' });
   const { fetch } = globalThis;
-  globalThis.fetch = (url, init) => fetch(new URL(url, base), init);
-  const there = () =>
-    fetch(base).then(
-      () => true,
-      () => false,
-    );
-  for (let tries = 0; tries < 60 && !(await there()); tries++) await new Promise((resolve) => setTimeout(resolve, 200));
+  globalThis.fetch = (url, init) => fetch(new URL(url, `http://127.0.0.1:${PORT}`), init);
   const status = (name) =>
     1024 * Number(new RegExp(`${name}:\\s+(\\d+)`).exec(readFileSync(`/proc/${server.pid}/status`, 'utf8'))[1]);
   const idle = status('VmRSS');

@@ -1,10 +1,10 @@
-import { spawn } from 'node:child_process';
-import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { chromium } from '@playwright/test';
 import { bundle } from '../scripts/bundle.mjs';
+import { startServer } from './start-server.mjs';
 
 /*
  * node bench/board.mjs [QUESTION.json] [PICTURE.png]
@@ -15,7 +15,6 @@ import { bundle } from '../scripts/bundle.mjs';
  */
 const PORT = 4188;
 const [question, picture] = process.argv.slice(2);
-if (!existsSync('build/server/index.js')) throw new Error('build it first: npx react-router build');
 const work = mkdtempSync(join(tmpdir(), 'regressum-board-'));
 const module = join(work, 'choose-node.mjs');
 writeFileSync(module, await bundle('bench/choose-node.ts', { forNode: true }));
@@ -141,19 +140,11 @@ let server;
 let browser;
 try {
   const asked = question && question !== '-' ? readQuestion(question) : makeQuestion(1, LARGE);
-  server = spawn(process.execPath, ['build/server/index.js'], {
-    stdio: 'ignore',
-    env: { ...process.env, HOST: '127.0.0.1', PORT: String(PORT), NODE_ENV: 'production' },
-  });
+  server = await startServer(PORT);
   browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   page.setDefaultTimeout(120_000);
-  const there = () =>
-    page.goto(`http://127.0.0.1:${PORT}/`).then(
-      () => true,
-      () => false,
-    );
-  for (let tries = 0; tries < 60 && !(await there()); tries++) await new Promise((resolve) => setTimeout(resolve, 500));
+  await page.goto(`http://127.0.0.1:${PORT}/`);
   await page.getByRole('button', { name: /Check every file/ }).click();
   await page.getByRole('heading', { name: '3.1.1' }).waitFor();
   await page.keyboard.press('c');

@@ -1,4 +1,4 @@
-import { spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import {
   chmodSync,
@@ -15,6 +15,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { bundle } from '../scripts/bundle.mjs';
+import { startServer } from './start-server.mjs';
 
 /*
  * node bench/faults.mjs [N] [SEED] [child | server | browser]
@@ -181,27 +182,7 @@ function inChild(folder, order, how = 'whole') {
   return stdout.toString().trim() || `status ${status} ${stderr.toString().slice(-300)}`;
 }
 
-async function serve(root) {
-  const server = spawn(process.execPath, ['build/server/index.js'], {
-    stdio: 'ignore',
-    env: {
-      ...process.env,
-      HOST: '127.0.0.1',
-      PORT: String(PORT),
-      NODE_ENV: 'production',
-      REGRESSUM_ROOTS: root,
-      REGRESSUM_TOKEN: TOKEN,
-      REGRESSUM_WRITE: 'yes',
-    },
-  });
-  const there = () =>
-    fetch(`http://127.0.0.1:${PORT}/mark.svg`, { headers: { Connection: 'close' } }).then(
-      () => true,
-      () => false,
-    );
-  while (!(await there())) await new Promise((resolve) => setTimeout(resolve, 50));
-  return server;
-}
+const serve = (root) => startServer(PORT, { REGRESSUM_ROOTS: root, REGRESSUM_TOKEN: TOKEN, REGRESSUM_WRITE: 'yes' });
 
 /** Asks a server to run a set, and kills it after some milliseconds; undefined lets it come to its end. */
 async function onServer(folder, { set, way }, cutAfter) {

@@ -1,10 +1,11 @@
-import { spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { randomFillSync } from 'node:crypto';
-import { existsSync, mkdirSync, mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { bundle } from '../scripts/bundle.mjs';
+import { startServer } from './start-server.mjs';
 
 /*
  * node bench/served.mjs [FILES | FOLDER]
@@ -16,7 +17,6 @@ const ROUNDS = 3;
 const PORT = 4186;
 const TOKEN = 'bench';
 const [argument = '20000'] = process.argv.slice(2);
-if (!existsSync('build/server/index.js')) throw new Error('build it first: npx react-router build');
 
 const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-served-')));
 const given = !/^\d+$/.test(argument);
@@ -46,25 +46,9 @@ try {
   const code = join(work, 'served-node.mjs');
   writeFileSync(code, await bundle('bench/served-node.ts', { forNode: true }));
   const { openServed, hashAll } = await import(pathToFileURL(code).href);
-  server = spawn(process.execPath, ['build/server/index.js'], {
-    stdio: 'ignore',
-    env: {
-      ...process.env,
-      HOST: '127.0.0.1',
-      PORT: String(PORT),
-      NODE_ENV: 'production',
-      REGRESSUM_ROOTS: root,
-      REGRESSUM_TOKEN: TOKEN,
-    },
-  });
+  server = await startServer(PORT, { REGRESSUM_ROOTS: root, REGRESSUM_TOKEN: TOKEN });
   const folder = openServed(`http://127.0.0.1:${PORT}`, root, TOKEN);
-  let entries;
-  for (let tries = 0; !entries; tries++) {
-    entries = await folder.list().catch((error) => {
-      if (tries > 60) throw error;
-      return new Promise((resolve) => setTimeout(resolve, 500));
-    });
-  }
+  const entries = await folder.list();
   // The stand-ins make their manifests at the start; what is measured is not that.
   await new Promise((resolve) => setTimeout(resolve, 8000));
   const bytes = entries.reduce((sum, { size }) => sum + size, 0);
