@@ -7,6 +7,7 @@ import { errorWords } from '~/parts/failure-words';
 import { Ago } from '~/parts/parts';
 import type { Install } from '~/store';
 import styles from './frame.module.css';
+import { LogColumns } from './LogColumns';
 
 function changeWords({ set: { what, facts } }: KeptChange): string {
   switch (what) {
@@ -51,6 +52,7 @@ export function ChangeLog({ install }: { install: Install }) {
   return (
     <table>
       <caption>Changes of {install.folder}, and what they keep</caption>
+      <LogColumns />
       <thead className="unseen">
         <tr>
           <th>Change</th>

@@ -5,6 +5,7 @@ import { failureWords } from '~/parts/failure-words';
 import { Ago } from '~/parts/parts';
 import type { Install, JobKind, JobState } from '~/store';
 import { ChangeLog } from './ChangeLog';
+import { LogColumns } from './LogColumns';
 import styles from './frame.module.css';
 import { ProgressBar } from './ProgressBar';
 
@@ -146,6 +147,7 @@ function Log({ all }: { all: readonly LiveJob[] }) {
   return (
     <table>
       <caption>Jobs</caption>
+      <LogColumns />
       <thead className="unseen">
         <tr>
           <th>Job</th>

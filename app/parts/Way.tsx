@@ -15,7 +15,7 @@ export function Way({
 }: {
   title: string;
   can: ReactNode;
-  cannot?: string;
+  cannot?: ReactNode;
   children: ReactNode;
 }) {
   return (

@@ -110,7 +110,12 @@ export function Ways({ onOffer, failure }: { onOffer: OnOffer; failure: ReactNod
         <Way
           title="Use the local server"
           can="The server on this machine reads it, system folders included. The fastest way."
-          cannot="Off unless Regressum was started with npm start -- --folder DIR; with --write it can also change the folder."
+          cannot={
+            <>
+              Off unless Regressum was started with <span className={styles.word}>npm start -- --folder DIR</span>. Add{' '}
+              <span className={styles.word}>--write</span> to change the folder too.
+            </>
+          }
         >
           <ServedWay onOffer={onOffer} />
         </Way>
