@@ -1,8 +1,9 @@
 import { readFileSync } from 'node:fs';
+import { Worker } from 'node:worker_threads';
 import { type ChangeSet, type Disk, letGo, openSet, run } from '#core/changes';
 import { isFailure } from '#core/failure';
 import { holdRoot } from '../server/served/below';
-import { enginePorts } from '../server/served/engine-ports';
+import { enginePorts, hashHere } from '../server/served/engine-ports';
 import { NodeDisk, STORE_NAME } from '../server/served/node-disk';
 
 /* Runs a change set on a folder as the server's thread does, and kills itself when it was told to: bench/faults. */
@@ -19,8 +20,27 @@ export interface Order {
 
 const CHANGING = new Set(['writeWhole', 'writeAt', 'move', 'copy', 'remove', 'setReadOnly', 'exchange', 'sync']);
 
+const KILLER = `
+  const { workerData } = require('node:worker_threads');
+  Atomics.wait(workerData, 0, 0);
+  const until = performance.now() + Atomics.load(workerData, 0) / 10;
+  while (performance.now() < until);
+  process.kill(process.pid, 'SIGKILL');
+`;
+
+/** Kills the process some tenths of a millisecond after it is asked to, whatever is being done by then. */
+function killer(): (tenths: number) => void {
+  const asked = new Int32Array(new SharedArrayBuffer(4));
+  new Worker(KILLER, { eval: true, workerData: asked }).unref();
+  return (tenths) => {
+    Atomics.store(asked, 0, tenths);
+    Atomics.notify(asked, 0);
+  };
+}
+
 function counted(disk: NodeDisk, { cut, refuse }: Order): Disk {
   let made = 0;
+  const killSoon = cut !== undefined && cut % 2 === 1 ? killer() : undefined;
   return new Proxy<Disk>(disk, {
     get(_, name) {
       const value = (disk as Disk)[name as keyof Disk] as unknown;
@@ -30,9 +50,9 @@ function counted(disk: NodeDisk, { cut, refuse }: Order): Disk {
       return async (...parameters: unknown[]) => {
         made += 1;
         if (made === cut) {
-          // Sometimes in the middle of the call, by a signal that arrives while it works.
-          if (made % 2 === 0) process.kill(process.pid, 'SIGKILL');
-          else setImmediate(() => process.kill(process.pid, 'SIGKILL'));
+          // Between two calls, or in the middle of one, by another thread.
+          if (killSoon) killSoon(1 + (made % 9));
+          else process.kill(process.pid, 'SIGKILL');
         }
         if (refuse !== undefined && made >= refuse) throw new Error('the disk refuses');
         return call(...parameters);
@@ -44,7 +64,11 @@ function counted(disk: NodeDisk, { cut, refuse }: Order): Disk {
 export async function perform(order: Order): Promise<string> {
   const root = holdRoot(order.root);
   const inner = new NodeDisk({ game: root, folder: '', store: root, storeFolder: STORE_NAME });
-  const ports = enginePorts(counted(inner, order), inner, new AbortController().signal);
+  const ports = enginePorts(counted(inner, order), {
+    hash: hashHere(inner),
+    signal: new AbortController().signal,
+    progress: () => undefined,
+  });
   try {
     inner.lock();
     if (order.way === 'let-go') await letGo(order.set.id, ports);

@@ -5,7 +5,7 @@ import { assertMethod, assertOwnHost, assertOwnPage } from './http/guard';
 import { COMMON_HEADERS } from './http/policy';
 import { Failure } from '#core/failure';
 import { type HeldRoot, holdRoot } from './served/below';
-import type { FolderThreads } from './served/folder-threads';
+import { FolderThreads } from './served/folder-threads';
 import { ServedChanges } from './served/served-changes';
 import { ServedFolders } from './served/served-folders';
 import { assertToken } from './served/token';
@@ -43,11 +43,12 @@ function heldStore(path: string): HeldRoot {
   return holdRoot(path);
 }
 
-/** What works beside the server's own thread. */
+/** The modules of what works beside the server's own thread, in JavaScript. */
 export interface Threads {
-  readonly folders: FolderThreads;
-  /** The module of a thread that changes folders, in JavaScript. */
-  readonly changes: URL;
+  /** Looks at folders. */
+  readonly looking: URL;
+  /** Changes folders. */
+  readonly changing: URL;
 }
 
 /** The path of an address, decoded. @throws Failure `request/malformed` */
@@ -70,8 +71,8 @@ export function createApp(
 ): Handler {
   const roots = held(settings.roots);
   const store = settings.write && settings.store ? heldStore(settings.store) : undefined;
-  const changes = settings.write ? new ServedChanges(threads.changes, store) : undefined;
-  const served = new ServedFolders(roots, threads.folders, changes);
+  const changes = settings.write ? new ServedChanges(threads, store) : undefined;
+  const served = new ServedFolders(roots, new FolderThreads(threads.looking), changes);
   const pages = build && createRequestHandler(build, 'production');
   const answer: Handler = async (request) => {
     assertOwnHost(request);

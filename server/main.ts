@@ -9,7 +9,6 @@ import { createApp } from './app';
 import { isOwnHost } from './http/guard';
 import { listener } from './http/listener';
 import { COMMON_HEADERS, SCRIPT_POLICY } from './http/policy';
-import { FolderThreads } from './served/folder-threads';
 
 /*
  * Starts the server: PORT and HOST, and with REGRESSUM_ROOTS folders that may be read by whoever knows REGRESSUM_TOKEN, and
@@ -29,8 +28,8 @@ const MAX_CONNECTIONS = 512;
 
 const roots = REGRESSUM_ROOTS.split(delimiter).filter((path) => path !== '');
 const threads = {
-  folders: new FolderThreads(new URL('folder-thread.js', import.meta.url)),
-  changes: new URL('change-thread.js', import.meta.url),
+  looking: new URL('folder-thread.js', import.meta.url),
+  changing: new URL('change-thread.js', import.meta.url),
 };
 const settings = { roots, token: REGRESSUM_TOKEN, write: REGRESSUM_WRITE === 'yes', store: REGRESSUM_STORE };
 const app = createApp(settings, threads, build as unknown as ServerBuild);

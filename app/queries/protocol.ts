@@ -1,4 +1,4 @@
-import type { WireFailure } from '#core/failure';
+import type { Work } from '#core/calls';
 import type * as choosing from './choosing';
 import type * as reading from './reading';
 import type { Stripped } from './shared';
@@ -28,14 +28,15 @@ export type Questions = Pick<
   >;
 export type Question = keyof Questions;
 
-export interface Ask {
-  readonly id: number;
-  readonly question: Question;
-  readonly parameters: readonly unknown[];
-  /** Opens served folders, where the page knows it. */
-  readonly token: string;
+/** What the worker for queries does. */
+export interface QueryWork extends Work {
+  task: {
+    readonly do: 'answer';
+    readonly question: Question;
+    readonly parameters: readonly unknown[];
+    /** Opens served folders, where the page knows it. */
+    readonly token: string;
+  };
+  results: { answer: Stripped };
+  progress: never;
 }
-
-export type Answer =
-  | ({ readonly id: number; readonly type: 'answer' } & Stripped)
-  | { readonly id: number; readonly type: 'failed'; readonly failure: WireFailure };

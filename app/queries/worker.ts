@@ -1,8 +1,8 @@
 import '~/no-eval';
-import { failureToWire } from '#core/failure';
 import { tellServedToken } from '~/remote';
+import { answerMessages } from '~/workers';
 import * as choosing from './choosing';
-import type { Answer, Ask } from './protocol';
+import type { QueryWork } from './protocol';
 import * as reading from './reading';
 import { strippingSender } from './shared';
 import * as stages from './stages';
@@ -11,15 +11,8 @@ import * as surveying from './surveying';
 const questions = { ...choosing, ...reading, ...stages, ...surveying };
 const strip = strippingSender();
 
-self.onmessage = async ({ data }: MessageEvent<Ask>): Promise<void> => {
-  const { id, question, parameters, token } = data;
+answerMessages<QueryWork>(async ({ question, parameters, token }) => {
   tellServedToken(token);
-  let answer: Answer;
-  try {
-    const ask = questions[question] as (...parameters: readonly unknown[]) => Promise<unknown>;
-    answer = { id, type: 'answer', ...strip(await ask(...parameters)) };
-  } catch (error) {
-    answer = { id, type: 'failed', failure: failureToWire(error) };
-  }
-  self.postMessage(answer);
-};
+  const ask = questions[question] as (...parameters: readonly unknown[]) => Promise<unknown>;
+  return strip(await ask(...parameters));
+});

@@ -1,16 +1,15 @@
 import '~/no-eval';
-import { failureToWire } from '#core/failure';
+import { ProgressSum } from '#core/calls';
+import { answerMessages } from './answer-messages';
 import { changeDisk } from './change-task';
 import { type ArrivalFolder, browserDisk, type Place, readerAt, servedStore, withPointer } from '~/folders';
 import type { Folder, FolderReader } from '#core/folders';
 import { getBytes, getPack, platformSha256 } from '~/remote';
 import { takeIn } from './arrival-tasks';
 import { lookAtFolder } from './look-tasks';
-import { ProgressSum } from './progress-sum';
-import type { ArrivalPlace, DiskProgress, DiskResults, DiskTask, FromWorker, ToWorker } from './protocol';
+import type { ArrivalPlace, DiskProgress, DiskResults, DiskTask, DiskWork } from './protocol';
 
 const disks = new Map<string, Folder>();
-const running = new Map<number, AbortController>();
 
 function diskAt(root: string): Folder {
   let disk = disks.get(root);
@@ -22,8 +21,6 @@ const readerOf = (place: Place): FolderReader => (place.kind === 'browser-disk' 
 
 const arrivalsAt = (place: ArrivalPlace): ArrivalFolder =>
   place.kind === 'served' ? servedStore(place) : diskAt(place.disk);
-
-const post = (message: FromWorker): void => self.postMessage(message);
 
 async function perform(
   task: DiskTask,
@@ -50,23 +47,20 @@ async function perform(
   });
 }
 
-self.onmessage = async ({ data }: MessageEvent<ToWorker>): Promise<void> => {
-  const { id } = data;
-  if (data.type === 'stop') {
-    running.get(id)?.abort();
-    return;
-  }
-  const stop = new AbortController();
-  running.set(id, stop);
-  const sum = new ProgressSum((progress) => post({ type: 'progress', id, progress }));
+answerMessages<DiskWork>(async (task, { signal, progress }) => {
+  const sum = new ProgressSum(
+    (done) => progress({ kind: 'bytes', ...done }),
+    () => performance.now(),
+  );
+  const tell = (news: DiskProgress): void => {
+    if (news.kind === 'bytes') return sum.add(news);
+    // What becomes of a piece is told at once, after what was done before it.
+    sum.flush();
+    progress(news);
+  };
   try {
-    const result = await perform(data.task, sum.add, stop.signal);
-    sum.flush();
-    post({ type: 'done', id, result });
-  } catch (error) {
-    sum.flush();
-    post({ type: 'failed', id, failure: failureToWire(error) });
+    return await perform(task, tell, signal);
   } finally {
-    running.delete(id);
+    sum.flush();
   }
-};
+});

@@ -1,12 +1,17 @@
-import { DiskPool } from './pool';
+import { Crew } from '#core/calls';
+import { browserThread } from './browser-thread';
+import type { DiskWork } from './protocol';
 
 const MOST = 2;
 
-/** Workers for disks, as many as help; each starts when it is first needed. */
+/** Workers for disks. */
+export type DiskPool = Crew<DiskWork>;
+
+/** As many as help; each starts when it is first needed. */
 export function hireDiskPool(): DiskPool {
   const size = Math.max(1, Math.min(MOST, navigator.hardwareConcurrency));
-  return new DiskPool(
+  return new Crew(
     size,
-    () => new Worker(new URL('./disk-worker.ts', import.meta.url), { type: 'module', name: 'disk' }),
+    browserThread(() => new Worker(new URL('./disk-worker.ts', import.meta.url), { type: 'module', name: 'disk' })),
   );
 }

@@ -1,3 +1,5 @@
+export { answerMessages } from './answer-messages';
+export { browserThread } from './browser-thread';
 export { hireDiskPool } from './hire';
-export type { DiskPool } from './pool';
+export type { DiskPool } from './hire';
 export type { ArrivalPlace, DiskResults, DiskTask, HashResult, Listing, PieceState } from './protocol';

@@ -1,3 +1,4 @@
+import type { Done, Work } from '#core/calls';
 import type { ContentKey } from '#core/digest';
 import type { PieceSource } from '#core/fetch';
 import type { WireFailure } from '#core/failure';
@@ -81,14 +82,12 @@ export interface DiskResults {
 export type PieceState = 'to-come' | 'on-hand' | 'reused' | 'arriving' | 'failing' | 'checked';
 
 export type DiskProgress =
-  | { readonly kind: 'bytes'; readonly files: number; readonly bytes: number }
+  | ({ readonly kind: 'bytes' } & Done)
   | { readonly kind: 'piece'; readonly index: number; readonly state: PieceState; readonly bytes: number };
 
-export type ToWorker =
-  | { readonly type: 'do'; readonly id: number; readonly task: DiskTask }
-  | { readonly type: 'stop'; readonly id: number };
-
-export type FromWorker =
-  | { readonly type: 'progress'; readonly id: number; readonly progress: DiskProgress }
-  | { readonly type: 'done'; readonly id: number; readonly result: DiskResults[DiskTask['do']] }
-  | { readonly type: 'failed'; readonly id: number; readonly failure: WireFailure };
+/** What a worker for disks does. */
+export interface DiskWork extends Work {
+  task: DiskTask;
+  results: DiskResults;
+  progress: DiskProgress;
+}

@@ -156,6 +156,19 @@ describe('the laws of a change set', () => {
     );
   });
 
+  it('a flag that was never set is not taken back, which would stand in the way of going on', async () => {
+    const flag = (readOnly: boolean): Step => ({ do: 'flag', path: `${GAME}/a`, readOnly, before: !readOnly });
+    const set = setOf([...edit('s1', 0, `${GAME}/a`, 'beta', 'alpha'), flag(true), flag(false)]);
+    for (const [onCut, backCut] of Array.from({ length: 100 }, (_, i) => [i % 10, Math.floor(i / 10)] as const)) {
+      const disk = await startDisk();
+      await openSet(set, portsOn(disk));
+      await run('s1', 'on', portsOn(failingAfter(onCut, disk))).catch(() => undefined);
+      await run('s1', 'back', portsOn(failingAfter(backCut, disk))).catch(() => undefined);
+      await run('s1', 'on', portsOn(disk));
+      expect(await inSight(disk)).toMatchObject({ a: 'beta' });
+    }
+  });
+
   it('turned back from a cut at each change of a lay-down, all is as it was, and nothing is left of it', async () => {
     for (let changes = 0; ; changes++) {
       const disk = await startDisk();

@@ -4,7 +4,7 @@ import type { ChangePorts } from './disk';
 import { type Direction, enter, type Journalled, openJournal, readJournal, removeJournal } from './journal';
 import { isBelow } from '#core/paths';
 import { assertAllowed, type ChangeSet, PLACES, type Step, treeFolder } from './schema';
-import { isReady, makeReady, makeStep, notAs, type Single, takeBack } from './steps';
+import { isMade, isReady, makeReady, makeStep, notAs, type Ready, type Single, takeBack } from './steps';
 
 /*
  * Runs change sets. The laws, held by generated tests with a cut at every change of the disk:
@@ -34,8 +34,7 @@ function batchEnd(steps: readonly Step[], start: number): number {
   return Math.max(end, start + 1);
 }
 
-async function makeBatchReady(steps: readonly Step[], ports: ChangePorts): Promise<void> {
-  const files = steps.filter(isReady);
+async function putDown(files: readonly Ready[], ports: ChangePorts): Promise<void> {
   let next = 0;
   const lane = async (): Promise<void> => {
     for (let step = files[next++]; step; step = files[next++]) {
@@ -48,6 +47,10 @@ async function makeBatchReady(steps: readonly Step[], ports: ChangePorts): Promi
   const outcomes = await Promise.allSettled(Array.from({ length: LANES }, lane));
   for (const outcome of outcomes) if (outcome.status === 'rejected') throw outcome.reason;
   await ports.disk.sync(files.map(({ to }) => to));
+}
+
+/** @throws Failure `folder/changed-meanwhile` where other bytes have been put down than were planned; they are removed */
+async function assertRight(files: readonly Ready[], ports: ChangePorts): Promise<void> {
   const made = files.map(({ to, key }) => ({ path: to, key }));
   const wrong = new Set(await notAs(made, ports));
   for (const path of wrong) await ports.disk.remove(path);
@@ -55,27 +58,63 @@ async function makeBatchReady(steps: readonly Step[], ports: ChangePorts): Promi
   if (first) throw new Failure('folder/changed-meanwhile', { path: first.do === 'copy' ? first.from : first.to });
 }
 
-async function makeAll(at: Journalled, ports: ChangePorts): Promise<Journalled> {
-  const { set } = at;
-  for (let i = at.reached; i < set.steps.length;) {
-    assertGoing(ports);
-    const start = i;
-    const end = batchEnd(set.steps, i);
-    const step = set.steps[i]!;
-    i = end;
-    if (!isReady(step)) await makeStep(step, set.id, i - 1, ports);
-    else if (i > at.ready) {
-      await makeBatchReady(set.steps.slice(start, end), ports);
-      at = await enter(ports, at, { do: 'reached', steps: i });
-    }
-  }
-  return at;
+/** A batch whose files have been put down, and are being read again. */
+interface Checking {
+  readonly end: number;
+  readonly right: Promise<void>;
 }
 
-async function takeAllBack({ set, ready }: Journalled, ports: ChangePorts): Promise<void> {
-  // Behind the next step that was to be got ready nothing has begun.
-  const next = set.steps.findIndex((step, i) => i >= ready && isReady(step));
-  for (let i = (next < 0 ? set.steps.length : next) - 1; i >= 0; i--) {
+async function makeAll(at: Journalled, ports: ChangePorts): Promise<Journalled> {
+  const { set } = at;
+  let checking: Checking | undefined;
+  const checked = async (): Promise<void> => {
+    const batch = checking;
+    checking = undefined;
+    if (!batch) return;
+    await batch.right;
+    at = await enter(ports, at, { do: 'reached', steps: batch.end });
+  };
+  try {
+    for (let i = at.reached; i < set.steps.length;) {
+      assertGoing(ports);
+      const [start, end] = [i, batchEnd(set.steps, i)];
+      const files = set.steps.slice(start, end).filter(isReady);
+      i = end;
+      if (files.length === 0) {
+        await checked();
+        await makeStep(set.steps[start] as Single, set.id, start, ports);
+      } else if (end > at.ready) {
+        // One batch is read again while the next one is put down.
+        await putDown(files, ports);
+        await checked();
+        const right = assertRight(files, ports);
+        // Whoever waits for it hears of its failure; until then it is nobody's.
+        right.catch(() => undefined);
+        checking = { end, right };
+      }
+    }
+    await checked();
+    return at;
+  } finally {
+    await (checking as Checking | undefined)?.right.catch(() => undefined);
+  }
+}
+
+/**
+ * The first step behind which none has been made, or all have been taken back: whoever took one back that was never made
+ * would set a flag that the steps before it do not expect.
+ */
+async function lastBegun({ set, ready }: Journalled, ports: ChangePorts): Promise<number> {
+  for (const [i, step] of set.steps.entries()) {
+    // What was not got ready has not been put in place either.
+    if (isReady(step) ? i >= ready : (await isMade(step, set.id, i, ports)) === false) return i;
+  }
+  return set.steps.length - 1;
+}
+
+async function takeAllBack(at: Journalled, ports: ChangePorts): Promise<void> {
+  const { set } = at;
+  for (let i = await lastBegun(at, ports); i >= 0; i--) {
     const step = set.steps[i]!;
     if (!isReady(step)) await takeBack(step, set.id, i, ports);
   }

@@ -9,7 +9,8 @@ import { keptPath, type Step } from './schema';
  * writes: so each can be made again after it was cut off anywhere, and taken back from anywhere.
  */
 
-type Ready = Extract<Step, { do: 'copy' | 'write' }>;
+/** A step that gets a file ready where nobody looks; many are made at once. */
+export type Ready = Extract<Step, { do: 'copy' | 'write' }>;
 /** A step that is made by itself, one after the other. */
 export type Single = Exclude<Step, Ready>;
 
@@ -105,6 +106,26 @@ export async function makeStep(step: Single, set: string, number: number, ports:
       return;
     case 'exchange':
       return exchange(step.from, step.to, ports);
+  }
+}
+
+/** Whether a step has been made, to its end; undefined where that cannot be told. */
+export async function isMade(
+  step: Single,
+  set: string,
+  number: number,
+  { disk }: ChangePorts,
+): Promise<boolean | undefined> {
+  switch (step.do) {
+    case 'place':
+    case 'move':
+      return !(await disk.stat(step.from));
+    case 'take':
+      return (await disk.stat(keptPath(set, number))) !== undefined;
+    case 'flag':
+      return undefined;
+    case 'exchange':
+      return (await disk.current()) !== step.from;
   }
 }
 

@@ -1,12 +1,12 @@
+import type { Done, Work } from '#core/calls';
 import type { ChangeSet, Direction, Journalled } from '#core/changes';
-import type { WireFailure } from '#core/failure';
 import type { DiskPlace } from './node-disk';
 
 /* What the server and a thread that changes a folder say to each other. A change has a thread to itself, so that nothing else
  * waits for it; all the rest is short and shares one. */
 
 /** What is done, on which disk. */
-export type ChangeWork =
+export type ChangeTask =
   | {
       readonly do: 'change';
       readonly set: string;
@@ -23,14 +23,6 @@ export type ChangeWork =
   | { readonly do: 'arrived'; readonly name: string; readonly size: number }
   | { readonly do: 'drop-arrived' };
 
-export interface ChangeOrder {
-  readonly id: number;
-  readonly place: DiskPlace;
-  readonly work: ChangeWork;
-  /** One number, which becomes 1 when the work is to stop. */
-  readonly stop: SharedArrayBuffer;
-}
-
 export interface ChangeResults {
   change: Record<string, never>;
   state: { readonly current: string };
@@ -41,7 +33,15 @@ export interface ChangeResults {
   'drop-arrived': Record<string, never>;
 }
 
-export type FromChangeThread =
-  | { readonly id: number; readonly type: 'progress'; readonly files: number; readonly bytes: number }
-  | { readonly id: number; readonly type: 'done'; readonly result: ChangeResults[ChangeWork['do']] }
-  | { readonly id: number; readonly type: 'failed'; readonly failure: WireFailure };
+/** What a thread does that changes folders. */
+export interface ChangeWork extends Work {
+  task: ChangeTask & { readonly place: DiskPlace };
+  results: ChangeResults;
+  progress: Done;
+}
+
+/** What a thread is given that changes folders. */
+export interface ChangeThreadData {
+  /** The module of a thread that looks at folders, in JavaScript. */
+  readonly looking: string;
+}

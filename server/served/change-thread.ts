@@ -1,5 +1,7 @@
 import { createHash } from 'node:crypto';
-import { parentPort } from 'node:worker_threads';
+import { availableParallelism } from 'node:os';
+import { workerData } from 'node:worker_threads';
+import { Crew, type Perform, ProgressSum } from '#core/calls';
 import {
   type ChangePorts,
   type ChangeSet,
@@ -11,58 +13,38 @@ import {
   run,
 } from '#core/changes';
 import { PIECE_SIZE } from '#core/digest';
-import { Failure, failureToWire } from '#core/failure';
-import type { ChangeOrder, ChangeResults, ChangeWork, FromChangeThread } from './change-protocol';
-import { enginePorts } from './engine-ports';
+import { Failure } from '#core/failure';
+import type { ChangeResults, ChangeTask, ChangeThreadData, ChangeWork } from './change-protocol';
+import { enginePorts, hashBeside } from './engine-ports';
+import type { LookWork } from './look-protocol';
 import { NodeDisk } from './node-disk';
+import { answerParent, serverThread } from './server-thread';
 
-/* A thread that works on games' disks, one order after the other. */
+/* A thread that works on games' disks. */
 
-const TELL_MS = 100;
+type Asked = Parameters<Perform<ChangeWork, AbortSignal>>[1];
 
 /** Where a content is that has come for the game, by its SHA-256. */
 const arrivedPath = (name: string): string => `${PLACES.arrived}/${name}`;
 
-const post = (message: FromChangeThread): void => parentPort!.postMessage(message);
+const { looking } = workerData as ChangeThreadData;
+const HASHING_MEMORY = { maxYoungGenerationSizeMb: 8, maxOldGenerationSizeMb: 64 };
+/** What this thread has written is hashed beside it, while it writes on. */
+const hashing = new Crew<LookWork>(
+  Math.max(1, Math.min(2, availableParallelism() - 1)),
+  serverThread(new URL(looking), HASHING_MEMORY),
+);
 
-/** Adds up what is done, and tells it ten times a second. */
-function progressSum(id: number): { add: ChangePorts['progress']; flush: () => void } {
-  const sum = { files: 0, bytes: 0 };
-  let told = performance.now();
-  const flush = (): void => {
-    if (sum.files > 0 || sum.bytes > 0) post({ id, type: 'progress', ...sum });
-    Object.assign(sum, { files: 0, bytes: 0 });
-    told = performance.now();
-  };
-  return {
-    add: ({ files, bytes }) => {
-      sum.files += files;
-      sum.bytes += bytes;
-      if (performance.now() - told > TELL_MS) flush();
-    },
-    flush,
-  };
-}
-
-/** Becomes aborted when the other side sets the number, also while this thread is busy. */
-function stopSignal(stop: SharedArrayBuffer): ChangePorts['signal'] {
-  const stopped = new Int32Array(stop);
-  return {
-    get aborted() {
-      return Atomics.load(stopped, 0) !== 0;
-    },
-    addEventListener: () => undefined,
-    removeEventListener: () => undefined,
-  };
-}
+const portsOf = (disk: NodeDisk, { signal, progress }: Asked): ChangePorts =>
+  enginePorts(disk, { hash: hashBeside(disk, hashing), signal, progress });
 
 async function change(
   disk: NodeDisk,
-  { set, act, plan }: Extract<ChangeWork, { do: 'change' }>,
-  { id, stop }: ChangeOrder,
+  { set, act, plan }: Extract<ChangeTask, { do: 'change' }>,
+  { signal, progress }: Asked,
 ): Promise<void> {
-  const { add, flush } = progressSum(id);
-  const ports = enginePorts(disk, disk, stopSignal(stop), add);
+  const sum = new ProgressSum(progress, () => performance.now());
+  const ports = portsOf(disk, { signal, progress: sum.add });
   disk.lock();
   try {
     if (act === 'let-go') await letGo(set, ports);
@@ -71,7 +53,7 @@ async function change(
       await run(set, act, ports);
     }
   } finally {
-    flush();
+    sum.flush();
     disk.unlock();
   }
 }
@@ -94,12 +76,8 @@ async function putArrived(disk: NodeDisk, name: string, size: number): Promise<v
   await disk.move(part, arrivedPath(name));
 }
 
-async function journals(
-  disk: NodeDisk,
-  id: string | undefined,
-  { stop }: ChangeOrder,
-): Promise<ChangeResults['journal']> {
-  const ports = enginePorts(disk, disk, stopSignal(stop));
+async function journals(disk: NodeDisk, id: string | undefined, asked: Asked): Promise<ChangeResults['journal']> {
+  const ports = portsOf(disk, asked);
   if (id !== undefined) {
     const one = await readJournal(ports, id);
     return one ? [one] : [];
@@ -113,25 +91,24 @@ async function journals(
   return all.flatMap((one) => (one ? [{ ...one, set: brief(one.set) }] : []));
 }
 
-async function perform(disk: NodeDisk, order: ChangeOrder): Promise<ChangeResults[ChangeWork['do']]> {
-  const { work } = order;
-  switch (work.do) {
+async function perform(disk: NodeDisk, task: ChangeTask, asked: Asked): Promise<ChangeResults[ChangeTask['do']]> {
+  switch (task.do) {
     case 'change':
-      await change(disk, work, order);
+      await change(disk, task, asked);
       return {};
     case 'state':
       return { current: disk.lastKnown };
     case 'journal':
-      return journals(disk, work.set, order);
+      return journals(disk, task.set, asked);
     case 'list':
-      return disk.list(work.below);
+      return disk.list(task.below);
     case 'arrive':
       // A content comes from its beginning on: what an earlier try has left goes first.
-      if (work.offset === 0) await disk.remove(`${arrivedPath(work.name)}.part`);
-      await disk.writeAt(`${arrivedPath(work.name)}.part`, work.offset, work.bytes);
+      if (task.offset === 0) await disk.remove(`${arrivedPath(task.name)}.part`);
+      await disk.writeAt(`${arrivedPath(task.name)}.part`, task.offset, task.bytes);
       return {};
     case 'arrived':
-      await putArrived(disk, work.name, work.size);
+      await putArrived(disk, task.name, task.size);
       return {};
     case 'drop-arrived':
       await disk.remove(PLACES.arrived);
@@ -139,18 +116,11 @@ async function perform(disk: NodeDisk, order: ChangeOrder): Promise<ChangeResult
   }
 }
 
-async function answer(order: ChangeOrder): Promise<FromChangeThread> {
-  const { id } = order;
+answerParent<ChangeWork>(async (task, asked) => {
+  const disk = new NodeDisk(task.place);
   try {
-    const disk = new NodeDisk(order.place);
-    try {
-      return { id, type: 'done', result: await perform(disk, order) };
-    } finally {
-      disk.close();
-    }
-  } catch (error) {
-    return { id, type: 'failed', failure: failureToWire(error) };
+    return await perform(disk, task, asked);
+  } finally {
+    disk.close();
   }
-}
-
-parentPort!.on('message', (order: ChangeOrder) => void answer(order).then(post));
+});

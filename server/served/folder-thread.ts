@@ -1,11 +1,12 @@
 import { fstatSync } from 'node:fs';
-import { parentPort } from 'node:worker_threads';
-import { failureToWire, isFailure } from '#core/failure';
+import { isFailure } from '#core/failure';
+import type { HashOutcome } from '#core/folders';
 import { fileFailure, openFileBelow, openFolderBelow, type OpenFolder, withFileIn } from './below';
 import { hashOpen } from './hash-open';
 import { type Listed, listBelow } from './list-below';
 import { STORE_NAME } from './node-disk';
-import type { FromThread, HashOutcome, Results, Task, ToThread } from './protocol';
+import type { LookWork, Results, Task } from './look-protocol';
+import { answerParent } from './server-thread';
 
 /* A thread that looks at served folders: lists them, hashes their files, opens one to be read. */
 
@@ -86,13 +87,10 @@ function perform(task: Task): Results[Task['do']] {
   }
 }
 
-parentPort!.on('message', ({ id, task }: ToThread) => {
-  let answer: FromThread;
+answerParent<LookWork>(async (task) => {
   try {
-    answer = { id, type: 'done', result: perform(task) };
+    return perform(task);
   } catch (error) {
-    const path = 'path' in task ? task.path : 'folder' in task ? task.folder : '';
-    answer = { id, type: 'failed', failure: failureToWire(fileFailure(error, path)) };
+    throw fileFailure(error, 'path' in task ? task.path : 'folder' in task ? task.folder : '');
   }
-  parentPort!.postMessage(answer);
 });

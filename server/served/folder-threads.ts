@@ -1,20 +1,9 @@
 import { availableParallelism } from 'node:os';
-import { Worker } from 'node:worker_threads';
-import { Failure, failureFromWire } from '#core/failure';
+import { Crew } from '#core/calls';
+import { Failure } from '#core/failure';
 import type { HeldRoot } from './below';
-import type { FromThread, Results, Task, ToThread } from './protocol';
-
-interface Call {
-  readonly resolve: (result: Results[Task['do']]) => void;
-  readonly reject: (error: Error) => void;
-}
-
-interface Thread {
-  readonly worker: Worker;
-  readonly waiting: Map<number, Call>;
-  /** Lists that were started in it and are not at their end. */
-  lists: number;
-}
+import type { LookWork, Results, Task } from './look-protocol';
+import { serverThread } from './server-thread';
 
 /** Lines that come some at a time. */
 export interface LineSource {
@@ -30,18 +19,20 @@ const THREAD_MEMORY = { maxYoungGenerationSizeMb: 8, maxOldGenerationSizeMb: 128
 /** Lists that are under way at a time in all; each holds folders open. */
 const MAX_LISTS = 32;
 
-/** A few threads that look at served folders, started when they are first asked; the least busy one takes the next task. */
+/** A few threads that look at served folders. */
 export class FolderThreads {
-  #threads: Thread[] = [];
-  #nextId = 1;
+  readonly #crew: Crew<LookWork>;
+  #nextList = 1;
   #lists = 0;
 
   /** @param file the thread's module, in JavaScript */
-  constructor(private readonly file: URL) {}
+  constructor(file: URL) {
+    this.#crew = new Crew(Math.min(MAX_THREADS, availableParallelism()), serverThread(file, THREAD_MEMORY));
+  }
 
-  /** @throws Failure as the task does; `folder/failed` when the thread dies */
+  /** @throws Failure as the task does; `job/worker-died` */
   run<T extends Task>(task: T): Promise<Results[T['do']]> {
-    return this.#post(this.#leastBusy(), task);
+    return this.#crew.run(task);
   }
 
   /**
@@ -50,65 +41,29 @@ export class FolderThreads {
    */
   async list(root: HeldRoot, folder: string): Promise<LineSource> {
     if (this.#lists >= MAX_LISTS) throw new Failure('service/failed', { path: folder });
-    const thread = this.#leastBusy();
-    const list = this.#nextId++;
+    // A list lives in the thread that has begun it.
+    const thread = this.#crew.leastBusy();
+    const list = this.#nextList++;
     this.#lists += 1;
-    thread.lists += 1;
+    thread.kept += 1;
     let ended = false;
     const end = async (): Promise<void> => {
       if (ended) return;
       ended = true;
       this.#lists -= 1;
-      thread.lists -= 1;
-      if (this.#threads.includes(thread)) await this.#post(thread, { do: 'list-end', list });
+      thread.kept -= 1;
+      if (thread.isAlive) await thread.run({ do: 'list-end', list });
     };
     try {
-      await this.#post(thread, { do: 'list', list, root, folder });
+      await thread.run({ do: 'list', list, root, folder });
     } catch (error) {
       await end();
       throw error;
     }
-    return { next: () => this.#post(thread, { do: 'list-on', list }), end };
+    return { next: () => thread.run({ do: 'list-on', list }), end };
   }
 
-  async close(): Promise<void> {
-    await Promise.all(this.#threads.map(({ worker }) => worker.terminate()));
-  }
-
-  #post<T extends Task>(thread: Thread, task: T): Promise<Results[T['do']]> {
-    if (!this.#threads.includes(thread)) return Promise.reject(new Failure('folder/failed', { path: '' }));
-    const id = this.#nextId++;
-    return new Promise((resolve, reject) => {
-      thread.waiting.set(id, { resolve: resolve as Call['resolve'], reject });
-      thread.worker.postMessage({ id, task } satisfies ToThread);
-    });
-  }
-
-  #leastBusy(): Thread {
-    if (this.#threads.length < Math.min(MAX_THREADS, availableParallelism())) this.#threads.push(this.#start());
-    const work = ({ waiting, lists }: Thread): number => waiting.size + lists;
-    return this.#threads.reduce((least, other) => (work(other) < work(least) ? other : least));
-  }
-
-  #start(): Thread {
-    const thread: Thread = {
-      // Descriptors that a thread opens are the server's, which closes them.
-      worker: new Worker(this.file, { trackUnmanagedFds: false, resourceLimits: THREAD_MEMORY }),
-      waiting: new Map(),
-      lists: 0,
-    };
-    thread.worker.unref();
-    thread.worker.on('message', (answer: FromThread) => {
-      const call = thread.waiting.get(answer.id);
-      thread.waiting.delete(answer.id);
-      if (answer.type === 'done') call?.resolve(answer.result);
-      else call?.reject(failureFromWire(answer.failure));
-    });
-    thread.worker.on('error', (cause) => {
-      this.#threads = this.#threads.filter((other) => other !== thread);
-      for (const { reject } of thread.waiting.values()) reject(new Failure('folder/failed', {}, { cause }));
-      thread.waiting.clear();
-    });
-    return thread;
+  close(): Promise<void> {
+    return this.#crew.end();
   }
 }

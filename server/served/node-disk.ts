@@ -120,7 +120,8 @@ export class NodeDisk implements Disk {
     this.#open.clear();
   }
 
-  #rootOf(path: string): { root: HeldRoot; path: string } {
+  /** Where a path of this disk lies: the root, and the path below it. @throws Failure `served/outside` */
+  placeOf(path: string): { root: HeldRoot; path: string } {
     const { game, folder, store, storeFolder } = this.place;
     const tree = `trees/${this.#current}`;
     if (path !== tree && !isBelow(path, tree)) return { root: store, path: join(storeFolder, path) };
@@ -133,7 +134,7 @@ export class NodeDisk implements Disk {
     const known = this.#open.get(path);
     // The one that was asked for last stands last, and is the last to be closed.
     this.#open.delete(path);
-    const { root, path: real } = this.#rootOf(path);
+    const { root, path: real } = this.placeOf(path);
     const folder = known ?? openFolderBelow(root, real, make);
     this.#open.set(path, folder);
     const [oldest] = this.#open.keys();
@@ -239,7 +240,7 @@ export class NodeDisk implements Disk {
     let folder: OpenFolder;
     try {
       folder = this.#naming(path, () => {
-        const { root, path: real } = this.#rootOf(path);
+        const { root, path: real } = this.placeOf(path);
         return openFolderBelow(root, real);
       });
     } catch (error) {
@@ -438,7 +439,7 @@ export class NodeDisk implements Disk {
   }
 
   #entriesOf(path: string): { name: string; isFolder: boolean }[] {
-    const { root, path: real } = this.#rootOf(path);
+    const { root, path: real } = this.placeOf(path);
     let folder: OpenFolder;
     try {
       folder = openFolderBelow(root, real);

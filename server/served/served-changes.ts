@@ -1,18 +1,21 @@
 import { createHash } from 'node:crypto';
 import { z } from 'zod';
+import { Crew, type Done, Member, type Spawn } from '#core/calls';
 import { Failure, failureToWire } from '#core/failure';
 import { ServedChangeSchema } from '#core/served';
 import { readBody, readBytes } from '../http/body';
 import { assertMethod } from '../http/guard';
 import { type HeldRoot, partsBelow } from './below';
-import { ChangeThread, type Progress } from './change-threads';
-import type { ChangeResults, ChangeWork } from './change-protocol';
+import type { ChangeResults, ChangeTask, ChangeThreadData, ChangeWork } from './change-protocol';
 import { type DiskPlace, STORE_NAME } from './node-disk';
+import { serverThread } from './server-thread';
 
 /** A plan of two hundred thousand files. */
 const MAX_PLAN = 64 << 20;
 /** What arrives is put down this much at a time. */
 const MAX_ARRIVAL = 8 << 20;
+/** Works with a plan of two hundred thousand files, and with a piece of a file. */
+const THREAD_MEMORY = { maxYoungGenerationSizeMb: 16, maxOldGenerationSizeMb: 512 };
 const NameSchema = z.string().regex(/^[0-9a-f]{64}$/);
 const SizeSchema = z.coerce.number().int().nonnegative().max(Number.MAX_SAFE_INTEGER);
 
@@ -29,16 +32,22 @@ function parsed<Schema extends z.ZodType>(schema: Schema, given: string): z.outp
  */
 export class ServedChanges {
   readonly #busy = new Map<string, Promise<unknown>>();
-  #shared: ChangeThread | undefined;
+  readonly #spawn: Spawn<ChangeWork>;
+  /** For what is short. */
+  readonly #shared: Crew<ChangeWork>;
 
   /**
-   * @param file the thread's module, in JavaScript
+   * @param threads the modules of threads that change folders and that look at them, in JavaScript
    * @param store where the stores of all games are; each lies in its game's folder where there is none
    */
   constructor(
-    private readonly file: URL,
+    threads: { readonly changing: URL; readonly looking: URL },
     private readonly store: HeldRoot | undefined,
-  ) {}
+  ) {
+    const data: ChangeThreadData = { looking: threads.looking.href };
+    this.#spawn = serverThread(threads.changing, THREAD_MEMORY, data);
+    this.#shared = new Crew(1, this.#spawn);
+  }
 
   placeOf(game: HeldRoot, folder: string): DiskPlace {
     const parts = partsBelow(folder);
@@ -53,26 +62,24 @@ export class ServedChanges {
   }
 
   /** Does what is short, after what was asked before. @throws Failure as the work does */
-  #work<Work extends Exclude<ChangeWork, { do: 'change' }>>(
+  #work<Task extends Exclude<ChangeTask, { do: 'change' }>>(
     place: DiskPlace,
-    work: Work,
-  ): Promise<ChangeResults[Work['do']]> {
-    if (!this.#shared?.isAlive) this.#shared = new ChangeThread(this.file);
-    return this.#shared.order(place, work);
+    task: Task,
+  ): Promise<ChangeResults[Task['do']]> {
+    return this.#shared.run({ place, ...task }) as Promise<ChangeResults[Task['do']]>;
   }
 
   /** @throws Failure as the change does; `job/cancelled` when `signal` stops it */
   async #run(
     place: DiskPlace,
-    work: Extract<ChangeWork, { do: 'change' }>,
+    task: Extract<ChangeTask, { do: 'change' }>,
     signal: AbortSignal,
-    progress: Progress,
+    progress: (done: Done) => void,
   ): Promise<void> {
-    // Who went away while waiting in line begins nothing.
-    if (signal.aborted) throw new Failure('job/cancelled');
-    const thread = new ChangeThread(this.file);
+    const thread = new Member(this.#spawn);
     try {
-      await thread.order(place, work, { signal, progress });
+      // Who went away while waiting in line begins nothing.
+      await thread.run({ place, ...task }, { signal, progress });
     } finally {
       await thread.end();
     }
@@ -95,7 +102,7 @@ export class ServedChanges {
   }
 
   /** Progress and the outcome as JSON, one a line; a reader who goes away stops the work between two steps. */
-  #change(place: DiskPlace, work: Extract<ChangeWork, { do: 'change' }>, asked: AbortSignal): Response {
+  #change(place: DiskPlace, task: Extract<ChangeTask, { do: 'change' }>, asked: AbortSignal): Response {
     const gone = new AbortController();
     const signal = AbortSignal.any([asked, gone.signal]);
     const stream = new ReadableStream<string>({
@@ -103,7 +110,7 @@ export class ServedChanges {
         const tell = (value: unknown): void => {
           if (!gone.signal.aborted) controller.enqueue(`${JSON.stringify(value)}\n`);
         };
-        void this.#alone(place, () => this.#run(place, work, signal, ({ files, bytes }) => tell({ files, bytes })))
+        void this.#alone(place, () => this.#run(place, task, signal, tell))
           .then(
             () => tell({ done: true }),
             (error: unknown) => {

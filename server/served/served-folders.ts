@@ -9,7 +9,7 @@ import { assertMethod } from '../http/guard';
 import type { HeldRoot } from './below';
 import type { FolderThreads, LineSource } from './folder-threads';
 import { FIRST_TREE } from './node-disk';
-import type { Results } from './protocol';
+import type { Results } from './look-protocol';
 import type { ServedChanges } from './served-changes';
 
 const HASHED_AT_ONCE = 16;

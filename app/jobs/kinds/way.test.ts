@@ -35,7 +35,7 @@ import { catalogueOf } from '../../../core/testing/mods';
 import { failureResponse } from '../../../server/http/failures';
 import { standIns } from '../../../server/stand-ins/stand-ins';
 import type { JobContext } from '../job-context';
-import type { DiskPool } from '~/workers/pool';
+import type { DiskPool } from '~/workers';
 import { takeIn } from '~/workers/arrival-tasks';
 import { packBag } from '~/workers/bag-task';
 import { lookAtFolder } from '~/workers/look-tasks';

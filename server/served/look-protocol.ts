@@ -1,4 +1,5 @@
-import type { WireFailure } from '#core/failure';
+import type { Work } from '#core/calls';
+import type { HashOutcome } from '#core/folders';
 import type { ServedHashRequest } from '#core/served';
 import type { HeldRoot } from './below';
 
@@ -26,15 +27,9 @@ export interface Results {
   'list-end': Record<string, never>;
 }
 
-export type HashOutcome =
-  | { readonly size: number; readonly bytes: number; readonly pieces: readonly string[] }
-  | { readonly code: WireFailure['code'] };
-
-export interface ToThread {
-  readonly id: number;
-  readonly task: Task;
+/** What a thread does that looks at served folders. */
+export interface LookWork extends Work {
+  task: Task;
+  results: Results;
+  progress: never;
 }
-
-export type FromThread =
-  | { readonly id: number; readonly type: 'done'; readonly result: Results[Task['do']] }
-  | { readonly id: number; readonly type: 'failed'; readonly failure: WireFailure };
