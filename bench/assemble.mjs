@@ -20,8 +20,9 @@ import { startServer } from './start-server.mjs';
 /*
  * node bench/assemble.mjs [FILES | FOLDER] [GIB]
  * Lays a served folder down beside itself: written, checked byte by byte and synced, against `cp -r` and `sync` of the same
- * folder, in turn, in the same run; and how far the server's memory goes above idle, also with one file of GIB (6). FILES
- * (20,000) make 1 GiB; a FOLDER of one's own is copied first. Works in TMPDIR. Needs a build. Prints one line of JSON.
+ * folder, in turn, in the same run; and how far the server's memory goes above idle, and that of the page that asks for it,
+ * also with one file of GIB (6). FILES (20,000) make 1 GiB; a FOLDER of one's own is copied first. Works in TMPDIR. Needs a
+ * build. Prints one line of JSON.
  */
 const ROUNDS = 3;
 const PORT = 4187;
@@ -68,6 +69,41 @@ const seconds = async (run) => {
 const median = (numbers) => numbers.toSorted((a, b) => a - b)[numbers.length >> 1];
 const digits = (n) => Number(n.toFixed(2));
 
+/** The page's part, in a browser: what its own memory comes to at the most. */
+async function openPage(module) {
+  const { chromium } = await import('@playwright/test');
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu'],
+  });
+  // The page allows no script that is not its own.
+  const page = await (await browser.newContext({ bypassCSP: true })).newPage();
+  await page.goto(`http://127.0.0.1:${PORT}/`);
+  await page.evaluate(async (code) => {
+    const url = URL.createObjectURL(new Blob([code], { type: 'text/javascript' }));
+    Object.assign(globalThis, { ...(await import(url)) });
+  }, module);
+  const session = await page.context().newCDPSession(page);
+  await session.send('Performance.enable');
+  return {
+    close: () => browser.close(),
+    /** @returns the most bytes of JavaScript and of buffers that were in use while it laid the place down */
+    async layDown(place) {
+      const done = page.evaluate(async (at) => globalThis.layDown(at, await globalThis.planOf(at)), place);
+      let isDone = false;
+      done.finally(() => (isDone = true)).catch(() => undefined);
+      let most = 0;
+      while (!isDone) {
+        const { usedSize, backingStorageSize = 0 } = await session.send('Runtime.getHeapUsage');
+        most = Math.max(most, usedSize + backingStorageSize);
+        await new Promise((resolve) => setTimeout(resolve, 100));
+      }
+      await done;
+      return most;
+    },
+  };
+}
+
 let server;
 try {
   if (/^\d+$/.test(argument)) makeFiles(Number(argument));
@@ -101,15 +137,19 @@ try {
     await clear(many, plan);
   }
   const peakMany = status('VmHWM') - idle;
-  let peakLarge;
+  const page = await openPage(await bundle('bench/assemble-node.ts'));
+  const pageMany = await page.layDown(many);
+  await clear(many, plan);
+  let [peakLarge, pageLarge] = [];
   if (Number(gib) > 0) {
     makeLarge(Number(gib) * 2 ** 30);
     await new Promise((resolve) => setTimeout(resolve, 100));
     const large = { root, folder: 'large', token: TOKEN };
     writeFileSync(`/proc/${server.pid}/clear_refs`, '5');
-    await layDown(large, await planOf(large));
+    pageLarge = await page.layDown(large);
     peakLarge = status('VmHWM') - idle;
   }
+  await page.close();
   const mb = (bytes) => bytes && Math.round(bytes / 1e6);
   console.log(
     JSON.stringify({
@@ -121,6 +161,7 @@ try {
       },
       ...{ timesCpSync: digits(median(ours.map((own, i) => own / copied[i]))) },
       ...{ peakMB: mb(peakMany), largeGiB: Number(gib), peakLargeMB: mb(peakLarge) },
+      ...{ pageMB: mb(pageMany), pageLargeMB: mb(pageLarge) },
     }),
   );
 } finally {

@@ -25,7 +25,7 @@ async function answer(ask: Ask): Promise<unknown> {
       const { set, way } = ask;
       const task = {
         do: 'change',
-        disk: '',
+        place: { kind: 'browser-disk', disk: '' },
         tree: 't1',
         set: set.id,
         act: way,

@@ -1,10 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { Worker } from 'node:worker_threads';
-import { type ChangeSet, type Disk, letGo, openSet, run } from '#core/changes';
+import { type ChangeSet, type Disk, letGo, openSet, run, STORE_FOLDER } from '#core/changes';
 import { isFailure } from '#core/failure';
 import { holdRoot } from '../server/served/below';
 import { enginePorts, hashHere } from '../server/served/engine-ports';
-import { NodeDisk, STORE_NAME } from '../server/served/node-disk';
+import { NodeDisk } from '../server/served/node-disk';
 
 /* Runs a change set on a folder as the server's thread does, and kills itself when it was told to: bench/faults. */
 
@@ -63,7 +63,7 @@ function counted(disk: NodeDisk, { cut, refuse }: Order): Disk {
 
 export async function perform(order: Order): Promise<string> {
   const root = holdRoot(order.root);
-  const inner = new NodeDisk({ game: root, folder: '', store: root, storeFolder: STORE_NAME });
+  const inner = new NodeDisk({ game: root, folder: '', store: root, storeFolder: STORE_FOLDER });
   const ports = enginePorts(counted(inner, order), {
     hash: hashHere(inner),
     signal: new AbortController().signal,

@@ -16,7 +16,11 @@ export async function bundle(entry, { forNode = false } = {}) {
         ssr: forNode && `${root}${entry}`,
         target: 'es2023',
         minify: false,
-        rollupOptions: { input: `${root}${entry}`, output: { format: 'es', codeSplitting: false } },
+        rollupOptions: {
+          input: `${root}${entry}`,
+          preserveEntrySignatures: 'strict',
+          output: { format: 'es', codeSplitting: false },
+        },
       },
       ...(forNode ? { ssr: { noExternal: true } } : {}),
     }),

@@ -1,7 +1,8 @@
+import type { LayDownWay } from '#core/assemble';
 import { type ChangeSet, type Disk, type Direction, type Journalled, listJournals, readJournal } from '#core/changes';
 import { Failure } from '#core/failure';
-import { FETCHED, INSTALL_DISK, installDisk } from '~/folders';
-import type { ArrivalPlace, DiskPool } from '~/workers';
+import { FETCHED, INSTALL_DISK, installDisk, layDownWay, pickedDisk } from '~/folders';
+import type { ArrivalPlace, ChangedPlace, DiskPool } from '~/workers';
 import { platformSha256, servedToken } from '~/remote';
 import type { Install } from '~/store';
 import { onServer } from './on-server';
@@ -18,6 +19,8 @@ export interface Runner {
 export interface Changes {
   /** To look at; what changes it goes through {@link run}. */
   readonly disk: Pick<Disk, 'current' | 'list' | 'stat' | 'read' | 'isReadOnly'>;
+  /** How a lay-down goes: a tree of its own that is swapped in, or only what differs, where folders cannot be moved. */
+  readonly way: LayDownWay;
   /** Where contents are put down that are fetched for it. */
   readonly arrivals: ArrivalPlace;
   /** Undefined where no such set was ever written down. */
@@ -40,19 +43,20 @@ const text = {
   decode: (bytes: Uint8Array<ArrayBuffer>): string => new TextDecoder('utf-8', { fatal: true }).decode(bytes),
 };
 
-function onBrowserDisk({ id, tree }: Install): Changes {
-  const disk = installDisk(id, tree);
+/** Change sets of a disk that this browser changes, in a worker. */
+function inBrowser(place: ChangedPlace, disk: Disk, tree: string, way: LayDownWay): Changes {
   const ports = { disk, sha256: platformSha256, ...text };
   const act = (runner: Runner, set: string, what: Direction | 'let-go', plan?: ChangeSet): Promise<void> =>
     runner.pausing(async (signal) => {
       await runner.pool.run(
-        { do: 'change', disk: INSTALL_DISK(id), tree, set, act: what, plan },
+        { do: 'change', place, tree, set, act: what, plan },
         { signal, progress: (done) => done.kind === 'bytes' && runner.add(done.files, done.bytes) },
       );
     });
   return {
     disk,
-    arrivals: { kind: 'browser-disk', disk: INSTALL_DISK(id) },
+    way,
+    arrivals: place,
     read: (set) => readJournal(ports, set),
     async list() {
       const all = await Promise.all((await listJournals(ports)).map((set) => readJournal(ports, set)));
@@ -66,9 +70,15 @@ function onBrowserDisk({ id, tree }: Install): Changes {
 
 /** @throws Failure `folder/no-permission` where the folder's place cannot be changed from here */
 export function changesOf(install: Install): Changes {
+  const { id, tree } = install;
+  const way = layDownWay(install.place);
   switch (install.place.kind) {
     case 'browser-disk':
-      return onBrowserDisk(install);
+      return inBrowser({ kind: 'browser-disk', disk: INSTALL_DISK(id) }, installDisk(id, tree), tree, way);
+    case 'picked': {
+      const place = { ...install.place, disk: INSTALL_DISK(id), tree };
+      return inBrowser(place, pickedDisk(place), tree, way);
+    }
     case 'served':
       return onServer({ ...install.place, token: servedToken() });
     default:

@@ -42,13 +42,36 @@ export async function editSteps(set: string, file: EditedFile, text: string, rea
   return steps;
 }
 
+/** The file's bytes, got ready at a place; the plan says where they come from. */
+function readyStep(plan: PlanView, row: PlanView['rows'][number], from: string, to: string): Step {
+  const { path, key, source, text } = row;
+  if (source.how === 'write') return { do: 'write', text: text!, to, key };
+  const where = source.how === 'fetched' ? fetchedPath(plan.sha256.get(path)!) : treePath(from, source.path);
+  return { do: 'copy', from: where, to, key };
+}
+
+/**
+ * Changes only the files of a tree that are not as they are to be: what lies in their places, or is not to lie there, is
+ * put aside. All that is put in place has been got ready before, so that a failing source changes nothing.
+ */
+export function inPlaceSteps(set: string, plan: PlanView, tree: string): Step[] {
+  const wanted = new Map(plan.rows.map((row) => [row.path, row]));
+  const differ = plan.rows.filter(({ path, key }) => plan.found.get(path) !== key);
+  const ready = differ.map((row, i) => readyStep(plan, row, tree, stagedPath(set, i)));
+  const gone = [...plan.found].filter(([path]) => !wanted.has(path));
+  return [
+    ...ready,
+    // First what goes: a folder may come to lie where a file was.
+    ...gone.map(([path, key]): Step => ({ do: 'take', path: treePath(tree, path), key })),
+    ...differ.map(({ path, key }, i): Step => {
+      const before = plan.found.get(path) ?? null;
+      return { do: 'place', from: stagedPath(set, i), to: treePath(tree, path), key, before };
+    }),
+  ];
+}
+
 /** Writes a whole tree beside the one that is the game's folder, and makes it that. */
 export async function layDownSteps(plan: PlanView, from: string, to: string, record: readonly Step[]): Promise<Step[]> {
-  const ready = plan.rows.map(({ path, key, source, text }): Step => {
-    const place = treePath(to, path);
-    if (source.how === 'write') return { do: 'write', text: text!, to: place, key };
-    const where = source.how === 'fetched' ? fetchedPath(plan.sha256.get(path)!) : treePath(from, source.path);
-    return { do: 'copy', from: where, to: place, key };
-  });
+  const ready = plan.rows.map((row) => readyStep(plan, row, from, treePath(to, row.path)));
   return [...ready, ...record, { do: 'exchange', from, to }];
 }

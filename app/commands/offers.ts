@@ -57,9 +57,14 @@ async function filesBelow(entry: FileSystemEntry, path: string, into: Map<string
 /** A folder or a file that was dropped. Has to be called before the event is over: what was dropped is gone then. */
 export async function dropped(transfer: DataTransfer): Promise<FolderOffer | File | undefined> {
   const item = [...transfer.items].find(({ kind }) => kind === 'file');
+  const handled = item?.getAsFileSystemHandle?.();
   const entry = item?.webkitGetAsEntry();
   // What a page itself puts into a drag has no entry.
   if (!entry || entry.isFile) return item?.getAsFile() ?? undefined;
+  // One that is remembered, and can be changed, where the browser has such.
+  const handle = await handled?.catch(() => null);
+  if (handle?.kind === 'directory')
+    return { kind: 'picked', name: handle.name, handle: handle as FileSystemDirectoryHandle };
   const files = new Map<string, File>();
   await filesBelow(entry, '', files);
   return { kind: 'handed', name: entry.name, files };

@@ -2,6 +2,7 @@ import { Failure, isFailure } from '#core/failure';
 import { fileName, folderOf } from '#core/paths';
 import { openBlob } from './blob-file';
 import { naming } from './file-failures';
+import { blobOf, fileIn, handleTree, type MovableHandle } from './handle-tree';
 import type { Folder, OpenFile } from '#core/folders';
 import { entriesBelow } from './walk';
 import { whileHeld } from './while-held';
@@ -31,11 +32,6 @@ interface SyncHandle extends FileSystemFileHandle {
 /** From this size on, opening a file for synchronous access costs less than it saves (bench/verify). */
 const SYNC_FROM = 1 << 18;
 
-interface MovableHandle extends FileSystemFileHandle {
-  /** Chromium's `move` on files; not yet in the DOM library. */
-  move(folder: FileSystemDirectoryHandle, name: string): Promise<void>;
-}
-
 /** Reads straight from the file, where a blob's bytes come through another process at a fifth of the speed. */
 function openSync(access: SyncAccess, size: number): OpenFile {
   return {
@@ -48,9 +44,6 @@ function openSync(access: SyncAccess, size: number): OpenFile {
     close: () => access.close(),
   };
 }
-
-const fileIn = (above: FileSystemDirectoryHandle, name: string, create: boolean): Promise<FileSystemFileHandle> =>
-  whileHeld(above, above.getFileHandle(name, { create }));
 
 /** Undefined where another tab has the file open to write; its bytes can be read all the same, only slower. */
 const synchronous = (handle: Required<SyncHandle>): Promise<SyncAccess | undefined> =>
@@ -73,52 +66,22 @@ async function writeThrough(handle: Required<SyncHandle>, blob: Blob, path: stri
   }
 }
 
-const blobOf = (handle: FileSystemFileHandle): Promise<File> => whileHeld(handle, handle.getFile());
-
 /**
  * A folder of the origin's private file system, made where it is missing. Works in pages and workers.
  * @param root path of the folder below the private file system's root
  */
 export function browserDisk(root: string): Folder {
-  const handles = new Map<string, Promise<FileSystemDirectoryHandle>>();
-
-  function folder(path: string, create: boolean): Promise<FileSystemDirectoryHandle> {
-    const known = handles.get(path);
-    if (known) return known;
-    const opened =
-      path === ''
-        ? openRoot()
-        : folder(folderOf(path), create).then((above) =>
-            whileHeld(above, above.getDirectoryHandle(fileName(path), { create })),
-          );
-    handles.set(path, opened);
-    // A folder that is not there now may be made later.
-    opened.catch(() => handles.delete(path));
-    return opened;
-  }
-
-  async function openRoot(): Promise<FileSystemDirectoryHandle> {
+  const { folder, file, ...tree } = handleTree(async () => {
     let handle = await navigator.storage.getDirectory();
     for (const part of root.split('/')) {
       handle = await whileHeld(handle, handle.getDirectoryHandle(part, { create: true }));
     }
     return handle;
-  }
-
-  async function file(path: string, create = false): Promise<FileSystemFileHandle> {
-    try {
-      return await fileIn(await folder(folderOf(path), create), fileName(path), create);
-    } catch (error) {
-      // Somebody else may have removed and made the folder anew; its old handle is then of no use.
-      if (!(error instanceof DOMException) || error.name !== 'NotFoundError' || folderOf(path) === '') throw error;
-      handles.clear();
-      return fileIn(await folder(folderOf(path), create), fileName(path), create);
-    }
-  }
+  });
 
   /** Asks the folder directly: that a flag is missing is the usual case, and says nothing about the known handles. */
   async function isReadOnly(path: string): Promise<boolean> {
-    const above = await folder(folderOf(path), false).catch(() => undefined);
+    const above = await folder(folderOf(path)).catch(() => undefined);
     const flag = above && (await fileIn(above, fileName(path) + FLAG, false).catch(() => undefined));
     return flag !== undefined;
   }
@@ -130,8 +93,8 @@ export function browserDisk(root: string): Folder {
   return {
     can: { write: true, move: true, readOnlyFlag: true, freeSpace: true },
     async list(path = '', listener) {
-      handles.clear();
-      const start = await folder(path, false).catch(() => undefined);
+      tree.forget();
+      const start = await folder(path).catch(() => undefined);
       // Of a stream that was cut off the browser leaves a file of its own beside the fresh one.
       const counts = (name: string): boolean => !name.endsWith(FLAG) && !name.includes(FRESH);
       return start ? naming(path, () => entriesBelow(start, path, listener, counts)) : [];
@@ -222,25 +185,14 @@ export function browserDisk(root: string): Folder {
     remove: (path) =>
       naming(path, async () => {
         await assertWritable(path);
-        handles.clear();
-        const above = await folder(folderOf(path), false).catch(() => undefined);
-        // The folder itself stays; it is emptied name by name.
-        const names = path === '' ? [] : [fileName(path)];
-        if (path === '' && above) for await (const name of above.keys()) names.push(name);
-        for (const name of names) {
-          if (!above) continue;
-          await whileHeld(above, above.removeEntry(name, { recursive: true })).catch((error: unknown) => {
-            if (!(error instanceof DOMException) || error.name !== 'NotFoundError') throw error;
-          });
-        }
-        handles.clear();
+        await tree.remove(path);
       }),
     setReadOnly: (path, readOnly) =>
       naming(path, async () => {
         await file(path);
         if (readOnly) await file(path + FLAG, true);
         else {
-          const above = await folder(folderOf(path), false);
+          const above = await folder(folderOf(path));
           await whileHeld(above, above.removeEntry(fileName(path) + FLAG)).catch(() => undefined);
         }
       }),

@@ -1,8 +1,19 @@
 export { browserDisk, fileOnBrowserDisk } from './browser-disk';
 export { dropDisk, installDisk, withPointer } from './install-disk';
 export { filesOfInput, handedFolder, type HandedFiles } from './handed-folder';
-export { FETCHED, fetchedPath, INSTALL_DISK, KEEPSAKES, keepsakePath, partPath, RECORD_PATH, treePath } from './layout';
+export {
+  FETCHED,
+  fetchedPath,
+  INSTALL_DISK,
+  KEEPSAKES,
+  keepsakePath,
+  layDownWay,
+  partPath,
+  RECORD_PATH,
+  treePath,
+} from './layout';
+export { pickedDisk, type PickedPlace } from './picked-disk';
 export { pickedFolder } from './picked-folder';
 export { type Place, readerAt } from './places';
 export { servedValues, type ServedPlace } from './served-folder';
-export { type ArrivalFolder, canChange, servedStore } from './served-store';
+export { type ArrivalFolder, servedStore } from './served-store';

@@ -1,8 +1,13 @@
+import type { LayDownWay } from '#core/assemble';
 import { PLACES } from '#core/changes';
 
 /** How the disk of an install is laid out: its trees, what was fetched for it, and the storefront's record. */
 export const INSTALL_DISK = (install: string): string => `installs/${install}`;
 export const RECORD_PATH = 'quayline/record.json';
+
+/** How a target is laid down in a folder: folders that were picked cannot be moved, so nothing is swapped there. */
+export const layDownWay = ({ kind }: { readonly kind: string }): LayDownWay =>
+  kind === 'picked' ? 'in-place' : 'beside';
 
 export function treePath(tree: string, path = ''): string {
   return path === '' ? `trees/${tree}` : `trees/${tree}/${path}`;

@@ -1,48 +1,91 @@
-import { fileName, folderOf } from '#core/paths';
+import type { Folder } from '#core/folders';
+import { Failure, isFailure } from '#core/failure';
+import { STORE_FOLDER } from '#core/changes';
+import { fileName, folderOf, isBelow } from '#core/paths';
 import { openBlob } from './blob-file';
 import { naming } from './file-failures';
-import { type FolderReader, LOOK_ONLY } from '#core/folders';
+import { blobOf, handleTree, isNotFound, type MovableHandle } from './handle-tree';
 import { entriesBelow } from './walk';
 import { whileHeld } from './while-held';
 
+/** Ends the name of a file that the browser is writing; one that was cut off leaves it. */
+const BEING_WRITTEN = '.crswap';
+
+export interface PickedFolder extends Folder {
+  /** Puts a file in place, a few megabytes at a time; whoever reads sees the old bytes or the new. */
+  put(path: string, blob: Blob): Promise<void>;
+}
+
 /**
- * A folder that a person picked (File System Access), to look at. Works in pages and workers, as long as the browser
- * grants reading it.
+ * A folder that a person picked (File System Access). Works in pages and workers, as long as the browser grants reading
+ * it, or for changes reading and writing. The platform knows no read-only flag and tells nothing of room; many a kind of
+ * file is looked into when it is written, which takes up to a second each.
  */
-export function pickedFolder(root: FileSystemDirectoryHandle): FolderReader {
-  async function folder(path: string): Promise<FileSystemDirectoryHandle> {
-    let handle = root;
-    if (path !== '')
-      for (const part of path.split('/')) handle = await whileHeld(handle, handle.getDirectoryHandle(part));
-    return handle;
+export function pickedFolder(root: FileSystemDirectoryHandle): PickedFolder {
+  const { folder, file, ...tree } = handleTree(async () => root);
+  const isStore = (path: string): boolean => path === STORE_FOLDER || isBelow(path, STORE_FOLDER);
+
+  async function put(path: string, write: (stream: FileSystemWritableFileStream) => Promise<void>): Promise<void> {
+    const handle = await file(path, true);
+    const stream = await whileHeld(handle, handle.createWritable());
+    await write(stream);
   }
-
-  const blob = async (path: string): Promise<File> => {
-    const above = await folder(folderOf(path));
-    const handle = await whileHeld(above, above.getFileHandle(fileName(path)));
-    return whileHeld(handle, handle.getFile());
-  };
-
-  async function startOf(path: string): Promise<FileSystemDirectoryHandle | undefined> {
-    return folder(path).catch((error: unknown) => {
-      if (error instanceof DOMException && error.name === 'NotFoundError' && path !== '') return undefined;
-      throw error;
+  const putBlob = (path: string, blob: Blob): Promise<void> => put(path, (stream) => blob.stream().pipeTo(stream));
+  const putBytes = (path: string, bytes: Uint8Array<ArrayBuffer>): Promise<void> =>
+    put(path, async (stream) => {
+      await stream.write(bytes);
+      await stream.close();
     });
-  }
 
   return {
-    can: LOOK_ONLY,
+    can: { write: true, move: true, readOnlyFlag: false, freeSpace: false },
     list: (path = '', listener) =>
       naming(path, async () => {
-        const start = await startOf(path);
-        return start ? entriesBelow(start, path, listener) : [];
+        tree.forget();
+        const start = await folder(path).catch((error: unknown) => {
+          if (isNotFound(error) && path !== '') return undefined;
+          throw error;
+        });
+        // The store is no part of the game; who asks for what is in it has it.
+        const counts = (found: string): boolean =>
+          (isStore(path) || !isStore(found)) && !(isStore(found) && found.endsWith(BEING_WRITTEN));
+        return start ? entriesBelow(start, path, listener, counts) : [];
       }),
     async stat(path) {
-      const file = await blob(path).catch(() => undefined);
-      return file && { path, size: file.size, modified: file.lastModified };
+      try {
+        const { size, lastModified } = await naming(path, async () => blobOf(await file(path)));
+        return { path, size, modified: lastModified };
+      } catch (error) {
+        // Anything else must not look as if nothing were there.
+        if (isFailure(error, 'folder/not-found')) return undefined;
+        throw error;
+      }
     },
-    open: (path) => naming(path, async () => openBlob(await blob(path))),
-    read: (path, start = 0, end = Infinity) => naming(path, async () => openBlob(await blob(path)).read(start, end)),
+    open: (path) => naming(path, async () => openBlob(await blobOf(await file(path)))),
+    read: (path, start = 0, end = Infinity) =>
+      naming(path, async () => openBlob(await blobOf(await file(path))).read(start, end)),
     room: async () => undefined,
+    put: (path, blob) => naming(path, () => putBlob(path, blob)),
+    writeWhole: (path, bytes) => naming(path, () => putBytes(path, bytes)),
+    writeAt: (path, position, data) =>
+      naming(path, async () => {
+        const handle = await file(path, true);
+        const stream = await whileHeld(handle, handle.createWritable({ keepExistingData: true }));
+        await stream.write({ type: 'write', position, data });
+        await stream.close();
+      }),
+    move: (from, to) =>
+      naming(from, async () => {
+        const handle = (await file(from)) as MovableHandle;
+        await whileHeld(handle, handle.move(await folder(folderOf(to), true), fileName(to)));
+      }),
+    copy: (from, to) => naming(from, async () => putBlob(to, await blobOf(await file(from)))),
+    // Each file is written through when it is closed; more cannot be asked for here.
+    sync: async () => undefined,
+    remove: (path) => naming(path, () => tree.remove(path)),
+    setReadOnly: async (path) => {
+      throw new Failure('folder/no-permission', { path });
+    },
+    isReadOnly: async () => false,
   };
 }

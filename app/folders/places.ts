@@ -1,13 +1,14 @@
 import { browserDisk } from './browser-disk';
 import type { FolderReader } from '#core/folders';
 import { handedFolder, type HandedFiles } from './handed-folder';
+import type { PickedPlace } from './picked-disk';
 import { pickedFolder } from './picked-folder';
 import { servedFolder, type ServedPlace } from './served-folder';
 
 /** Where files lie, in a form that crosses to a worker. */
 export type Place =
   | { readonly kind: 'browser-disk'; readonly disk: string }
-  | { readonly kind: 'picked'; readonly handle: FileSystemDirectoryHandle }
+  | PickedPlace
   /** Only those of the task's files; a file crosses as a reference, not as its bytes. */
   | { readonly kind: 'handed'; readonly files: HandedFiles }
   | ServedPlace;

@@ -1,9 +1,9 @@
 import { z } from 'zod';
-import { Failure, isFailure } from '#core/failure';
+import { Failure } from '#core/failure';
 import type { Folder, FolderEntry } from '#core/folders';
 import { SERVED_TOKEN_HEADER, ServedStateSchema } from '#core/served';
 import { isBelow } from '#core/paths';
-import { request, servedToken } from '~/remote';
+import { request } from '~/remote';
 import { FETCHED } from './layout';
 import { servedFolder, type ServedPlace } from './served-folder';
 
@@ -65,15 +65,4 @@ export function servedStore(place: ServedPlace): ServedStore {
       sizes.delete(from);
     },
   };
-}
-
-/** Whether the server may change a served folder. Where it cannot be reached, or not with this token, it may not now. */
-export async function canChange({ root, folder }: { root: string; folder: string }): Promise<boolean> {
-  const place = { kind: 'served', root, folder, token: servedToken() } as const;
-  try {
-    return (await servedStore(place).state()).write;
-  } catch (error) {
-    if (isFailure(error)) return false;
-    throw error;
-  }
 }

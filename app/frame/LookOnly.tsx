@@ -1,26 +1,63 @@
 import { Button } from '@mantine/core';
-import { Link } from 'react-router';
-import { Empty } from '~/parts/parts';
+import { type ReactNode, useState } from 'react';
+import { Link, useRevalidator } from 'react-router';
+import { Buttons, Empty, Notice } from '~/parts/parts';
 import { placeWords } from '~/parts/place-words';
 import type { Install } from '~/store';
 
 /** In place of the stages that change a folder, where the folder is read-only here. */
 export function LookOnly({ install }: { install: Install }) {
+  const { folder, place } = install;
+  const survey = (
+    <Button component={Link} to={`/${install.id}/survey`} {...(place.kind === 'picked' && { variant: 'default' })}>
+      Survey {folder}
+    </Button>
+  );
   return (
     <main>
-      <Empty
-        title={`${install.folder} is read-only here`}
-        action={
-          <Button component={Link} to={`/${install.id}/survey`}>
-            Survey {install.folder}
-          </Button>
-        }
-      >
-        This folder ({placeWords(install.place)}) can be checked and compared.{' '}
-        {install.place.kind === 'served'
-          ? 'To change it, start the server with --write.'
-          : 'To change it, let the server of this machine serve it: npm start -- --folder DIR --write.'}
-      </Empty>
+      {place.kind === 'picked' ? (
+        <AskToChange folder={folder} handle={place.handle} survey={survey} />
+      ) : (
+        <Empty title={`${folder} is read-only here`} action={survey}>
+          This folder ({placeWords(place)}) can be checked and compared.{' '}
+          {place.kind === 'served'
+            ? 'To change it, start the server with --write.'
+            : 'To change it, let the server of this machine serve it: npm start -- --folder DIR --write.'}
+        </Empty>
+      )}
     </main>
+  );
+}
+
+interface AskToChangeProps {
+  readonly folder: string;
+  readonly handle: FileSystemDirectoryHandle;
+  readonly survey: ReactNode;
+}
+
+/** A picked folder may be changed once the person has said so to the browser, which asks only on a click. */
+function AskToChange({ folder, handle, survey }: AskToChangeProps) {
+  const { revalidate } = useRevalidator();
+  const [refused, setRefused] = useState(false);
+  const ask = async (): Promise<void> => {
+    setRefused((await handle.requestPermission({ mode: 'readwrite' })) !== 'granted');
+    await revalidate();
+  };
+  return (
+    <Empty
+      title={`Allow changes to ${folder}`}
+      action={
+        <Buttons>
+          <Button onClick={() => void ask()}>Allow changes</Button>
+          {survey}
+        </Buttons>
+      }
+    >
+      The browser lets Regressum read this folder, not change it. Once you allow it, only files that differ are changed,
+      and what was there before is kept in regressum-store inside the folder. The browser inspects programs and archives
+      as they are written, which takes up to a second each: for a whole game,{' '}
+      <code>npm start -- --folder DIR --write</code> is faster.
+      {refused && <Notice tone="wrong">The browser did not allow it. The folder stays as it is.</Notice>}
+    </Empty>
   );
 }

@@ -73,7 +73,7 @@ async function fileFinding(file: File, install: Install): Promise<Finding> {
 export async function findingOf(what: FolderOffer | File | undefined, install: Install): Promise<Finding> {
   if (what === undefined) return { title: 'Nothing readable was dropped', says: 'Drop a folder or a file.' };
   if (what instanceof File) return fileFinding(what, install);
-  const files = what.kind === 'handed' ? counted(what.files.size, 'file') : '';
-  const says = `${files}. It is added as a folder of its own, with the depots that ${install.title} owns. Nothing in it is changed.`;
+  const files = what.kind === 'handed' ? `${counted(what.files.size, 'file')}. ` : '';
+  const says = `${files}It is added as a folder of its own, with the depots that ${install.title} owns. Nothing in it is changed.`;
   return folderFinding(what, install, `${what.name} is a folder`, says);
 }

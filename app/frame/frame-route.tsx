@@ -13,7 +13,7 @@ import { Textures } from '~/parts/Textures';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { type FrameView, query } from '~/queries';
 import { getInstall, type Install, listen } from '~/store';
-import { canChange as mayChange } from '~/folders';
+import { canChange } from '~/places';
 import { Arriving } from './Arriving';
 import { BuildLine } from './BuildLine';
 import { DropAnywhere } from './DropAnywhere';
@@ -36,9 +36,7 @@ export async function clientLoader({ params }: ClientLoaderFunctionArgs): Promis
   await jobs.adopt();
   const install = await getInstall(params.install!);
   if (!install.arrived) return { arrived: false, install };
-  const { place } = install;
-  const canChange = place.kind === 'browser-disk' || (place.kind === 'served' && (await mayChange(place)));
-  return { arrived: true, canChange, view: await query('frame', install.id) };
+  return { arrived: true, canChange: await canChange(install.place), view: await query('frame', install.id) };
 }
 clientLoader.hydrate = true as const;
 

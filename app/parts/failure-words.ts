@@ -171,7 +171,7 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     next: 'The old folder is untouched. Check it again, then resume.',
   }),
   'folder/no-permission': (facts) => ({
-    what: `The browser no longer lets Regressum read the folder${facts.path ? ` ("${facts.path}")` : ''}.`,
+    what: `The browser does not let Regressum use the folder${facts.path ? ` ("${facts.path}")` : ''}.`,
     next: 'Grant access again. Earlier results are kept.',
   }),
   'folder/gone': () => ({

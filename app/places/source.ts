@@ -37,8 +37,9 @@ export async function sourceOf({ id, place }: Install, tree: string): Promise<So
     }
     case 'picked': {
       const { handle } = place;
+      const where: Place = { ...place, disk: INSTALL_DISK(id), tree };
       if ((await handle.queryPermission({ mode: 'read' })) !== 'granted') throw new Failure('folder/no-permission');
-      return { reader: readerAt(place), root: '', placeOf: () => place };
+      return { reader: readerAt(where), root: '', placeOf: () => where };
     }
     case 'handed': {
       const files = handedTo(id);

@@ -10,7 +10,8 @@ import { mendSteps } from '#core/mend';
 import { modById, releaseAt } from '#core/mods';
 import { fileName, topFolder } from '#core/paths';
 import { compareTree, type DepotIdentity, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
-import { browserDisk, canChange, FETCHED, INSTALL_DISK, servedStore } from '~/folders';
+import { browserDisk, FETCHED, INSTALL_DISK, layDownWay, servedStore } from '~/folders';
+import { canChange } from '~/places';
 import { depotIndex, modCatalogue, platformSha256, servedToken } from '~/remote';
 import {
   getHold,
@@ -48,7 +49,7 @@ import { expectedOf } from './surveying';
 /** Contents that were fetched for this install and wait to be laid down, by SHA-256. */
 async function fetchedContents({ id, place }: Install): Promise<Set<string>> {
   const store =
-    place.kind === 'browser-disk'
+    place.kind === 'browser-disk' || place.kind === 'picked'
       ? browserDisk(INSTALL_DISK(id))
       : place.kind === 'served' && (await canChange(place))
         ? servedStore({ ...place, token: servedToken() })
@@ -208,6 +209,7 @@ export async function plan(installId: string, target: Target): Promise<PlanView>
     rows: planned.plan.rows,
     missing: planned.plan.missing.map(({ path }) => path),
     sha256: new Map(planned.items.map(({ path, sha256 }) => [path, sha256])),
+    found: new Map(here.found.map(({ path, key }) => [path, key])),
   };
 }
 
@@ -218,6 +220,7 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
   const manifests = build && (await manifestsOf(here.index, here.depots, build));
   if (!planned || !build || !manifests) return undefined;
   const { plan: laying, items } = planned;
+  const way = layDownWay(here.install.place);
   const laid = here.trees.get(build)!;
   const byDepot = new Map(layerFolders(manifests, laid, topFolder).map(({ depot, folders }) => [depot, folders]));
   const count = (how: string): number => laying.rows.filter((row) => !row.own && row.source.how === how).length;
@@ -245,7 +248,8 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
       missing: laying.missing.length,
     },
     leftBehind: laying.leftBehind.map((file) => ({ file, name: names.get(file.path) })),
-    room: roomOverTime(laying, oldBytes, fetchedBytes),
+    room: roomOverTime(laying, oldBytes, fetchedBytes, way),
+    way,
     laid: (await departuresFromTarget(here))?.length === 0,
   };
 }

@@ -1,6 +1,7 @@
-import type { LayDownRow, RoomStep } from '#core/assemble';
+import type { LayDownRow, LayDownWay, RoomStep } from '#core/assemble';
 import type { Bar, BuildChoice } from '#core/choose';
 import type { BuildLabel, Depot, DepotIndex, ModId, OwnKind } from '#core/builds';
+import type { ContentKey } from '#core/digest';
 import type { WireFailure } from '#core/failure';
 import type { FetchItem } from '#core/fetch';
 import type { HoldSheet } from '#core/hold';
@@ -182,6 +183,7 @@ export interface AssembleView {
   readonly covered: number;
   readonly counts: { keep: number; elsewhere: number; fetched: number; write: number; own: number; missing: number };
   readonly leftBehind: readonly { file: FoundFile; name: StrayName | undefined }[];
+  readonly way: LayDownWay;
   readonly room: { steps: readonly RoomStep[]; peak: number };
   /** The target lies on disk as it should. */
   readonly laid: boolean;
@@ -193,6 +195,8 @@ export interface PlanView {
   readonly rows: readonly LayDownRow[];
   readonly missing: readonly string[];
   readonly sha256: ReadonlyMap<string, string>;
+  /** What lies in the folder now, by path. */
+  readonly found: ReadonlyMap<string, ContentKey>;
 }
 
 export interface HoldView {

@@ -1,13 +1,17 @@
 import { type ChangePorts, type ChangeSet, type Direction, type Disk, letGo, openSet, run } from '#core/changes';
 import { Failure, isFailure } from '#core/failure';
 import type { HashOutcome } from '#core/folders';
+import type { Place } from '~/folders';
 import { eachFile } from './each-file';
 import { hashFile, type LookPorts } from './look-tasks';
+
+/** Disks whose change sets a worker runs. */
+export type ChangedPlace = Extract<Place, { kind: 'browser-disk' | 'picked' }>;
 
 /** Runs a change set where its disk is, or removes what one keeps. */
 export interface ChangeTask {
   readonly do: 'change';
-  readonly disk: string;
+  readonly place: ChangedPlace;
   /** The tree that is the game's folder for as long as nothing has been swapped there. */
   readonly tree: string;
   readonly set: string;

@@ -1,8 +1,9 @@
 import '~/no-eval';
 import { ProgressSum } from '#core/calls';
 import { answerMessages } from './answer-messages';
-import { changeDisk } from './change-task';
-import { type ArrivalFolder, browserDisk, type Place, readerAt, servedStore, withPointer } from '~/folders';
+import { type ChangedPlace, changeDisk } from './change-task';
+import { type ArrivalFolder, browserDisk, pickedDisk, type Place, readerAt, servedStore, withPointer } from '~/folders';
+import type { Disk } from '#core/changes';
 import type { Folder, FolderReader } from '#core/folders';
 import { getBytes, getPack, platformSha256 } from '~/remote';
 import { takeIn } from './arrival-tasks';
@@ -19,8 +20,19 @@ function diskAt(root: string): Folder {
 
 const readerOf = (place: Place): FolderReader => (place.kind === 'browser-disk' ? diskAt(place.disk) : readerAt(place));
 
-const arrivalsAt = (place: ArrivalPlace): ArrivalFolder =>
-  place.kind === 'served' ? servedStore(place) : diskAt(place.disk);
+function arrivalsAt(place: ArrivalPlace): ArrivalFolder {
+  switch (place.kind) {
+    case 'browser-disk':
+      return diskAt(place.disk);
+    case 'picked':
+      return pickedDisk(place);
+    case 'served':
+      return servedStore(place);
+  }
+}
+
+const changedAt = (place: ChangedPlace, tree: string): Disk =>
+  place.kind === 'picked' ? pickedDisk(place) : withPointer(diskAt(place.disk), tree);
 
 async function perform(
   task: DiskTask,
@@ -35,12 +47,12 @@ async function perform(
     return packBag(task, readerOf(task.place), { ...ports, folder: diskAt(task.disk) });
   }
   if (task.do === 'change') {
-    await changeDisk(task, withPointer(diskAt(task.disk), task.tree), ports);
+    await changeDisk(task, changedAt(task.place, task.tree), ports);
     return {};
   }
   return takeIn(task, {
     ...ports,
-    folder: arrivalsAt(task.do === 'fetch' ? task.place : { kind: 'browser-disk', disk: task.disk }),
+    folder: task.do === 'fetch' ? arrivalsAt(task.place) : diskAt(task.disk),
     getBytes,
     getPack,
     wait: (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds)),

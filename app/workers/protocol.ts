@@ -14,7 +14,7 @@ export type LookTask =
   | { readonly do: 'hash'; readonly place: Place; readonly files: readonly HashWish[] };
 
 /** Where contents may be put down that arrive. */
-export type ArrivalPlace = Extract<Place, { kind: 'browser-disk' | 'served' }>;
+export type ArrivalPlace = Extract<Place, { kind: 'browser-disk' | 'picked' | 'served' }>;
 
 /** What puts down on a disk what arrives from elsewhere. All paths are relative to the disk. */
 export type ArrivalTask =

@@ -1,5 +1,8 @@
 import type { LayDownPlan } from './plan';
 
+/** As a tree of its own that is swapped with the old one, or only the files that differ. */
+export type LayDownWay = 'beside' | 'in-place';
+
 /** Bytes in use after a step; between two steps the use changes evenly. */
 export interface RoomStep {
   readonly after: 'now' | 'fetch' | 'write' | 'swap' | 'let-go';
@@ -7,8 +10,9 @@ export interface RoomStep {
 }
 
 /**
- * Disk use over the course of laying down beside and swapping: the old folder, what was fetched and the new folder
- * exist at once just before the swap, which is the peak; fetched copies go at the swap, the old folder when let go.
+ * Disk use over the course of laying down. Beside: the old folder, what was fetched and the new folder exist at once just
+ * before the swap. In place: the old folder, what was fetched and the files that differ. That is the peak; fetched copies go
+ * at the swap, and what was displaced when it is let go.
  * @param oldBytes the folder as it lies
  * @param fetchedBytes already fetched and put aside
  */
@@ -16,16 +20,19 @@ export function roomOverTime(
   plan: LayDownPlan,
   oldBytes: number,
   fetchedBytes: number,
+  way: LayDownWay = 'beside',
 ): { steps: RoomStep[]; peak: number } {
   const toFetch = plan.missing.reduce((sum, { size }) => sum + size, 0);
-  const written = plan.rows.reduce((sum, { size }) => sum + size, 0) + toFetch;
+  const whole = plan.rows.reduce((sum, { size }) => sum + size, 0) + toFetch;
+  const kept = plan.rows.reduce((sum, { size, source }) => sum + (source.how === 'keep' ? size : 0), 0);
+  const written = way === 'beside' ? whole : whole - kept;
   const afterFetch = oldBytes + fetchedBytes + toFetch;
   const steps: RoomStep[] = [
     { after: 'now', bytes: oldBytes + fetchedBytes },
     { after: 'fetch', bytes: afterFetch },
     { after: 'write', bytes: afterFetch + written },
     { after: 'swap', bytes: oldBytes + written },
-    { after: 'let-go', bytes: written },
+    { after: 'let-go', bytes: whole },
   ];
   return { steps, peak: Math.max(...steps.map(({ bytes }) => bytes)) };
 }

@@ -9,5 +9,6 @@ export {
   PLACES,
   stagedPath,
   type Step,
+  STORE_FOLDER,
   treeFolder,
 } from './schema';

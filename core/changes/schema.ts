@@ -7,6 +7,9 @@ import { SafePathSchema, topFolder } from '#core/paths';
 /** A set that was written by a newer version of the program is not touched. */
 export const CHANGES_VERSION = 1;
 
+/** The store's folder where it lies in the game's own. It is in no list of the game. */
+export const STORE_FOLDER = 'regressum-store';
+
 /** Where things lie on an install's disk, beside whatever else of the game's there is. */
 export const PLACES = {
   /** One folder a tree; one of them is the game's folder. */

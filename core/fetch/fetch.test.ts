@@ -121,6 +121,12 @@ describe('the plan to lay down', () => {
     expect(steps.map(({ bytes }) => bytes)).toEqual([28, 35, 56, 49, 21]);
     expect(peak).toBe(56);
   });
+
+  it('needs in place only room for the files that differ', () => {
+    const { steps, peak } = roomOverTime(plan, 28, 0, 'in-place');
+    expect(steps.map(({ bytes }) => bytes)).toEqual([28, 35, 42, 35, 21]);
+    expect(peak).toBe(42);
+  });
 });
 
 it('the load order puts requirements first, whatever the catalogue’s order', () => {

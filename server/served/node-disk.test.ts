@@ -14,11 +14,11 @@ import {
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { CHANGES_VERSION, type ChangeSet, letGo, openSet, run } from '#core/changes';
+import { CHANGES_VERSION, type ChangeSet, letGo, openSet, run, STORE_FOLDER } from '#core/changes';
 import { filled, FOLDER_CONTRACT, READER_CONTRACT } from '../../core/testing/folder-contract';
 import { failingAfter, keyOfText, pictureOf, portsOn } from '../../core/testing/memory-disk';
 import { holdRoot } from './below';
-import { type DiskPlace, FIRST_TREE, NodeDisk, STORE_NAME } from './node-disk';
+import { type DiskPlace, FIRST_TREE, NodeDisk } from './node-disk';
 
 let work: string;
 let place: DiskPlace;
@@ -41,7 +41,7 @@ beforeEach(() => {
   open = [];
   mkdirSync(game(), { recursive: true });
   const root = holdRoot(join(work, 'games'));
-  place = { game: root, folder: 'ferry', store: root, storeFolder: `ferry/${STORE_NAME}` };
+  place = { game: root, folder: 'ferry', store: root, storeFolder: `ferry/${STORE_FOLDER}` };
 });
 afterEach(() => {
   open.forEach((disk) => disk.close());
@@ -85,7 +85,7 @@ describe('a link that is put in the way', () => {
   });
 });
 
-it.each(['../x', 'trees/t1/../../x', `trees/t1/${STORE_NAME}/journal/x`, 'trees/t1//x', 'trees/t1/..', '..'])(
+it.each(['../x', 'trees/t1/../../x', `trees/t1/${STORE_FOLDER}/journal/x`, 'trees/t1//x', 'trees/t1/..', '..'])(
   'a path that leads out is refused: %s',
   async (path) => {
     await expect(diskAt().writeWhole(path, new Uint8Array(1))).rejects.toMatchObject({ code: 'served/outside' });
@@ -119,15 +119,15 @@ const layDown = (id: string, from: string, to: string, files: readonly string[])
 
 /** What lies in the game's folder but for the store, and nothing of ours among it. */
 function gameNow(): Record<string, string> {
-  const lines = execFileSync('find', ['.', '-type', 'f', '-not', '-path', `./${STORE_NAME}/*`], { cwd: game() });
+  const lines = execFileSync('find', ['.', '-type', 'f', '-not', '-path', `./${STORE_FOLDER}/*`], { cwd: game() });
   const paths = lines.toString().trim().split('\n').filter(Boolean);
   return Object.fromEntries(paths.sort().map((path) => [path.slice(2), readFileSync(game(path), 'utf8')]));
 }
 
 it('a plan that was cut off while it was written goes when its set is let go', async () => {
-  put(game(`${STORE_NAME}/journal/s1/plan.dat.regressum-fresh`), 'half a pl');
+  put(game(`${STORE_FOLDER}/journal/s1/plan.dat.regressum-fresh`), 'half a pl');
   await letGo('s1', portsOn(diskAt()));
-  expect(existsSync(game(`${STORE_NAME}/journal/s1`))).toBe(false);
+  expect(existsSync(game(`${STORE_FOLDER}/journal/s1`))).toBe(false);
 });
 
 describe('a lay-down in a real folder', () => {
@@ -207,7 +207,7 @@ describe('a lay-down in a real folder', () => {
     put(game('x'), 'theirs');
     await expect(diskAt().current()).rejects.toMatchObject({ code: 'folder/changed-meanwhile' });
     expect(readFileSync(game('x'), 'utf8')).toBe('theirs');
-    expect(readFileSync(game(`${STORE_NAME}/trees/t2/x`), 'utf8')).toBe('ours');
+    expect(readFileSync(game(`${STORE_FOLDER}/trees/t2/x`), 'utf8')).toBe('ours');
     rmSync(game('x'));
     expect(await diskAt().current()).toBe('t2');
   });

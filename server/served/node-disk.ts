@@ -17,7 +17,7 @@ import {
   writeSync,
 } from 'node:fs';
 import { z } from 'zod';
-import { type Disk, PLACES } from '#core/changes';
+import { type Disk, PLACES, STORE_FOLDER } from '#core/changes';
 import { Failure, isFailure } from '#core/failure';
 import type { FolderEntry, OpenFile } from '#core/folders';
 import { parseJson } from '#core/json';
@@ -29,9 +29,6 @@ import { listBelow } from './list-below';
  * A game's folder and its store on the machine's own disk, as the engine for changes wants them. Synchronous inside: it
  * runs in a thread that does nothing else.
  */
-
-/** The store's folder where it lies in the game's own. */
-export const STORE_NAME = 'regressum-store';
 
 export interface DiskPlace {
   readonly game: HeldRoot;
@@ -126,7 +123,7 @@ export class NodeDisk implements Disk {
     const tree = `trees/${this.#current}`;
     if (path !== tree && !isBelow(path, tree)) return { root: store, path: join(storeFolder, path) };
     const below = path.slice(tree.length + 1);
-    if (below === STORE_NAME || isBelow(below, STORE_NAME)) throw new Failure('served/outside', { path });
+    if (below === STORE_FOLDER || isBelow(below, STORE_FOLDER)) throw new Failure('served/outside', { path });
     return { root: game, path: join(folder, below) };
   }
 
@@ -236,7 +233,7 @@ export class NodeDisk implements Disk {
 
   async list(path = '', listener: Parameters<Disk['list']>[1] = {}): Promise<FolderEntry[]> {
     const entries: FolderEntry[] = [];
-    const skip = (below: string): boolean => below === STORE_NAME || below.endsWith(FRESH);
+    const skip = (below: string): boolean => below === STORE_FOLDER || below.endsWith(FRESH);
     let folder: OpenFolder;
     try {
       folder = this.#naming(path, () => {
@@ -538,7 +535,7 @@ export class NodeDisk implements Disk {
   /** Moves all that lies in a folder into another one; a folder that is there already takes in what the other one has. */
   #moveAll(from: string, to: string): void {
     for (const { name, isFolder } of this.#entriesOf(from)) {
-      if (name === STORE_NAME) continue;
+      if (name === STORE_FOLDER) continue;
       const [source, target] = [join(from, name), join(to, name)];
       this.#naming(source, () => {
         const there = this.#spotIfThere(target);

@@ -4,7 +4,7 @@ import { mkdirSync, mkdtempSync, readFileSync, realpathSync, rmSync, symlinkSync
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { CHANGES_VERSION, type ChangeSet, type Step } from '#core/changes';
+import { CHANGES_VERSION, type ChangeSet, type Step, STORE_FOLDER } from '#core/changes';
 import { SERVED_TOKEN_HEADER } from '#core/served';
 import { onServer } from '~/changes/on-server';
 import { servedStore } from '~/folders';
@@ -12,7 +12,6 @@ import type { JobContext } from '~/jobs/job-context';
 import { keyOfText } from '../../core/testing/memory-disk';
 import type { Settings } from '../app';
 import { type RunningServer, startServer } from '../testing/start-server';
-import { STORE_NAME } from './node-disk';
 
 const TOKEN = 'a-token-of-this-start';
 const GOOD = { [SERVED_TOKEN_HEADER]: TOKEN };
@@ -72,7 +71,7 @@ const layDown = (): ChangeSet =>
   ]);
 
 const names = (): string[] =>
-  execFileSync('find', ['.', '-type', 'f', '-not', '-path', `./${STORE_NAME}/*`], { cwd: game() })
+  execFileSync('find', ['.', '-type', 'f', '-not', '-path', `./${STORE_FOLDER}/*`], { cwd: game() })
     .toString()
     .trim()
     .split('\n')
@@ -114,10 +113,10 @@ describe('a served folder', () => {
     await start({ store });
     await onServer(place()).run(contextUntil(), 's1', 'on', layDown());
     expect(names()).toEqual(['./a', './b/c', './new']);
-    expect(execFileSync('find', [game(), '-name', STORE_NAME]).toString()).toBe('');
-    put(game(`${STORE_NAME}/x`), 'of a start without');
+    expect(execFileSync('find', [game(), '-name', STORE_FOLDER]).toString()).toBe('');
+    put(game(`${STORE_FOLDER}/x`), 'of a start without');
     const list = await (await ask('list')).text();
-    expect(list).not.toContain(STORE_NAME);
+    expect(list).not.toContain(STORE_FOLDER);
   });
 
   it('of a server that was killed in the middle goes on with another one', async () => {
@@ -171,7 +170,7 @@ describe('what is not allowed', () => {
     expect(await codeOf(ask('arrival', { method: 'PUT', body: 'x' }, { name, offset: '0' }))).toBe('served/no-write');
     expect(await codeOf(ask('arrival', { method: 'DELETE' }))).toBe('served/no-write');
     expect(names()).toEqual(['./a', './b/c', './b/d']);
-    expect(execFileSync('find', [game(), '-name', STORE_NAME]).toString()).toBe('');
+    expect(execFileSync('find', [game(), '-name', STORE_FOLDER]).toString()).toBe('');
   });
 
   it.each<[string, Record<string, unknown>, string]>([
@@ -188,7 +187,7 @@ describe('what is not allowed', () => {
       'json/does-not-fit',
     ],
     ['a folder that leads out', { folder: '../outside', plan: setOf([]) }, 'served/outside'],
-    ['a store as a game', { folder: `ferry/${STORE_NAME}`, plan: setOf([]) }, 'served/outside'],
+    ['a store as a game', { folder: `ferry/${STORE_FOLDER}`, plan: setOf([]) }, 'served/outside'],
     ['a root that is only the beginning of a served one', { root: 'PARENT', plan: setOf([]) }, 'served/outside'],
     ['a set that is none', { plan: { steps: [] } }, 'json/does-not-fit'],
     ['a set that nobody wrote down', {}, 'changes/unknown'],

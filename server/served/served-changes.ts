@@ -1,13 +1,14 @@
 import { createHash } from 'node:crypto';
 import { z } from 'zod';
 import { Crew, type Done, Member, type Spawn } from '#core/calls';
+import { STORE_FOLDER } from '#core/changes';
 import { Failure, failureToWire } from '#core/failure';
 import { ServedChangeSchema } from '#core/served';
 import { readBody, readBytes } from '../http/body';
 import { assertMethod } from '../http/guard';
 import { type HeldRoot, partsBelow } from './below';
 import type { ChangeResults, ChangeTask, ChangeThreadData, ChangeWork } from './change-protocol';
-import { type DiskPlace, STORE_NAME } from './node-disk';
+import type { DiskPlace } from './node-disk';
 import { serverThread } from './server-thread';
 
 /** A plan of two hundred thousand files. */
@@ -51,8 +52,8 @@ export class ServedChanges {
 
   placeOf(game: HeldRoot, folder: string): DiskPlace {
     const parts = partsBelow(folder);
-    if (parts.includes(STORE_NAME)) throw new Failure('served/outside', { path: folder });
-    if (!this.store) return { game, folder, store: game, storeFolder: [...parts, STORE_NAME].join('/') };
+    if (parts.includes(STORE_FOLDER)) throw new Failure('served/outside', { path: folder });
+    if (!this.store) return { game, folder, store: game, storeFolder: [...parts, STORE_FOLDER].join('/') };
     // Two games never share one, whatever their folders are called.
     const name = createHash('sha256')
       .update([game.path, ...parts].join('/'))

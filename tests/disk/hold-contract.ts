@@ -6,14 +6,18 @@ import { pickedFolder } from '../../app/folders/picked-folder';
 
 type Make = (root: string, files: FolderContents) => Promise<FolderReader>;
 
+async function handleOf(root: string): Promise<FileSystemDirectoryHandle> {
+  let handle = await navigator.storage.getDirectory();
+  for (const part of root.split('/')) handle = await handle.getDirectoryHandle(part, { create: true });
+  return handle;
+}
+
 const READERS: Record<string, Make> = {
   'browser disk': (root, files) => filled(browserDisk(root), files),
   // A folder of the private disk has the same interface as one that a person picks, which no test can do by itself.
   'picked folder': async (root, files) => {
     await filled(browserDisk(root), files);
-    let handle = await navigator.storage.getDirectory();
-    for (const part of root.split('/')) handle = await handle.getDirectoryHandle(part, { create: true });
-    return pickedFolder(handle);
+    return pickedFolder(await handleOf(root));
   },
   'handed folder': async (_, files) =>
     handedFolder(new Map(Object.entries(files).map(([path, bytes]) => [path, new File([bytes], path)]))),
@@ -34,6 +38,7 @@ async function holdContract(root: string): Promise<{ held: number; broken: strin
   }
   for (const { name, hold } of FOLDER_CONTRACT) {
     await check(`browser disk ${name}`, (folder) => hold(browserDisk(folder)));
+    await check(`picked folder ${name}`, async (folder) => hold(pickedFolder(await handleOf(folder))));
   }
   return { held, broken };
 }

@@ -1,8 +1,28 @@
+import { execFileSync } from 'node:child_process';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import type * as demo from '../../demo';
 import { bundle } from '../../scripts/bundle.mjs';
+
+/** What a person has who owns no add-on. */
+export const DEPOTS = [
+  'core',
+  'core-fixes',
+  'program',
+  'world-east',
+  'world-west',
+  'fine-textures',
+  'voices-en',
+  'winter-ice',
+];
+
+/** Path and SHA-256 of all that lies in a folder, but for a store. */
+export const digestsOf = (folder: string): string =>
+  execFileSync('sh', ['-c', "find . -type f -not -path './regressum-store/*' -exec sha256sum {} + | sort -k2"], {
+    cwd: folder,
+    maxBuffer: 1 << 26,
+  }).toString();
 
 /**
  * Writes depots of the demo's game as a folder, later ones over earlier ones.
@@ -15,10 +35,10 @@ export async function writeDemoTree(
 ): Promise<void> {
   const module = join(work, 'demo.mjs');
   writeFileSync(module, await bundle('demo/index.ts', { forNode: true }));
-  const { createDemoWorld, DEMO_SEED, DEPOTS, BUILDS } = (await import(pathToFileURL(module).href)) as typeof demo;
+  const { createDemoWorld, DEMO_SEED, DEPOTS: all, BUILDS } = (await import(pathToFileURL(module).href)) as typeof demo;
   const world = createDemoWorld(DEMO_SEED);
   for (const [depot, build] of depots) {
-    const { id } = DEPOTS.find((one) => one.id === depot)!;
+    const { id } = all.find((one) => one.id === depot)!;
     const { label } = BUILDS.find((one) => one.label === build)!;
     for (const { path } of world.files(label, id)) {
       const place = join(folder, path);

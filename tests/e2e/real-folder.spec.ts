@@ -1,28 +1,9 @@
-import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, rmSync } from 'node:fs';
 import { expect } from '@playwright/test';
 import { choose, fetchAll, layDown, open, signIn } from './demo-way';
-import { writeDemoTree } from './demo-tree';
+import { DEPOTS, digestsOf, writeDemoTree } from './demo-tree';
 import { SERVED_ROOT, SERVED_TOKEN } from './served-root';
 import { test } from './start-at';
-
-const DEPOTS = [
-  'core',
-  'core-fixes',
-  'program',
-  'world-east',
-  'world-west',
-  'fine-textures',
-  'voices-en',
-  'winter-ice',
-];
-
-/** Path and SHA-256 of all that lies in a folder, but for a store. */
-const digests = (folder: string): string =>
-  execFileSync('sh', ['-c', "find . -type f -not -path './regressum-store/*' -exec sha256sum {} + | sort -k2"], {
-    cwd: folder,
-    maxBuffer: 1 << 26,
-  }).toString();
 
 test('a folder of this machine goes back to an older build and forward again, byte for byte', async ({
   startAt,
@@ -34,7 +15,7 @@ test('a folder of this machine goes back to an older build and forward again, by
     const at = (build: string) => DEPOTS.map((depot): [string, string] => [depot, build]);
     await writeDemoTree(info.outputPath(), folder, at('3.1.1'));
     await writeDemoTree(info.outputPath(), wanted, at('2.9.4'));
-    const before = digests(folder);
+    const before = digestsOf(folder);
 
     const page = await startAt('arrived');
     // As the start of the server prints it: nothing is pasted, and nothing of it stays in the address.
@@ -52,10 +33,10 @@ test('a folder of this machine goes back to an older build and forward again, by
     await fetchAll(page);
     await layDown(page, '2.9.4');
     // Add-ons that are owned, and mods that are wanted, have come besides.
-    const laid = digests(folder);
+    const laid = digestsOf(folder);
     const lines = new Set(laid.split('\n'));
     expect(
-      digests(wanted)
+      digestsOf(wanted)
         .split('\n')
         .filter((line) => !lines.has(line)),
     ).toEqual([]);
@@ -63,12 +44,12 @@ test('a folder of this machine goes back to an older build and forward again, by
 
     await page.getByRole('button', { name: 'Restore the previous folder' }).click();
     await expect(page.getByText('in place, byte for byte')).toBeHidden();
-    await expect(() => expect(digests(folder)).toBe(before)).toPass();
+    await expect(() => expect(digestsOf(folder)).toBe(before)).toPass();
     await page.getByRole('button', { name: 'Restore the previous folder' }).click();
     await expect(page.getByText('in place, byte for byte')).toBeVisible();
     await page.getByRole('button', { name: /^Delete the previous folder/ }).click();
     await expect(page.getByRole('button', { name: /^Delete the previous folder/ })).toBeHidden();
-    expect(digests(folder)).toBe(laid);
+    expect(digestsOf(folder)).toBe(laid);
     expect(existsSync(`${folder}/regressum-store/trees/t1`)).toBe(false);
 
     // What is held is checked by every byte; of a storefront's record nothing is known here.

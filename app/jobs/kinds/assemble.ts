@@ -1,12 +1,11 @@
 import { z } from 'zod';
-import { treeFolder } from '#core/changes';
-import { BuildLabelSchema } from '#core/builds';
+import { keySize } from '#core/digest';
 import { Failure } from '#core/failure';
-import { type Changes, changeSet, changesOf, layDownSteps, recordSteps } from '~/changes';
-import { treePath } from '~/folders';
+import { type Changes, changeSet, changesOf, inPlaceSteps, layDownSteps, recordSteps } from '~/changes';
 import { type PlanView, query } from '~/queries';
-import { getInstall, putSurvey, type Target, TargetSchema, updateInstall } from '~/store';
+import { getInstall, type Target, TargetSchema, updateInstall } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
+import { noteChange } from './note-change';
 
 const ParamsSchema = z.object({ target: TargetSchema });
 
@@ -25,54 +24,21 @@ async function planLayDown(context: JobContext, changes: Changes, target: Target
   assertNothingMissing(plan);
   const from = await changes.disk.current();
   const record = await recordSteps(context.id, changes.disk, (now) => ({ ...now, build: target.build }));
-  const steps = await layDownSteps(plan, from, treeOf(context.id), record);
+  const isBeside = changes.way === 'beside';
+  const steps = isBeside
+    ? await layDownSteps(plan, from, treeOf(context.id), record)
+    : [...inPlaceSteps(context.id, plan, from), ...record];
   const facts = { build: target.build, ...(likeliest && { from: likeliest }) };
-  const phase = `Writing ${target.build} beside`;
-  const bytes = plan.rows.reduce((sum, { size }) => sum + size, 0);
-  context.phase(phase, plan.rows.length, bytes);
+  const ready = steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [keySize(step.key)] : []));
+  const bytes = ready.reduce((sum, size) => sum + size, 0);
+  context.phase(`Writing ${target.build}${isBeside ? ' beside' : ''}`, ready.length, bytes);
   await changes.run(context, context.id, 'on', changeSet(context.id, 'lay-down', facts, steps));
 }
 
-/** What was laid down was read file by file: it needs no survey of its own. */
-async function noteSurvey(installId: string, changes: Changes, set: string): Promise<void> {
-  const {
-    set: { steps },
-  } = (await changes.read(set))!;
-  const tree = await changes.disk.current();
-  const keys = new Map(
-    steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [[step.to, step.key] as const] : [])),
-  );
-  const files = await changes.disk.list(treeFolder(tree));
-  if (!files.every(({ path }) => keys.has(path))) return;
-  const below = treePath(tree).length + 1;
-  await putSurvey({
-    install: installId,
-    tree,
-    at: Date.now(),
-    paths: files.map(({ path }) => path.slice(below)),
-    sizes: Float64Array.from(files, ({ size }) => size),
-    modified: Float64Array.from(files, ({ modified }) => modified),
-    keys: files.map(({ path }) => keys.get(path)!),
-    trusted: 0,
-    unreadable: [],
-  });
-}
-
-/** Brings what the browser knows of an install to what lies on its disk after a lay-down was made or taken back. */
-export async function noteExchange(installId: string, changes: Changes, set: string): Promise<void> {
-  const journalled = await changes.read(set);
-  const tree = await changes.disk.current();
-  const exchange = journalled?.set.steps.find((step) => step.do === 'exchange');
-  if (!journalled || !exchange) return;
-  const other = tree === exchange.to ? exchange.from : exchange.to;
-  const bytes = (await changes.disk.list(treeFolder(other))).reduce((sum, { size }) => sum + size, 0);
-  const build = BuildLabelSchema.safeParse(journalled.set.facts[tree === exchange.to ? 'from' : 'build']).data;
-  await updateInstall(installId, (now) => ({ ...now, tree, aside: { tree: other, build, bytes, set } }));
-}
-
 /**
- * Lays the target down beside the old folder, checks every byte of it and swaps the two. Can be cut off anywhere: it
- * goes on from its journal, and cancelling removes what it wrote and leaves the folder as it was.
+ * Lays the target down beside the old folder, checks every byte of it and swaps the two; or where that cannot be, only what
+ * differs, in place. Can be cut off anywhere: it goes on from its journal, and cancelling removes what it wrote and leaves
+ * the folder as it was.
  */
 export const assemble: Kind = {
   async run(context) {
@@ -80,14 +46,14 @@ export const assemble: Kind = {
     const changes = changesOf(await getInstall(context.install));
     if (await changes.read(context.id)) await changes.run(context, context.id, 'on');
     else await planLayDown(context, changes, target);
-    await noteSurvey(context.install, changes, context.id);
-    await noteExchange(context.install, changes, context.id);
+    await noteChange(context.install, changes, context.id);
     await changes.dropFetched();
   },
   async undo(context) {
     const changes = changesOf(await getInstall(context.install));
     if (!(await changes.read(context.id))) return changes.letGo(context, context.id);
     await changes.run(context, context.id, 'back');
+    if (changes.way === 'in-place') await noteChange(context.install, changes, context.id);
     const tree = await changes.disk.current();
     await updateInstall(context.install, ({ aside, ...now }) => ({
       ...now,

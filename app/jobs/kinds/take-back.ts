@@ -3,7 +3,7 @@ import type { ChangeSet } from '#core/changes';
 import { type Changes, changeSet, changesOf } from '~/changes';
 import { getInstall } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
-import { noteExchange } from './assemble';
+import { noteChange } from './note-change';
 
 const ParamsSchema = z.object({ set: z.string(), way: z.enum(['on', 'back']) });
 
@@ -21,14 +21,14 @@ export async function setOfAside(installId: string, changes: Changes, set: strin
 async function go(context: JobContext, turn: boolean): Promise<void> {
   const { set, way } = readParams(context, ParamsSchema);
   const changes = changesOf(await getInstall(context.install));
-  context.phase('Swapping the folders', 0, 0);
+  context.phase(changes.way === 'beside' ? 'Swapping the folders' : 'Changing the files', 0, 0);
   await changes.run(
     context,
     set,
     turn === (way === 'on') ? 'back' : 'on',
     await setOfAside(context.install, changes, set),
   );
-  await noteExchange(context.install, changes, set);
+  await noteChange(context.install, changes, set);
 }
 
 /** Takes a change set back that was made, or makes one again that was taken back. */

@@ -50,6 +50,10 @@ const disk = vi.hoisted(() => ({ now: undefined as unknown }));
 const here = (): Folder => disk.now as Folder;
 
 vi.mock('~/folders/browser-disk', () => ({ browserDisk: () => disk.now }));
+vi.mock('~/folders/picked-disk', async () => {
+  const { withPointer } = await import('~/folders/install-disk');
+  return { pickedDisk: ({ tree }: { tree: string }) => withPointer(here(), tree) };
+});
 vi.mock('~/queries/client', () => ({
   query: (question: 'learn', ...parameters: [string]) => ({ ...stages, ...surveying })[question](...parameters),
 }));
@@ -522,6 +526,15 @@ describe('assemble', () => {
     await updateInstall(INSTALL, () => ready.install);
   }
 
+  async function againPicked(): Promise<void> {
+    await again();
+    await updateInstall(INSTALL, ({ toldTimes: _, ...now }) => now);
+    await run('survey');
+    // A handle is no more than a name here.
+    const place = { kind: 'picked', handle: {} as FileSystemDirectoryHandle } as const;
+    await updateInstall(INSTALL, (now) => ({ ...now, place }));
+  }
+
   async function expectLaidDown(): Promise<void> {
     const { build } = ready.install.target!;
     const install = await getInstall(INSTALL);
@@ -622,6 +635,51 @@ describe('assemble', () => {
     expect((await here().list(treePath('t1'))).length).toBe(0);
     const left = (await here().list()).map(({ path }) => path).filter((path) => /^(staged|kept|journal)/.test(path));
     expect(left).toEqual([]);
+  }, 60_000);
+
+  it.each([0, 1, 40, 130, 200, 700, undefined])(
+    'in a picked folder touches only what differs, and is taken back, when the power goes after %s changes',
+    async (changes) => {
+      await againPicked();
+      const whole = here();
+      const params = await targetNow();
+      const id = `in-place-${changes}`;
+      const rows = (await planNow()).rows.filter(({ source }) => source.how === 'keep');
+      const times = new Map<string, number>();
+      for (const { path } of rows) times.set(path, (await whole.stat(treePath('t1', path)))!.modified);
+      if (changes !== undefined) {
+        disk.now = failingAfter(changes, whole);
+        await expect(KINDS.assemble.run(contextOf(params, id))).rejects.toThrow('folder/failed');
+        disk.now = whole;
+      }
+      await KINDS.assemble.run(contextOf(params, id));
+      const { build } = params.target;
+      expect(await stages.frame(INSTALL)).toMatchObject({ laid: true, likeliest: build, survey: { fresh: true } });
+      for (const [path, time] of times) expect((await whole.stat(treePath('t1', path)))!.modified).toBe(time);
+      expect((await readRecord(here())).build).toBe(build);
+
+      await run('take-back', { set: id, way: 'back' });
+      expect(differences(await imageOf(whole), ready.image, treePath('t1/'))).toEqual([]);
+      expect(await stages.frame(INSTALL)).toMatchObject({ likeliest: '3.1.1', survey: { fresh: true } });
+      await run('let-go', { set: id });
+      const left = (await whole.list()).filter(({ path }) => /^(staged|kept|journal)/.test(path));
+      expect(left).toEqual([]);
+    },
+    60_000,
+  );
+
+  it('cancelled in place, leaves the folder as it was', async () => {
+    await againPicked();
+    const whole = here();
+    const params = await targetNow();
+    const differing = (await planNow()).rows.filter(({ source }) => source.how !== 'keep').length;
+    disk.now = failingAfter(differing + 60, whole);
+    await expect(KINDS.assemble.run(contextOf(params, 'half-way'))).rejects.toThrow();
+    disk.now = whole;
+    expect(differences(await imageOf(whole), ready.image, treePath('t1/'))).not.toEqual([]);
+    await KINDS.assemble.undo!(contextOf(params, 'half-way'));
+    expect(differences(await imageOf(whole), ready.image)).toEqual([]);
+    expect(await stages.frame(INSTALL)).toMatchObject({ likeliest: '3.1.1', survey: { fresh: true } });
   }, 60_000);
 
   it('a folder that an older version put aside can be put back, and let go', async () => {

@@ -1,4 +1,4 @@
-import type { RoomStep } from '#core/assemble';
+import type { LayDownWay, RoomStep } from '#core/assemble';
 import { bytes } from '~/parts/format';
 import styles from './assemble.module.css';
 
@@ -11,17 +11,25 @@ const WORDS: Record<RoomStep['after'], string> = {
   swap: 'swapped',
   'let-go': 'old deleted',
 };
+const IN_PLACE: typeof WORDS = { ...WORDS, swap: 'in place' };
+const PEAK: Record<LayDownWay, string> = {
+  beside: 'previous folder, fetched files and new folder together',
+  'in-place': 'the folder, fetched files and the files that differ together',
+};
 
 /** Disk use over the course of laying down, against what is free. */
 export function RoomPicture({
   steps,
   peak,
+  way,
   free,
 }: {
   steps: readonly RoomStep[];
   peak: number;
+  way: LayDownWay;
   free: number | undefined;
 }) {
+  const words = way === 'beside' ? WORDS : IN_PLACE;
   const x = (i: number): number => (WIDTH * i) / (steps.length - 1);
   const y = (n: number): number => HEIGHT - (HEIGHT * n) / (peak * 1.1);
   const line = steps.map(({ bytes: n }, i) => `${x(i)},${y(n)}`).join(' ');
@@ -31,19 +39,18 @@ export function RoomPicture({
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
         width="100%"
         role="img"
-        aria-label={steps.map((s) => `${WORDS[s.after]}: ${bytes(s.bytes)}`).join(', ')}
+        aria-label={steps.map((s) => `${words[s.after]}: ${bytes(s.bytes)}`).join(', ')}
       >
         <polygon points={`0,${HEIGHT} ${line} ${WIDTH},${HEIGHT}`} className={styles.area} />
         <polyline points={line} className={styles.use} />
       </svg>
       <div className={styles.steps}>
         {steps.map(({ after }) => (
-          <span key={after}>{WORDS[after]}</span>
+          <span key={after}>{words[after]}</span>
         ))}
       </div>
       <p className="quiet">
-        Peak {bytes(peak)}: previous folder, fetched files and new folder together.
-        {free !== undefined && ` ${bytes(free)} free.`}
+        Peak {bytes(peak)}: {PEAK[way]}.{free !== undefined && ` ${bytes(free)} free.`}
       </p>
     </>
   );

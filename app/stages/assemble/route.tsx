@@ -91,6 +91,9 @@ function depotWords({ kind, orderMatters }: Depot, counts: boolean): string {
   }
 }
 
+/** What becomes of files of the folder that the target does not have. */
+const LEFT_WORDS = { beside: 'Left in the previous folder', 'in-place': 'Set aside' } as const;
+
 interface AssemblingProps {
   readonly view: AssembleView;
   readonly free: number | undefined;
@@ -139,20 +142,20 @@ function Assembling({ view, free, names, trials }: AssemblingProps) {
               ...(view.counts.missing > 0
                 ? [{ name: 'Still to fetch', value: count(view.counts.missing), color: 'var(--brick)' }]
                 : []),
-              { name: 'Left in the previous folder', value: count(view.leftBehind.length), color: 'var(--ochre)' },
+              { name: LEFT_WORDS[view.way], value: count(view.leftBehind.length), color: 'var(--ochre)' },
             ]}
           />
           {!view.laid && (
             <>
               <Section>Disk space</Section>
-              <RoomPicture steps={view.room.steps} peak={view.room.peak} free={free} />
+              <RoomPicture steps={view.room.steps} peak={view.room.peak} way={view.way} free={free} />
             </>
           )}
           {job?.record.state === 'failed' && job.record.failure && <FailureNotice failure={job.record.failure} />}
           <GameStart install={install.id} trials={trials} names={names} />
           {!view.laid && view.leftBehind.length > 0 && (
             <details>
-              <summary>Files left behind</summary>
+              <summary>{view.way === 'beside' ? 'Files left behind' : 'Files set aside'}</summary>
               <ul>
                 {view.leftBehind.map(({ file, name }) => (
                   <li key={file.path} title={file.path}>
@@ -186,6 +189,9 @@ function AssembleAction({ view, busy, tooLittle }: { view: AssembleView; busy: b
           </Link>
         </p>
       )}
+      {view.laid && view.way === 'in-place' && (
+        <p className="quiet">The replaced files are kept until you delete them. The log can take the change back.</p>
+      )}
       {!view.laid && tooLittle && <p className="quiet">Not enough free space on this disk.</p>}
       <Buttons>
         {!view.laid && (
@@ -193,7 +199,7 @@ function AssembleAction({ view, busy, tooLittle }: { view: AssembleView; busy: b
             disabled={busy || missing > 0 || tooLittle}
             onClick={() => void jobs.start('assemble', install.id, { target: install.target })}
           >
-            Lay down {view.build} beside {likeliest}
+            Lay down {view.build} {view.way === 'beside' ? `beside ${likeliest}` : 'in place'}
           </Button>
         )}
         {aside && (

@@ -1,0 +1,95 @@
+import { type ChangeSet, type Direction, treeFolder } from '#core/changes';
+import { BuildLabelSchema } from '#core/builds';
+import type { ContentKey } from '#core/digest';
+import type { FolderEntry } from '#core/folders';
+import { isBelow } from '#core/paths';
+import type { Changes } from '~/changes';
+import { treePath } from '~/folders';
+import { getInstall, getSurvey, putSurvey, type StoredSurvey, updateInstall } from '~/store';
+
+/* Brings what the browser knows of an install to what lies on its disk after a change set was made or taken back. */
+
+function surveyOf(
+  install: string,
+  tree: string,
+  files: readonly FolderEntry[],
+  keys: ReadonlyMap<string, ContentKey>,
+  trusted: number,
+): StoredSurvey {
+  const below = treePath(tree).length + 1;
+  return {
+    ...{ install, tree, at: Date.now(), trusted, unreadable: [] },
+    paths: files.map(({ path }) => path.slice(below)),
+    sizes: Float64Array.from(files, ({ size }) => size),
+    modified: Float64Array.from(files, ({ modified }) => modified),
+    keys: files.map(({ path }) => keys.get(path)!),
+  };
+}
+
+/** What was laid down beside was read file by file: it needs no survey of its own. */
+async function noteSurvey(install: string, changes: Changes, { steps }: ChangeSet): Promise<void> {
+  const tree = await changes.disk.current();
+  const keys = new Map(
+    steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [[step.to, step.key] as const] : [])),
+  );
+  const files = await changes.disk.list(treeFolder(tree));
+  if (files.every(({ path }) => keys.has(path))) await putSurvey(surveyOf(install, tree, files, keys, 0));
+}
+
+async function noteExchange(install: string, changes: Changes, { id, steps, facts }: ChangeSet): Promise<void> {
+  const exchange = steps.find((step) => step.do === 'exchange')!;
+  const tree = await changes.disk.current();
+  const other = tree === exchange.to ? exchange.from : exchange.to;
+  const bytes = (await changes.disk.list(treeFolder(other))).reduce((sum, { size }) => sum + size, 0);
+  const build = BuildLabelSchema.safeParse(facts[tree === exchange.to ? 'from' : 'build']).data;
+  await updateInstall(install, (now) => ({ ...now, tree, aside: { tree: other, build, bytes, set: id } }));
+}
+
+/** Where a set that went this way has put files of a tree, and with which bytes; null where it has taken one away. */
+function touchedBy({ steps }: ChangeSet, way: Direction, tree: string): Map<string, ContentKey | null> {
+  const touched = new Map<string, ContentKey | null>();
+  for (const step of steps) {
+    if (step.do === 'place') touched.set(step.to, way === 'on' ? step.key : step.before);
+    if (step.do === 'take') touched.set(step.path, way === 'on' ? null : step.key);
+    if (step.do === 'move') {
+      touched.set(step.from, way === 'on' ? null : step.key);
+      touched.set(step.to, way === 'on' ? step.key : null);
+    }
+  }
+  return new Map([...touched].filter(([path]) => isBelow(path, treeFolder(tree))));
+}
+
+/**
+ * Of what was changed in place, the set's own files have been read; the others count as they were surveyed where their
+ * size and time still are the same. Where they are not, the folder wants another survey.
+ */
+async function noteInPlace(installId: string, changes: Changes, set: ChangeSet, way: Direction): Promise<void> {
+  const install = await getInstall(installId);
+  const { tree } = install;
+  const old = await getSurvey(install);
+  const touched = touchedBy(set, way, tree);
+  const files = await changes.disk.list(treeFolder(tree));
+  const before = new Map(old?.paths.map((path, i) => [treePath(tree, path), i]));
+  const keys = new Map<string, ContentKey>();
+  for (const { path, size, modified } of files) {
+    const own = touched.get(path);
+    const i = before.get(path);
+    if (own) keys.set(path, own);
+    else if (own === undefined && i !== undefined && old!.sizes[i] === size && old!.modified[i] === modified)
+      keys.set(path, old!.keys[i]!);
+  }
+  const isWhole = keys.size === files.length && [...touched].every(([path, key]) => (key === null) === !keys.has(path));
+  if (old && isWhole) await putSurvey(surveyOf(installId, tree, files, keys, files.length - touched.size));
+  else await updateInstall(installId, (now) => ({ ...now, changedAt: Date.now() }));
+}
+
+/** After a lay-down was made, or made again. */
+export async function noteChange(install: string, changes: Changes, id: string): Promise<void> {
+  const journalled = await changes.read(id);
+  if (!journalled?.way) return;
+  const { set, way } = journalled;
+  if (set.steps.some((step) => step.do === 'exchange')) {
+    if (way === 'on') await noteSurvey(install, changes, set);
+    await noteExchange(install, changes, set);
+  } else await noteInPlace(install, changes, set, way);
+}

@@ -1,0 +1,84 @@
+import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { basename, join } from 'node:path';
+import { expect, type Page, test } from '@playwright/test';
+import { arrived, choose, fetchAll, open, signIn } from './demo-way';
+import { digestsOf, DEPOTS, writeDemoTree } from './demo-tree';
+import { copyProfile, profileFolder } from './start-at';
+
+/** Lets a page change the folders that it is given, as a person would who allows it. */
+function allowChanges(profile: string, origin: string): void {
+  const setting = { [`${origin},*`]: { setting: 1 } };
+  const exceptions = { file_system_write_guard: setting };
+  mkdirSync(join(profile, 'Default'), { recursive: true });
+  // Without a network the browser waits five seconds for what its maker says of a file that is written.
+  const preferences = { safebrowsing: { enabled: false }, profile: { content_settings: { exceptions } } };
+  writeFileSync(join(profile, 'Default/Preferences'), JSON.stringify(preferences));
+}
+
+/** Drops a real folder on the window, which gives a page what a picker gives. */
+async function drop(page: Page, folder: string): Promise<void> {
+  const session = await page.context().newCDPSession(page);
+  const data = { items: [], files: [folder], dragOperationsMask: 1 };
+  for (const type of ['dragEnter', 'dragOver', 'drop'] as const)
+    await session.send('Input.dispatchDragEvent', { type, x: 600, y: 400, data });
+}
+
+test('a folder that is dropped on the window is repaired where it lies, and taken back', async ({
+  playwright,
+  baseURL,
+}, info) => {
+  const folder = join(tmpdir(), `regressum-picked-${info.testId}`);
+  const profile = info.outputPath('profile');
+  mkdirSync(profile, { recursive: true });
+  copyProfile(profileFolder('arrived'), profile);
+  allowChanges(profile, baseURL!);
+  await writeDemoTree(
+    info.outputPath(),
+    folder,
+    DEPOTS.map((depot) => [depot, '3.1.1']),
+  );
+  writeFileSync(join(folder, 'stray file.txt'), 'of nobody');
+  const context = await playwright.chromium.launchPersistentContext(profile);
+  try {
+    const before = digestsOf(folder);
+    await context.clearCookies();
+    const page = context.pages()[0]!;
+    await page.goto('/');
+    await arrived(page);
+    await drop(page, folder);
+    await page.getByRole('button', { name: 'Add it' }).click();
+    await page.getByRole('button', { name: `Check every file in ${basename(folder)}` }).click();
+    await expect(page.getByRole('heading', { name: '3.1.1', exact: true })).toBeVisible();
+
+    await choose(page, '2.9.4');
+    await signIn(page);
+    await fetchAll(page);
+    await open(page, 'Assemble');
+    await page.getByRole('button', { name: 'Lay down 2.9.4 in place' }).click();
+    await expect(page.getByText('in place, byte for byte')).toBeVisible();
+    expect(existsSync(join(folder, 'stray file.txt'))).toBe(false);
+    const laid = digestsOf(folder);
+    expect(laid).not.toBe(before);
+
+    await page.getByRole('button', { name: /log$/ }).click();
+    await page.getByRole('button', { name: 'Take back' }).click();
+    await expect(page.getByRole('button', { name: 'Make again' })).toBeVisible();
+    expect(digestsOf(folder)).toBe(before);
+    await page.getByRole('button', { name: 'Make again' }).click();
+    await expect(page.getByText('in place, byte for byte')).toBeVisible();
+    expect(digestsOf(folder)).toBe(laid);
+    await page.getByRole('button', { name: 'Delete what it keeps' }).click();
+    await expect(page.getByText('No changes are kept')).toBeVisible();
+    expect(digestsOf(folder)).toBe(laid);
+    expect(
+      readdirSync(join(folder, 'regressum-store'), { recursive: true, withFileTypes: true }).filter((one) =>
+        one.isFile(),
+      ),
+    ).toEqual([]);
+  } finally {
+    await context.close();
+    rmSync(folder, { recursive: true, force: true });
+    rmSync(profile, { recursive: true, force: true });
+  }
+});
