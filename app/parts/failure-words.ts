@@ -1,4 +1,11 @@
-import { type Facts, type Failure, type FailureCode, isFailure, type WireFailure } from '#core/failure';
+import {
+  type Facts,
+  type Failure,
+  type FailureCode,
+  type FailureFacts,
+  isFailure,
+  type WireFailure,
+} from '#core/failure';
 import type { JsonFault } from '#core/json';
 import { shortenMiddle } from '#core/text';
 
@@ -9,12 +16,12 @@ export interface Words {
   readonly next: string;
 }
 
-const at = ({ file, line }: Facts): string =>
+const at = ({ file, line }: { readonly file?: string | undefined; readonly line?: number | undefined }): string =>
   file === undefined ? '' : ` (${file}${line === undefined ? '' : `, line ${line}`})`;
 
 const path =
   (rule: string) =>
-  (facts: Facts): Words => ({
+  (facts: FailureFacts['path/empty']): Words => ({
     what: `The path "${facts.path}" ${rule}${at(facts)}.`,
     next: 'Nothing was written. Ask the author of the list to correct it.',
   });
@@ -32,7 +39,7 @@ const JSON_FAULTS: Record<JsonFault | 'TooDeep', string> = {
   TooDeep: 'lists and objects are nested too deeply',
 };
 
-const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
+const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Words } = {
   'path/empty': path('has an empty part'),
   'path/absolute': path('is absolute'),
   'path/climbs': path('leads out of its folder'),
@@ -146,7 +153,7 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     next: 'Sign in under Fetch, then resume. What was fetched is kept.',
   }),
   'service/not-owned': (facts) => ({
-    what: `This account does not own ${facts.depot}.`,
+    what: `This account does not own ${facts.depot ?? 'it'}.`,
     next: 'Deselect it under what you own to continue without it.',
   }),
   'service/failed': (facts) => ({
@@ -154,7 +161,7 @@ const WORDS: Record<FailureCode, (facts: Facts) => Words> = {
     next: 'Several attempts failed. What was fetched is kept; resume later.',
   }),
   'service/corrupt-piece': (facts) => ({
-    what: `Piece ${Number(facts.piece ?? 0) + 1} of ${facts.url} arrived with wrong bytes several times.`,
+    what: `Piece ${Number(facts.piece ?? 0) + 1} of ${facts.url ?? facts.path} arrived with wrong bytes several times.`,
     next: 'Verified pieces are kept. Resume later.',
   }),
   'folder/not-found': (facts) => ({ what: `"${facts.path}" was not found.`, next: 'Check the folder again.' }),
@@ -293,7 +300,7 @@ export function failureWords({ code, facts }: Failure | WireFailure): Words {
     name,
     typeof fact === 'string' ? shortenMiddle(fact, MOST_SHOWN) : fact,
   ]);
-  return WORDS[code](Object.fromEntries(short) as Facts);
+  return (WORDS[code] as (facts: Facts) => Words)(Object.fromEntries(short) as Facts);
 }
 
 /** How browsers say that a part of the program could not be loaded. */

@@ -13,7 +13,7 @@ it('what is no failure crosses as unexpected, with its message', () => {
 });
 
 it('is told apart by its code', () => {
-  const failure = new Failure('folder/full');
+  const failure = new Failure('folder/full', { path: 'a' });
   expect(isFailure(failure)).toBe(true);
   expect(isFailure(failure, 'folder/full')).toBe(true);
   expect(isFailure(failure, 'folder/read-only')).toBe(false);

@@ -77,6 +77,101 @@ export const FAILURE_CODES = [
 export type FailureCode = (typeof FAILURE_CODES)[number];
 export type Facts = Readonly<Record<string, string | number | boolean | undefined>>;
 
+/** Where in a text. */
+type InText = { readonly file?: string | undefined; readonly line?: number | undefined };
+type OfPath = { readonly path: string } & InText;
+/** A place in the folder that it is about, where it is about one. */
+type MaybeOfPath = { readonly path?: string | undefined };
+/** What was found in a text, and what belongs there. */
+type Found = { readonly found: string | number } & InText;
+type Expected = Found & { readonly expected: string | number };
+type Nothing = Readonly<Record<never, never>>;
+
+/** What a failure tells besides its code; the words for people are made of these. Numbers are counts unless said otherwise. */
+export interface FailureFacts {
+  'path/empty': OfPath;
+  'path/absolute': OfPath;
+  'path/climbs': OfPath;
+  'path/forbidden-character': OfPath;
+  'path/reserved-name': OfPath & { readonly name: string };
+  'path/trailing-dot-or-space': OfPath;
+  /** Characters. */
+  'path/too-long': OfPath & { readonly limit: number };
+  'path/collides': OfPath & { readonly other: string };
+  'path/too-many-folders': OfPath & { readonly limit: number };
+  'digest/malformed': Found & MaybeOfPath & { readonly length?: number };
+  'metalink/malformed': InText &
+    MaybeOfPath & { readonly what: string; readonly expected?: string; readonly found?: string };
+  'metalink/unsupported': Expected & MaybeOfPath;
+  'metalink/pieces': Expected & MaybeOfPath;
+  'list/no-entry': Found;
+  'list/mixed-kinds': Expected;
+  'list/empty': InText;
+  'list/too-long': InText & { readonly limit: number | string };
+  'list/encoding': InText;
+  'list/kind-not-known': Found;
+  'table/malformed': InText;
+  'table/empty': InText;
+  'table/too-large': InText & { readonly what: 'rows' | 'columns'; readonly limit: number };
+  'json/malformed': InText & { readonly what: string };
+  'json/does-not-fit': InText & { readonly field: string; readonly problem: string };
+  'hold-sheet/unknown-version': Expected;
+  'hold-sheet/not-as-claimed': Found & { readonly claim: string };
+  'target/unknown-release': { readonly mod: string; readonly release: string };
+  'demo/bad-seed': Expected;
+  'demo/bad-range': OfPath & Expected;
+  'demo/unknown-file': OfPath & Readonly<Partial<Record<'mod' | 'release' | 'build' | 'depot', string>>>;
+  'service/unreachable': { readonly url: string };
+  'service/refused': { readonly what?: string };
+  'service/too-many-tries': Nothing;
+  'service/sign-in-needed': { readonly depot?: string };
+  'service/not-owned': { readonly depot?: string };
+  'service/failed': MaybeOfPath & {
+    readonly url?: string;
+    readonly what?: string;
+    readonly status?: number;
+    readonly expected?: number;
+    readonly found?: number;
+  };
+  /** The piece counts from 0. */
+  'service/corrupt-piece': MaybeOfPath & { readonly url?: string; readonly piece?: number };
+  'folder/not-found': OfPath & { readonly missing?: number };
+  'folder/read-only': OfPath;
+  'folder/full': OfPath;
+  'folder/changed-meanwhile': OfPath;
+  'folder/no-permission': MaybeOfPath;
+  'folder/gone': MaybeOfPath;
+  'folder/not-a-file': OfPath;
+  'folder/too-deep': OfPath & { readonly limit: number };
+  'folder/in-use': OfPath;
+  'folder/failed': MaybeOfPath & { readonly message?: string | undefined };
+  'request/malformed': { readonly what: string; readonly found?: string | undefined };
+  'request/method': Expected;
+  /** Bytes. */
+  'request/too-long': { readonly limit: number };
+  'request/foreign': { readonly what: string };
+  'served/off': Nothing;
+  'served/refused': { readonly what: string };
+  'served/outside': OfPath;
+  'served/root-replaced': OfPath;
+  'changes/not-allowed': MaybeOfPath & { readonly set: string; readonly step: number; readonly what: string };
+  'changes/newer': Expected;
+  'changes/damaged': OfPath;
+  'changes/unknown': { readonly set: string };
+  'changes/let-go': { readonly set: string };
+  'changes/superseded': Expected;
+  'changes/unfinished': { readonly set: string };
+  /** The process that has the lock, where it is known. */
+  'changes/locked': { readonly found?: number };
+  'served/no-write': Nothing;
+  'store/failed': { readonly what: string; readonly id?: string; readonly build?: string };
+  'job/cancelled': Nothing;
+  'job/worker-died': { readonly message?: string };
+  'job/busy': Nothing;
+  'job/not-checked-out': { readonly what: string };
+  unexpected: { readonly message: string };
+}
+
 /** The longest path that anything here accepts is shorter. */
 const LONGEST_FACT = 1200;
 
@@ -89,22 +184,27 @@ const bounded = (facts: Facts): Facts =>
     ]),
   );
 
+interface Because {
+  readonly cause?: unknown;
+}
+
 /**
  * What went wrong, as a value: a stable code, the facts (path, line, expected, found) and the cause.
  * It carries no wording for people; the interface finds the words by the code.
  */
-export class Failure extends Error {
-  readonly facts: Facts;
+export class Failure<Code extends FailureCode = FailureCode> extends Error {
+  readonly facts: FailureFacts[Code];
 
   constructor(
-    readonly code: FailureCode,
-    facts: Facts = {},
-    options?: { cause?: unknown },
+    readonly code: Code,
+    ...[facts, options]: Nothing extends FailureFacts[Code]
+      ? [facts?: FailureFacts[Code], options?: Because]
+      : [facts: FailureFacts[Code], options?: Because]
   ) {
-    const short = bounded(facts);
+    const short = bounded((facts ?? {}) as Facts);
     super(`${code} ${JSON.stringify(short)}`, options);
     this.name = 'Failure';
-    this.facts = short;
+    this.facts = short as FailureFacts[Code];
   }
 }
 
@@ -116,7 +216,7 @@ export interface WireFailure {
 }
 
 /** @param code when given, asks for that one code. */
-export function isFailure(error: unknown, code?: FailureCode): error is Failure {
+export function isFailure<Code extends FailureCode>(error: unknown, code?: Code): error is Failure<Code> {
   return error instanceof Failure && (code === undefined || error.code === code);
 }
 
@@ -130,12 +230,14 @@ export function failureToWire(error: unknown): WireFailure {
   }
   return {
     code: error.code,
-    facts: error.facts,
+    facts: error.facts as Facts,
     ...(error.cause === undefined ? {} : { cause: failureToWire(error.cause) }),
   };
 }
 
 /** Inverse of {@link failureToWire}: code, facts and causes are the same afterwards. */
 export function failureFromWire(wire: WireFailure): Failure {
-  return new Failure(wire.code, wire.facts, wire.cause ? { cause: failureFromWire(wire.cause) } : undefined);
+  // What another side has sent is taken at its word: its words say so where a fact is missing.
+  const facts = wire.facts as FailureFacts[FailureCode];
+  return new Failure(wire.code, facts, wire.cause ? { cause: failureFromWire(wire.cause) } : undefined);
 }

@@ -1,2 +1,2 @@
 export { Failure, FAILURE_CODES, failureFromWire, failureToWire, isFailure } from './failure';
-export type { Facts, FailureCode, WireFailure } from './failure';
+export type { Facts, FailureCode, FailureFacts, WireFailure } from './failure';

@@ -17,12 +17,10 @@ function standSideBySide(files: readonly { path: string }[], context: z.core.$Re
       names.add(path);
     } catch (error) {
       if (!isFailure(error)) throw error;
-      const { other } = error.facts;
-      context.addIssue({
-        code: 'custom',
-        path: [i, 'path'],
-        message: `is the same file as "${other}" on some file systems`,
-      });
+      const message = isFailure(error, 'path/collides')
+        ? `is the same file as "${error.facts.other}" on some file systems`
+        : 'is one file in too many folders';
+      context.addIssue({ code: 'custom', path: [i, 'path'], message });
     }
   });
 }

@@ -26,9 +26,9 @@ const STATUS: Partial<Record<FailureCode, number>> = {
 export function failureResponse(error: unknown): Response {
   if (isFailure(error)) {
     // The cause tells of the inside, such as where on the disk something lies.
-    const wire: WireFailure = { code: error.code, facts: error.facts };
+    const wire: WireFailure = { code: error.code, facts: failureToWire(error).facts };
     const response = Response.json(wire, { status: STATUS[error.code] ?? 400 });
-    if (error.code === 'request/method') response.headers.set('Allow', String(error.facts.expected));
+    if (isFailure(error, 'request/method')) response.headers.set('Allow', String(error.facts.expected));
     return response;
   }
   // What went wrong inside is for the terminal, not for whoever asks.
