@@ -273,6 +273,10 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
     what: `The saved data has no ${facts.what}.`,
     next: 'Reload the page while the service can be reached.',
   }),
+  'store/damaged': (facts) => ({
+    what: `A saved ${facts.what} cannot be read: its field "${facts.field}" is not valid (${facts.problem}).`,
+    next: 'It was left as it is, and no folder was changed. Remove the folder under Folders and add it again.',
+  }),
   'job/cancelled': () => ({ what: 'Cancelled.', next: '' }),
   'job/worker-died': () => ({
     what: 'A worker stopped unexpectedly.',

@@ -3,9 +3,18 @@ import type { DepotIndex, ModId } from '#core/builds';
 import type { Manifest } from '#core/manifest';
 import type { Catalogue } from '#core/mods';
 import type { LearnedBuild } from '#core/survey';
-import type { HoldRecord, Install, JobRecord, OwnMod, StoredLook, StoredSurvey, StoredTrial } from './records';
+import type {
+  HoldRecord,
+  Install,
+  JobRecord,
+  OwnMod,
+  StoredLook,
+  StoredReading,
+  StoredSession,
+  StoredSurvey,
+  StoredTrial,
+} from './records';
 import { MIGRATIONS } from './migrations';
-import type { StoredReading } from './readings';
 
 export interface RegressumDb extends DBSchema {
   installs: { key: string; value: Install };
@@ -36,7 +45,7 @@ export type ServiceRecord =
   | { name: 'catalogue'; value: Catalogue; at: number; digest?: string }
   /** When index and catalogue were put down last, to tell without reading them whether they are as they were. */
   | { name: 'stamps'; index: number; catalogue: number }
-  | { name: 'session'; value: { token: string; account: string; branches: string[] }; at: number };
+  | { name: 'session'; value: StoredSession; at: number };
 
 export type Db = IDBPDatabase<RegressumDb>;
 

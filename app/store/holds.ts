@@ -1,8 +1,9 @@
 import { db } from './db';
-import type { HoldCheck, HoldRecord, StoredTrial } from './records';
+import { type HoldCheck, type HoldRecord, HoldRecordSchema, type StoredTrial, StoredTrialSchema } from './records';
+import { allStored, storedIfThere } from './stored';
 
 export async function getHold(install: string): Promise<HoldRecord | undefined> {
-  return (await db()).get('holds', install);
+  return storedIfThere(HoldRecordSchema, await (await db()).get('holds', install), 'hold');
 }
 
 export async function putHold(hold: HoldRecord): Promise<void> {
@@ -46,5 +47,6 @@ export async function removeTrial(install: string, at: number): Promise<void> {
 
 /** All starts of the game, oldest first. */
 export async function listTrials(install: string): Promise<StoredTrial[]> {
-  return (await (await db()).getAllFromIndex('trials', 'byInstall', install)).toSorted((a, b) => a.at - b.at);
+  const all = await (await db()).getAllFromIndex('trials', 'byInstall', install);
+  return allStored(StoredTrialSchema, all, 'start of the game').toSorted((a, b) => a.at - b.at);
 }

@@ -28,6 +28,7 @@ export {
   type JobRecord,
   type JobState,
   type StoredLook,
+  type StoredSession,
   type StoredSurvey,
   type StoredTrial,
   type Target,
@@ -44,5 +45,4 @@ export {
   putSession,
   type Said,
   saidDigest,
-  type StoredSession,
 } from './services';

@@ -1,6 +1,14 @@
 import { Failure } from '#core/failure';
 import { db } from './db';
-import type { Install, StoredLook, StoredSurvey } from './records';
+import {
+  type Install,
+  InstallSchema,
+  type StoredLook,
+  StoredLookSchema,
+  type StoredSurvey,
+  StoredSurveySchema,
+} from './records';
+import { allStored, soundOrNone, stored } from './stored';
 
 /** All keys that begin with an install's id. */
 const ofInstall = (id: string): IDBKeyRange => IDBKeyRange.bound([id], [id, []]);
@@ -8,11 +16,11 @@ const ofInstall = (id: string): IDBKeyRange => IDBKeyRange.bound([id], [id, []])
 export async function getInstall(id: string): Promise<Install> {
   const install = await (await db()).get('installs', id);
   if (!install) throw new Failure('store/failed', { what: 'install', id });
-  return install;
+  return stored(InstallSchema, install, 'folder');
 }
 
 export async function listInstalls(): Promise<Install[]> {
-  return (await db()).getAll('installs');
+  return allStored(InstallSchema, await (await db()).getAll('installs'), 'folder');
 }
 
 /** Adds an install unless one with its id is there already; of two tabs that start at once, one wins. */
@@ -27,7 +35,7 @@ export async function updateInstall(id: string, change: (install: Install) => In
   const transaction = (await db()).transaction('installs', 'readwrite');
   const install = await transaction.store.get(id);
   if (!install) throw new Failure('store/failed', { what: 'install', id });
-  const changed = change(install);
+  const changed = change(stored(InstallSchema, install, 'folder'));
   await transaction.store.put(changed);
   await transaction.done;
   return changed;
@@ -52,7 +60,7 @@ export async function getSurvey(install: Install): Promise<StoredSurvey | undefi
   const newest = past.at(-1)?.[1] ?? 0;
   const known = lastRead?.survey;
   if (known?.install === install.id && known.tree === install.tree && lastRead?.newest === newest) return known;
-  const survey = await surveys.get(key);
+  const survey = soundOrNone(StoredSurveySchema, await surveys.get(key), 'survey');
   lastRead = survey && { survey, newest };
   return survey;
 }
@@ -77,7 +85,7 @@ export async function pastSurveys(install: string): Promise<number[]> {
 }
 
 export async function getPastSurvey(install: string, at: number): Promise<StoredSurvey | undefined> {
-  return (await db()).get('pastSurveys', [install, at]);
+  return soundOrNone(StoredSurveySchema, await (await db()).get('pastSurveys', [install, at]), 'survey');
 }
 
 export async function removeSurvey(install: string, tree: string): Promise<void> {
@@ -86,7 +94,7 @@ export async function removeSurvey(install: string, tree: string): Promise<void>
 
 /** The latest quick look at the install's tree, undefined where there is none. */
 export async function getLook(install: Install): Promise<StoredLook | undefined> {
-  return (await db()).get('looks', [install.id, install.tree]);
+  return soundOrNone(StoredLookSchema, await (await db()).get('looks', [install.id, install.tree]), 'quick look');
 }
 
 export async function putLook(look: StoredLook): Promise<void> {

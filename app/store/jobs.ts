@@ -1,12 +1,13 @@
 import { db } from './db';
-import type { JobRecord } from './records';
+import { type JobRecord, JobRecordSchema } from './records';
+import { allStored, storedIfThere } from './stored';
 
 export async function putJob(job: JobRecord): Promise<void> {
   await (await db()).put('jobs', job);
 }
 
 export async function getJob(id: string): Promise<JobRecord | undefined> {
-  return (await db()).get('jobs', id);
+  return storedIfThere(JobRecordSchema, await (await db()).get('jobs', id), 'job');
 }
 
 /** Jobs of an install that have ended and are still remembered. */
@@ -26,5 +27,7 @@ export async function pruneJobs(): Promise<void> {
 
 /** All jobs, oldest first. */
 export async function listJobs(): Promise<JobRecord[]> {
-  return (await (await db()).getAll('jobs')).toSorted((a, b) => a.startedAt - b.startedAt);
+  return allStored(JobRecordSchema, await (await db()).getAll('jobs'), 'job').toSorted(
+    (a, b) => a.startedAt - b.startedAt,
+  );
 }

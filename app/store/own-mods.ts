@@ -1,11 +1,12 @@
 import type { ModId } from '#core/builds';
 import { saidOfMod } from '#core/tables';
 import { db } from './db';
-import type { Install, OwnMod } from './records';
+import { type Install, type OwnMod, OwnModSchema } from './records';
+import { allStored } from './stored';
 
 /** Mods that a person brought in; they belong to no install. */
 export async function listOwnMods(): Promise<OwnMod[]> {
-  return (await db()).getAll('ownMods');
+  return allStored(OwnModSchema, await (await db()).getAll('ownMods'), 'mod of your own');
 }
 
 /**

@@ -1,11 +1,7 @@
 import type { Reading } from '#core/survey';
 import { db } from './db';
-
-/** What a job has read so far, of an install's folder. */
-export interface StoredReading extends Reading {
-  readonly install: string;
-  readonly job: string;
-}
+import { type StoredReading, StoredReadingSchema } from './records';
+import { allStored } from './stored';
 
 /** Puts down what a job read, so that it need not be read again when the job is cut off. */
 export async function addReading(install: string, job: string, reading: Reading): Promise<void> {
@@ -13,7 +9,8 @@ export async function addReading(install: string, job: string, reading: Reading)
 }
 
 export async function readingsOf(job: string): Promise<StoredReading[]> {
-  return (await db()).getAllFromIndex('readings', 'byJob', job);
+  const all = await (await db()).getAllFromIndex('readings', 'byJob', job);
+  return allStored(StoredReadingSchema, all, 'reading');
 }
 
 export async function dropReadings(job: string): Promise<void> {

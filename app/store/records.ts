@@ -1,75 +1,46 @@
 import { z } from 'zod';
-import { type BuildLabel, BuildLabelSchema, type ModId, ModIdSchema, type Ownership } from '#core/builds';
-import type { WireFailure } from '#core/failure';
-import type { HoldSheet } from '#core/hold';
+import { BuildLabelSchema, ModIdSchema, OwnershipSchema } from '#core/builds';
 import { DecisionSchema } from '#core/choose';
-import type { Mod, Weight } from '#core/mods';
-import type { EvidenceLevel } from '#core/mend';
-import type { GameAnswer } from '#core/outside';
-import type { QuickIdentity, Reading } from '#core/survey';
+import type { ContentKey } from '#core/digest';
+import { type Facts, FAILURE_CODES, type WireFailure } from '#core/failure';
+import { HoldSheetSchema } from '#core/hold';
+import { EVIDENCE_LEVELS } from '#core/mend';
+import { ModSchema, WeightSchema } from '#core/mods';
+import { GameAnswerSchema } from '#core/outside';
+import type { QuickIdentity } from '#core/survey';
+
+/* What the store keeps. Each record passes its schema when it is read: an older version may have written it. */
+
+const pairs = <A extends z.ZodType, B extends z.ZodType>(a: A, b: B) => z.array(z.tuple([a, b]).readonly()).readonly();
+
+/** Columns have a hundred thousand entries, and are told to be such without looking at each. */
+const texts = <Text extends string = string>() => z.custom<readonly Text[]>(Array.isArray, 'is not a list');
+const numbers = z.custom<Float64Array>((value) => value instanceof Float64Array, 'is not a column of numbers');
 
 /** Where an install's folder lies. */
-export type InstallPlace =
-  | { readonly kind: 'browser-disk' }
+const InstallPlaceSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('browser-disk') }).readonly(),
   /** A folder that was picked; it is remembered, and the browser may want to be asked again. */
-  | { readonly kind: 'picked'; readonly handle: FileSystemDirectoryHandle }
+  z
+    .object({
+      kind: z.literal('picked'),
+      handle: z.custom<FileSystemDirectoryHandle>((value) => typeof value === 'object' && value !== null),
+    })
+    .readonly(),
   /** Files that were handed over to one page. */
-  | { readonly kind: 'handed' }
+  z.object({ kind: z.literal('handed') }).readonly(),
   /** Below a root that the server was started with. */
-  | { readonly kind: 'served'; readonly root: string; readonly folder: string }
+  z.object({ kind: z.literal('served'), root: z.string(), folder: z.string() }).readonly(),
   /** No folder, but a checksum list of one. */
-  | { readonly kind: 'list'; readonly file: string };
-
-/** A folder of the game, what belongs in it, and what is wanted of it. */
-export interface Install {
-  readonly id: string;
-  readonly title: string;
-  /** The folder as a person knows it. */
-  readonly folder: string;
-  readonly place: InstallPlace;
-  /** The tree that is the game's folder now: a folder below `trees/` of the install's disk. */
-  readonly tree: string;
-  /** The tree that was swapped out last, by which change set, and is kept until the person lets it go. */
-  readonly aside?: {
-    readonly tree: string;
-    readonly build: BuildLabel | undefined;
-    readonly bytes: number;
-    readonly set: string;
-  };
-  readonly ownership: Ownership;
-  readonly weights: readonly (readonly [ModId, Weight])[];
-  /** Mods that are to run at just this release, or not at all. */
-  readonly pins?: readonly (readonly [ModId, string])[];
-  /** How weak the evidence may be that a release runs at a build; that its author says so, where it is left out. */
-  readonly evidence?: EvidenceLevel;
-  /** Builds from old to new, where the service's order was put right by hand. */
-  readonly buildOrder?: readonly BuildLabel[];
-  readonly target?: Target;
-  /** When something last changed the tree, in milliseconds since 1970; a survey from before does not count. */
-  readonly changedAt: number;
-  readonly arrived: boolean;
-  /** Times of files that were put down with an older time than the disk can give them: those written until `at`. */
-  readonly toldTimes?: { readonly at: number; readonly times: readonly (readonly [path: string, modified: number])[] };
-  /** When a person looked at it last, and which builds there were. */
-  readonly lastVisit?: { readonly at: number; readonly builds: readonly BuildLabel[] };
-  /** The visit that the person came back from after a while, until they have seen where things stand. */
-  readonly backFrom?: Install['lastVisit'];
-  /** Bytes free on the folder's drive, as the person said, where the folder does not tell. */
-  readonly freeBytes?: number;
-}
-
-/** A mod that a person brought in. It is laid over the catalogue's one of the same id. */
-export interface OwnMod extends Mod {
-  /** What it was read from: a file's name, or the form. */
-  readonly from: string;
-  readonly at: number;
-}
+  z.object({ kind: z.literal('list'), file: z.string() }).readonly(),
+]);
+export type InstallPlace = z.infer<typeof InstallPlaceSchema>;
 
 /** The decision that Fetch and Assemble carry out. */
 export const TargetSchema = z
   .object({
     build: BuildLabelSchema,
-    releases: z.array(z.tuple([ModIdSchema, z.string()]).readonly()).readonly(),
+    releases: pairs(ModIdSchema, z.string()),
     decidedBy: z.enum(['choice', 'hold-sheet', 'mend']),
     /** The tree digest that the sheet claims, where a sheet decided: what is laid down has to have it. */
     sheetDigest: z.string().exactOptional(),
@@ -80,83 +51,187 @@ export const TargetSchema = z
   .readonly();
 export type Target = z.infer<typeof TargetSchema>;
 
+const VisitSchema = z.object({ at: z.number(), builds: z.array(BuildLabelSchema).readonly() }).readonly();
+
+/** A folder of the game, what belongs in it, and what is wanted of it. */
+export const InstallSchema = z
+  .object({
+    id: z.string(),
+    title: z.string(),
+    /** The folder as a person knows it. */
+    folder: z.string(),
+    place: InstallPlaceSchema,
+    /** The tree that is the game's folder now: a folder below `trees/` of the install's disk. */
+    tree: z.string(),
+    /** The tree that was swapped out last, by which change set, and is kept until the person lets it go. */
+    aside: z
+      .object({ tree: z.string(), build: BuildLabelSchema.optional(), bytes: z.number(), set: z.string() })
+      .readonly()
+      .exactOptional(),
+    ownership: OwnershipSchema,
+    weights: pairs(ModIdSchema, WeightSchema),
+    /** Mods that are to run at just this release, or not at all. */
+    pins: pairs(ModIdSchema, z.string()).exactOptional(),
+    /** How weak the evidence may be that a release runs at a build; that its author says so, where it is left out. */
+    evidence: z.enum(EVIDENCE_LEVELS).exactOptional(),
+    /** Builds from old to new, where the service's order was put right by hand. */
+    buildOrder: z.array(BuildLabelSchema).readonly().exactOptional(),
+    target: TargetSchema.exactOptional(),
+    /** When something last changed the tree, in milliseconds since 1970; a survey from before does not count. */
+    changedAt: z.number(),
+    arrived: z.boolean(),
+    /** Times of files that were put down with an older time than the disk can give them: those written until `at`. */
+    toldTimes: z
+      .object({ at: z.number(), times: pairs(z.string(), z.number()) })
+      .readonly()
+      .exactOptional(),
+    /** When a person looked at it last, and which builds there were. */
+    lastVisit: VisitSchema.exactOptional(),
+    /** The visit that the person came back from after a while, until they have seen where things stand. */
+    backFrom: VisitSchema.exactOptional(),
+    /** Bytes free on the folder's drive, as the person said, where the folder does not tell. */
+    freeBytes: z.number().exactOptional(),
+  })
+  .readonly();
+export type Install = z.infer<typeof InstallSchema>;
+
+/** A mod that a person brought in. It is laid over the catalogue's one of the same id. */
+export const OwnModSchema = ModSchema.extend({
+  /** What it was read from: a file's name, or the form. */
+  from: z.string(),
+  at: z.number(),
+});
+export type OwnMod = z.infer<typeof OwnModSchema>;
+
+const WireFailureSchema: z.ZodType<WireFailure> = z.object({
+  code: z.enum(FAILURE_CODES),
+  facts: z.custom<Facts>((value) => typeof value === 'object' && value !== null),
+  get cause() {
+    return WireFailureSchema.exactOptional();
+  },
+}) as z.ZodType<WireFailure>;
+
+const unreadable = z.array(z.object({ path: z.string(), failure: WireFailureSchema }).readonly()).readonly();
+
+const ReadingShape = {
+  /** When the reading began, in milliseconds since 1970. */
+  at: z.number(),
+  paths: texts(),
+  sizes: numbers,
+  modified: numbers,
+  keys: texts<ContentKey>(),
+};
+const isEven = ({ paths, sizes, modified, keys }: z.infer<z.ZodObject<typeof ReadingShape>>): boolean =>
+  [sizes, modified, keys].every(({ length }) => length === paths.length);
+const UNEVEN = 'has columns of unequal length';
+
+/** What a job has read so far, of an install's folder. */
+export const StoredReadingSchema = z
+  .object({ ...ReadingShape, install: z.string(), job: z.string() })
+  .refine(isEven, UNEVEN)
+  .readonly();
+export type StoredReading = z.infer<typeof StoredReadingSchema>;
+
 /** Every file of a tree with the key of its contents. A change after `at` makes it old. */
-export interface StoredSurvey extends Reading {
-  readonly install: string;
-  readonly tree: string;
-  /** Files whose digest was taken over from an earlier reading, since size and time were the same. */
-  readonly trusted: number;
-  readonly unreadable: readonly { readonly path: string; readonly failure: WireFailure }[];
-  /** The builds that saves say they were written by. */
-  readonly saveBuilds?: readonly (readonly [path: string, build: BuildLabel])[];
-}
+export const StoredSurveySchema = z
+  .object({
+    ...ReadingShape,
+    install: z.string(),
+    tree: z.string(),
+    /** Files whose digest was taken over from an earlier reading, since size and time were the same. */
+    trusted: z.number(),
+    unreadable,
+    /** The builds that saves say they were written by. */
+    saveBuilds: pairs(z.string(), BuildLabelSchema).exactOptional(),
+  })
+  .refine(isEven, UNEVEN)
+  .readonly();
+export type StoredSurvey = z.infer<typeof StoredSurveySchema>;
 
 /** What names, sizes and the bytes of a few sampled files said of a tree. */
-export interface StoredLook {
-  readonly install: string;
-  readonly tree: string;
-  /** When it began. */
-  readonly at: number;
-  readonly files: number;
-  readonly bytes: number;
-  /** The sampled files that were read, and their bytes. */
-  readonly read: readonly { readonly path: string; readonly size: number }[];
-  readonly depots: readonly QuickIdentity[];
-}
+export const StoredLookSchema = z
+  .object({
+    install: z.string(),
+    tree: z.string(),
+    /** When it began. */
+    at: z.number(),
+    files: z.number(),
+    bytes: z.number(),
+    /** The sampled files that were read, and their bytes. */
+    read: z.array(z.object({ path: z.string(), size: z.number() }).readonly()).readonly(),
+    depots: z.custom<readonly QuickIdentity[]>(Array.isArray, 'is not a list'),
+  })
+  .readonly();
+export type StoredLook = z.infer<typeof StoredLookSchema>;
 
-export type JobKind =
-  | 'seed'
-  | 'look'
-  | 'survey'
-  | 'keepsake'
-  | 'fetch'
-  | 'assemble'
-  | 'hold'
-  | 'release'
-  | 'take-back'
-  | 'let-go'
-  | 'storefront-update'
-  | 'start';
-export type JobState = 'waiting' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled';
+export const JOB_KINDS = [
+  'seed',
+  'look',
+  'survey',
+  'keepsake',
+  'fetch',
+  'assemble',
+  'hold',
+  'release',
+  'take-back',
+  'let-go',
+  'storefront-update',
+  'start',
+] as const;
+export type JobKind = (typeof JOB_KINDS)[number];
+const JobStateSchema = z.enum(['waiting', 'running', 'paused', 'done', 'failed', 'cancelled']);
+export type JobState = z.infer<typeof JobStateSchema>;
 
-export interface JobProgress {
-  readonly phase: string;
-  readonly files: number;
-  readonly filesTotal: number;
-  readonly bytes: number;
-  readonly bytesTotal: number;
-}
+const JobProgressSchema = z
+  .object({
+    phase: z.string(),
+    files: z.number(),
+    filesTotal: z.number(),
+    bytes: z.number(),
+    bytesTotal: z.number(),
+  })
+  .readonly();
+export type JobProgress = z.infer<typeof JobProgressSchema>;
 
-export interface JobRecord {
-  readonly id: string;
-  readonly install: string;
-  readonly kind: JobKind;
-  readonly params: unknown;
-  readonly state: JobState;
-  /** Its person wants it undone: whoever drives it does that. */
-  readonly cancelling?: true;
-  readonly progress: JobProgress;
-  readonly failure?: WireFailure;
-  readonly startedAt: number;
-  readonly endedAt?: number;
-}
+export const JobRecordSchema = z
+  .object({
+    id: z.string(),
+    install: z.string(),
+    kind: z.enum(JOB_KINDS),
+    /** Each kind has a schema of its own for them. */
+    params: z.unknown(),
+    state: JobStateSchema,
+    /** Its person wants it undone: whoever drives it does that. */
+    cancelling: z.literal(true).exactOptional(),
+    progress: JobProgressSchema,
+    failure: WireFailureSchema.exactOptional(),
+    startedAt: z.number(),
+    endedAt: z.number().exactOptional(),
+  })
+  .readonly();
+export type JobRecord = z.infer<typeof JobRecordSchema>;
 
-export interface HoldCheck {
-  readonly at: number;
-  readonly drift: number;
-  /** Whether the storefront's record is set to update only when asked; left out where there is none to read. */
-  readonly setting?: boolean;
-  readonly lock?: boolean;
-}
+const HoldCheckSchema = z
+  .object({
+    at: z.number(),
+    drift: z.number(),
+    /** Whether the storefront's record is set to update only when asked; left out where there is none to read. */
+    setting: z.boolean().exactOptional(),
+    lock: z.boolean().exactOptional(),
+  })
+  .readonly();
+export type HoldCheck = z.infer<typeof HoldCheckSchema>;
 
-export interface HoldRecord {
-  readonly install: string;
-  readonly sheet: HoldSheet;
-  readonly checks: readonly HoldCheck[];
-}
+export const HoldRecordSchema = z
+  .object({ install: z.string(), sheet: HoldSheetSchema, checks: z.array(HoldCheckSchema).readonly() })
+  .readonly();
+export type HoldRecord = z.infer<typeof HoldRecordSchema>;
 
-export interface StoredTrial {
-  readonly install: string;
-  readonly at: number;
-  readonly answer: GameAnswer;
-}
+export const StoredTrialSchema = z.object({ install: z.string(), at: z.number(), answer: GameAnswerSchema }).readonly();
+export type StoredTrial = z.infer<typeof StoredTrialSchema>;
+
+/** Keeps the token of a sign-in, never the passphrase. */
+export const StoredSessionSchema = z
+  .object({ token: z.string(), account: z.string(), branches: z.array(z.string()) })
+  .readonly();
+export type StoredSession = z.infer<typeof StoredSessionSchema>;

@@ -5,7 +5,8 @@ import type { Manifest } from '#core/manifest';
 import type { Catalogue } from '#core/mods';
 import { db } from './db';
 import { listOwnMods } from './own-mods';
-import type { OwnMod } from './records';
+import { type OwnMod, type StoredSession, StoredSessionSchema } from './records';
+import { stored } from './stored';
 
 /** What is kept of the services, as it was read last: large, and asked for at every step. */
 const read: { index?: { at: number; value: DepotIndex }; catalogue?: { at: number; value: Catalogue } } = {};
@@ -86,18 +87,11 @@ export async function putServices(
   await transaction.done;
 }
 
-export interface StoredSession {
-  readonly token: string;
-  readonly account: string;
-  readonly branches: string[];
-}
-
 export async function getSession(): Promise<StoredSession | undefined> {
   const record = await (await db()).get('services', 'session');
-  return record?.name === 'session' ? record.value : undefined;
+  return record?.name === 'session' ? stored(StoredSessionSchema, record.value, 'sign-in') : undefined;
 }
 
-/** Keeps the token of a sign-in, never the passphrase. */
 export async function putSession(session: StoredSession | undefined): Promise<void> {
   const database = await db();
   if (session) await database.put('services', { name: 'session', value: session, at: Date.now() });

@@ -44,6 +44,8 @@ const surveyAt = (at: number): StoredSurvey => ({
   keys: [contentKey(2, ['x'])],
 });
 
+const NOTHING = { phase: '', files: 0, filesTotal: 0, bytes: 0, bytesTotal: 0 };
+
 beforeEach(() => {
   closeDb();
   globalThis.indexedDB = new IDBFactory();
@@ -81,7 +83,15 @@ describe('a store that an older version wrote', () => {
 
   it('keeps the folder that it put aside, and ends what cannot be gone on with', async () => {
     const aside = { tree: 't0', build: '1', bytes: 3 };
-    const job = { id: 'j', install: 'a', kind: 'assemble', params: {}, state: 'running', startedAt: 5 };
+    const job = {
+      id: 'j',
+      install: 'a',
+      kind: 'assemble',
+      params: {},
+      state: 'running',
+      startedAt: 5,
+      progress: NOTHING,
+    };
     await writtenBy(4, { installs: [{ ...install, aside }], jobs: [job, { ...job, id: 'k', kind: 'survey' }] });
     expect((await getInstall('a')).aside).toEqual({ ...aside, set: 'before-t0' });
     expect(await getJob('j')).toMatchObject({ state: 'cancelled', endedAt: 5 });
@@ -93,7 +103,7 @@ describe('a store that an older version wrote', () => {
 it('of the jobs that have ended only the latest are remembered', async () => {
   const job = (id: string, endedAt?: number): JobRecord => ({
     ...{ id, install: 'a', kind: 'survey', params: {}, startedAt: 0 },
-    ...{ state: endedAt === undefined ? 'running' : 'done', progress: { phase: '' } as JobRecord['progress'] },
+    ...{ state: endedAt === undefined ? 'running' : 'done', progress: NOTHING },
     ...(endedAt !== undefined && { endedAt }),
   });
   for (let i = 0; i < 203; i++) await putJob(job(`j${i}`, i));
@@ -103,6 +113,21 @@ it('of the jobs that have ended only the latest are remembered', async () => {
   expect(ids).toHaveLength(201);
   expect(ids).toContain('running');
   expect(ids).not.toContain('j2');
+});
+
+it('a record that is damaged is named, stays as it is, and keeps nobody from the others', async () => {
+  await addInstall(install);
+  const damaged = { ...install, id: 'b', weights: [['m', 'perhaps']] };
+  await (await db()).put('installs', damaged as never);
+  expect(await listInstalls()).toEqual([install]);
+  const facts = { what: 'folder', field: 'weights.0.1' };
+  await expect(getInstall('b')).rejects.toMatchObject({ code: 'store/damaged', facts });
+  await expect(updateInstall('b', (now) => now)).rejects.toMatchObject({ code: 'store/damaged' });
+  expect(await (await db()).get('installs', 'b')).toEqual(damaged);
+  const survey = { ...surveyAt(1), sizes: new Float64Array(2) };
+  await putSurvey(survey);
+  // What can be made anew counts as not there.
+  expect(await getSurvey(install)).toBeUndefined();
 });
 
 describe('an install', () => {
@@ -170,7 +195,11 @@ it('records of builds stand side by side under one label, oldest first', async (
 });
 
 it('of an install’s starts of the game the latest are remembered', async () => {
-  const trial = (install: string, at: number) => ({ install, at, answer: {} }) as StoredTrial;
+  const trial = (install: string, at: number): StoredTrial => ({
+    install,
+    at,
+    answer: { outcome: 'title', mods: [], log: [] },
+  });
   await addTrial(trial('b', 0));
   for (let at = 0; at < 503; at++) await addTrial(trial('a', at));
   const trials = await listTrials('a');
@@ -182,7 +211,12 @@ it('a hold keeps its latest checks, and a check without a hold is none', async (
   const check = { at: 1, drift: 0, setting: true, lock: true };
   await addHoldCheck('a', check);
   expect(await getHold('a')).toBeUndefined();
-  await putHold({ install: 'a', sheet: { build: asBuild('1') } as HoldSheet, checks: [] });
+  const sheet: HoldSheet = {
+    ...{ format: 'regressum-hold-sheet', version: 1, heldAt: new Date(0).toISOString(), build: asBuild('1') },
+    ...{ game: { id: 'g', title: 'G' }, ownership: install.ownership, weights: {}, loadOrder: [], releases: [] },
+    ...{ depots: [], treeDigest: 'a'.repeat(64), files: 0, bytes: 0, means: [] },
+  };
+  await putHold({ install: 'a', sheet, checks: [] });
   for (let at = 0; at < 402; at++) await addHoldCheck('a', { ...check, at });
   const { checks } = (await getHold('a'))!;
   expect([checks.length, checks[0]!.at, checks.at(-1)!.at]).toEqual([400, 2, 401]);

@@ -67,6 +67,7 @@ export const FAILURE_CODES = [
   'changes/locked',
   'served/no-write',
   'store/failed',
+  'store/damaged',
   'job/cancelled',
   'job/worker-died',
   'job/busy',
@@ -165,6 +166,8 @@ export interface FailureFacts {
   'changes/locked': { readonly found?: number };
   'served/no-write': Nothing;
   'store/failed': { readonly what: string; readonly id?: string; readonly build?: string };
+  /** The kind of record, and what of it is not as it should be. */
+  'store/damaged': { readonly what: string; readonly id?: string; readonly field: string; readonly problem: string };
   'job/cancelled': Nothing;
   'job/worker-died': { readonly message?: string };
   'job/busy': Nothing;

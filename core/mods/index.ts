@@ -1,4 +1,4 @@
-export { CatalogueSchema, WEIGHTS } from './schema';
+export { CatalogueSchema, ModSchema, WEIGHTS, WeightSchema } from './schema';
 export type { Catalogue, Mod, Release, ReleaseFile, Requirement, Weight } from './schema';
 export { inRange, knownReleases, modById, needsOf, releaseAt, releaseOrder, rangeWords, sameNeed } from './releases';
 export { recogniseMods, releaseFileKey } from './recognise';

@@ -66,7 +66,7 @@ const ReleaseSchema = z.object({
   note: z.string().optional(),
 });
 
-const ModSchema = z.object({
+export const ModSchema = z.object({
   id: ModIdSchema,
   name: z.string().min(1).max(80),
   author: z.string(),
@@ -100,4 +100,5 @@ export type Mod = z.infer<typeof ModSchema>;
 export type Catalogue = z.infer<typeof CatalogueSchema>;
 
 export const WEIGHTS = ['must', 'want', 'spare'] as const;
+export const WeightSchema = z.enum(WEIGHTS);
 export type Weight = (typeof WEIGHTS)[number];
