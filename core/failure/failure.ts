@@ -144,7 +144,8 @@ export interface FailureFacts {
   'folder/gone': MaybeOfPath;
   'folder/not-a-file': OfPath;
   'folder/too-deep': OfPath & { readonly limit: number };
-  'folder/in-use': OfPath;
+  /** The name of the program, where the system tells. */
+  'folder/in-use': OfPath & { readonly program?: string };
   'folder/failed': MaybeOfPath & { readonly message?: string | undefined };
   'request/malformed': { readonly what: string; readonly found?: string | undefined };
   'request/method': Expected;

@@ -18,6 +18,7 @@ import type { ChangeResults, ChangeTask, ChangeThreadData, ChangeWork } from './
 import { enginePorts, hashBeside } from './engine-ports';
 import type { LookWork } from './look-protocol';
 import { NodeDisk } from './node-disk';
+import { assertNotInUse } from './open-below';
 import { answerParent, serverThread } from './server-thread';
 
 /* A thread that works on games' disks. */
@@ -49,6 +50,8 @@ async function change(
   try {
     if (act === 'let-go') await letGo(set, ports);
     else {
+      // A game that runs would be left half old and half new.
+      assertNotInUse(disk.gamePath);
       if (plan) await openSet(plan, ports);
       await run(set, act, ports);
     }

@@ -17,7 +17,7 @@ import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { CHANGES_VERSION, type ChangeSet, letGo, openSet, run, STORE_FOLDER } from '#core/changes';
 import { filled, FOLDER_CONTRACT, READER_CONTRACT } from '../../core/testing/folder-contract';
 import { failingAfter, keyOfText, pictureOf, portsOn } from '../../core/testing/memory-disk';
-import { holdRoot } from './below';
+import { holdRoot, type Opening } from './below';
 import { type DiskPlace, FIRST_TREE, NodeDisk } from './node-disk';
 
 let work: string;
@@ -48,12 +48,39 @@ afterEach(() => {
   rmSync(work, { recursive: true });
 });
 
-describe('the machine’s disk', () => {
+/** As on Linux, and as on systems that open a folder by its path alone, such as Windows. */
+const OPENINGS: readonly Opening[] = ['walk', 'prove'];
+function openedBy(opening: Opening): void {
+  const root = holdRoot(join(work, 'games'), opening);
+  place = { ...place, game: root, store: root };
+}
+
+describe.each(OPENINGS)('the machine’s disk, opened by %s', (opening) => {
+  beforeEach(() => openedBy(opening));
   it.each(READER_CONTRACT)('$name', ({ hold }) => hold((files) => filled(diskAt(), files)));
   it.each(FOLDER_CONTRACT)('$name', ({ hold }) => hold(diskAt()));
+
+  it('takes a name as long as can be, and refuses a longer one by its path before anything is made', async () => {
+    const disk = diskAt();
+    const longest = `trees/t1/new/${'n'.repeat(255)}`;
+    await disk.writeWhole(longest, new Uint8Array(3));
+    await disk.copy(longest, `staged/s/${'m'.repeat(255)}`);
+    expect(await disk.stat(longest)).toMatchObject({ size: 3 });
+    for (const path of [
+      `trees/t1/other/${'n'.repeat(256)}`,
+      `trees/t1/other/${'海'.repeat(86)}`,
+      `${'d'.repeat(256)}/x`,
+    ])
+      await expect(disk.writeWhole(path, new Uint8Array(3))).rejects.toMatchObject({
+        code: 'path/too-long',
+        facts: { path, limit: 255 },
+      });
+    expect(readdirSync(game())).not.toContain('other');
+  });
 });
 
-describe('a link that is put in the way', () => {
+describe.each(OPENINGS)('a link that is put in the way, opened by %s', (opening) => {
+  beforeEach(() => openedBy(opening));
   beforeEach(() => put(join(work, 'secret/key'), 'secret'));
   const TREE = `trees/${FIRST_TREE}`;
 
@@ -125,12 +152,13 @@ function gameNow(): Record<string, string> {
 }
 
 it('a plan that was cut off while it was written goes when its set is let go', async () => {
-  put(game(`${STORE_FOLDER}/journal/s1/plan.dat.regressum-fresh`), 'half a pl');
+  put(game(`${STORE_FOLDER}/journal/s1/.regressum-fresh`), 'half a pl');
   await letGo('s1', portsOn(diskAt()));
   expect(existsSync(game(`${STORE_FOLDER}/journal/s1`))).toBe(false);
 });
 
-describe('a lay-down in a real folder', () => {
+describe.each(OPENINGS)('a lay-down in a real folder, opened by %s', (opening) => {
+  beforeEach(() => openedBy(opening));
   const FILES = ['a', 'b/c', 'b/d/e'];
   beforeEach(() => FILES.forEach((path) => put(game(path), path.repeat(9))));
 

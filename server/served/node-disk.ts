@@ -22,7 +22,7 @@ import { Failure, isFailure } from '#core/failure';
 import type { FolderEntry, OpenFile } from '#core/folders';
 import { parseJson } from '#core/json';
 import { fileName, folderOf, isBelow } from '#core/paths';
-import { fileFailure, type HeldRoot, openFolderBelow, OPENING, type OpenFolder, partsBelow, withFileIn } from './below';
+import { fileFailure, type HeldRoot, openFolderBelow, type OpenFolder, partsBelow, withFileIn } from './below';
 import { listBelow } from './list-below';
 
 /*
@@ -59,8 +59,10 @@ function isAlive(pid: number): boolean {
 }
 type Exchange = z.infer<typeof ExchangeSchema>;
 
-/** Ends the name of a file that is being written. */
+/** A file that is being written, in the folder that it is for: a name of its own, since that of the file may be as long as can be. */
 const FRESH = '.regressum-fresh';
+/** Bytes of a name in UTF-8 that every common file system takes. */
+const LONGEST_NAME = 255;
 const WRITABLE = 0o222;
 const BYTES_AT_ONCE = 1 << 20;
 /** More files than this are made durable by one call for the whole disk, where the system has one. */
@@ -112,6 +114,11 @@ export class NodeDisk implements Disk {
     return this.#current;
   }
 
+  /** Where the game's folder really lies. */
+  get gamePath(): string {
+    return join(this.place.game.path, this.place.folder);
+  }
+
   close(): void {
     for (const folder of this.#open.values()) folder.close();
     this.#open.clear();
@@ -147,8 +154,11 @@ export class NodeDisk implements Disk {
     this.close();
   }
 
+  /** @throws Failure `served/outside`; `path/too-long` where something is to be made by a name that no disk can hold */
   #spot(path: string, make = false): Spot {
-    partsBelow(path);
+    const parts = partsBelow(path);
+    if (make && parts.some((part) => Buffer.byteLength(part) > LONGEST_NAME))
+      throw new Failure('path/too-long', { path, limit: LONGEST_NAME });
     return { folder: this.#folder(folderOf(path), make), name: fileName(path), path };
   }
 
@@ -204,9 +214,9 @@ export class NodeDisk implements Disk {
   }
 
   /** Opens a new file beside the place; what an earlier try left there goes. */
-  #openFresh({ folder, name }: Spot): number {
+  #openFresh({ folder }: Spot): number {
     folder.assertSame();
-    const fresh = folder.placeOf(name + FRESH);
+    const fresh = folder.placeOf(FRESH);
     try {
       unlinkSync(fresh);
     } catch (error) {
@@ -216,7 +226,7 @@ export class NodeDisk implements Disk {
   }
 
   #putInPlace({ folder, name }: Spot): void {
-    renameSync(folder.placeOf(name + FRESH), folder.placeOf(name));
+    renameSync(folder.placeOf(FRESH), folder.placeOf(name));
   }
 
   #readJson<Schema extends z.ZodType>(path: string, schema: Schema): z.output<Schema> | undefined {
@@ -346,9 +356,9 @@ export class NodeDisk implements Disk {
     try {
       this.#naming(to, () => {
         this.#assertWritable(target);
-        if (OPENING === 'walk') {
+        if (this.place.store.fd !== undefined) {
           target.folder.assertSame();
-          const fresh = target.folder.placeOf(target.name + FRESH);
+          const fresh = target.folder.placeOf(FRESH);
           try {
             // Of the very file that was opened: a clone where the file system makes one.
             copyFileSync(`/proc/self/fd/${fd}`, fresh, COPYFILE_EXCL | COPYFILE_FICLONE);

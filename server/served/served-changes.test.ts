@@ -1,6 +1,18 @@
-import { execFileSync } from 'node:child_process';
+import { type ChildProcess, execFileSync, spawn, type SpawnOptions } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { mkdirSync, mkdtempSync, readFileSync, realpathSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { once } from 'node:events';
+import {
+  chmodSync,
+  cpSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  realpathSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
@@ -20,8 +32,8 @@ let root: string;
 let server: RunningServer;
 const { fetch } = globalThis;
 
-async function start(settings: Partial<Settings> = {}): Promise<void> {
-  server = await startServer({ roots: [root], token: TOKEN, write: true, ...settings });
+async function start(settings: Partial<Settings> = {}, options: SpawnOptions = {}): Promise<void> {
+  server = await startServer({ roots: [root], token: TOKEN, write: true, ...settings }, options);
   vi.stubGlobal('fetch', (url: string, init?: RequestInit) => fetch(new URL(url, server.base), init));
 }
 
@@ -219,6 +231,59 @@ describe('what is not allowed', () => {
       code: 'served/outside',
     });
     expect(readFileSync(join(work, 'outside/c'), 'utf8')).toBe('secret');
+  });
+
+  describe('while the game is at work', () => {
+    let program: ChildProcess;
+    afterEach(() => program.kill('SIGKILL'));
+
+    it.each<[string, () => ChildProcess, string]>([
+      ['it has a file open', () => spawn('sh', ['-c', `exec 9<"${game('b/c')}"; read line`]), 'b/c'],
+      ['it runs from there', () => (cpSync('/bin/sleep', game('play')), spawn(game('play'), ['600'])), 'play'],
+    ])('nothing is changed where %s, and it goes on once that is over', async (_, run, path) => {
+      await start();
+      program = run();
+      const isThere = (): boolean => existsSync(`/proc/${program.pid}/fd/9`) || path === 'play';
+      await vi.waitUntil(isThere, { timeout: 5000 });
+      const changes = onServer(place());
+      const before = names();
+      await expect(changes.run(contextUntil(), 's1', 'on', layDown())).rejects.toMatchObject({
+        code: 'folder/in-use',
+        facts: { path },
+      });
+      expect(names()).toEqual(before);
+      program.kill('SIGKILL');
+      await once(program, 'exit');
+      await changes.run(contextUntil(), 's1', 'on', layDown());
+      expect(names()).toEqual(['./a', './b/c', './new']);
+    });
+  });
+
+  it('a file that may not be read, or a folder that may not be written: both are named, and nothing is half done', async () => {
+    // Whoever may do anything cannot be refused, and so lets another person run the server.
+    if (process.getuid?.() !== 0) return;
+    const nobody = 65534;
+    execFileSync('chown', ['-R', String(nobody), work]);
+    chmodSync(game('b/c'), 0o000);
+    execFileSync('chown', ['0', game('b/c')]);
+    const plan = { ...layDown(), steps: [...layDown().steps] };
+    await start({}, { uid: nobody });
+    const before = names();
+    const changes = onServer(place());
+    await expect(changes.run(contextUntil(), 's1', 'on', plan)).rejects.toMatchObject({
+      code: 'folder/no-permission',
+      facts: { path: 'trees/t1/b/c' },
+    });
+    expect(names()).toEqual(before);
+    chmodSync(game('b/c'), 0o644);
+    // What is swapped out of its place has to leave its folder, which is another person's now.
+    execFileSync('chown', ['0', game()]);
+    chmodSync(game(), 0o755);
+    await expect(changes.run(contextUntil(), 's1', 'on')).rejects.toMatchObject({ code: 'folder/no-permission' });
+    expect(names()).toEqual(before);
+    execFileSync('chown', [String(nobody), game()]);
+    await changes.run(contextUntil(), 's1', 'on');
+    expect(names()).toEqual(['./a', './b/c', './new']);
   });
 
   it('a change that another one has overtaken: one at a time runs', async () => {

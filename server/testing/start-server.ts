@@ -1,6 +1,6 @@
-import { spawn } from 'node:child_process';
+import { spawn, type SpawnOptions } from 'node:child_process';
 import { once } from 'node:events';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createConnection } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -31,13 +31,19 @@ const bundled = (): Promise<(readonly [string, string])[]> =>
     Object.entries(MODULES).map(async ([name, source]) => [name, await bundle(source, { forNode: true })] as const),
   );
 
-/** The server as it runs, without pages, in a process and on a port of its own. */
-export async function startServer(settings: Settings): Promise<RunningServer> {
+/**
+ * The server as it runs, without pages, in a process and on a port of its own.
+ * @param options such as the person who runs it
+ */
+export async function startServer(settings: Settings, options: SpawnOptions = {}): Promise<RunningServer> {
   const folder = mkdtempSync(join(tmpdir(), 'regressum-server-'));
   const file = join(folder, 'serve.mjs');
   modules ??= bundled();
   for (const [name, code] of await modules) writeFileSync(join(folder, name), code);
+  // Also for whoever runs it as another person.
+  chmodSync(folder, 0o755);
   const child = spawn(process.execPath, [file, folder, JSON.stringify(settings)], {
+    ...options,
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   const [line] = (await once(createInterface(child.stdout), 'line')) as [string];

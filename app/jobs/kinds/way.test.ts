@@ -122,12 +122,14 @@ async function folderFrom(image: Image): Promise<Folder> {
   return folder;
 }
 
+const POWER_WENT = new Failure('folder/failed', { message: 'the power went' });
+
 /** A disk that stops taking changes after some of them, as when the power goes. */
-function failingAfter(changes: number, inner: Folder): Folder {
+function failingAfter(changes: number, inner: Folder, failure: Failure = POWER_WENT): Folder {
   let left = changes;
   const counted = <A extends unknown[]>(change: (...parameters: A) => Promise<void>) => {
     return async (...parameters: A): Promise<void> => {
-      if (left-- <= 0) throw new Failure('folder/failed', { message: 'the power went' });
+      if (left-- <= 0) throw failure;
       await change(...parameters);
     };
   };
@@ -637,19 +639,27 @@ describe('assemble', () => {
     expect(left).toEqual([]);
   }, 60_000);
 
-  it.each([0, 1, 40, 130, 200, 700, undefined])(
-    'in a picked folder touches only what differs, and is taken back, when the power goes after %s changes',
-    async (changes) => {
+  const WITHDRAWN = new Failure('folder/no-permission', { path: 'a' });
+  const FULL = new Failure('folder/full', { path: 'a' });
+  it.each<[changes: number | undefined, why: Failure]>([
+    ...[0, 1, 40, 130, 200, 700, undefined].map((changes) => [changes, POWER_WENT] as [number | undefined, Failure]),
+    [130, FULL],
+    // When all is got ready, and in the middle of putting it in place.
+    [700, WITHDRAWN],
+    [800, WITHDRAWN],
+  ])(
+    'in a picked folder touches only what differs, and is taken back, when after %s changes it ends with %s',
+    async (changes, why) => {
       await againPicked();
       const whole = here();
       const params = await targetNow();
-      const id = `in-place-${changes}`;
+      const id = `in-place-${changes}-${why.code.slice(7)}`;
       const rows = (await planNow()).rows.filter(({ source }) => source.how === 'keep');
       const times = new Map<string, number>();
       for (const { path } of rows) times.set(path, (await whole.stat(treePath('t1', path)))!.modified);
       if (changes !== undefined) {
-        disk.now = failingAfter(changes, whole);
-        await expect(KINDS.assemble.run(contextOf(params, id))).rejects.toThrow('folder/failed');
+        disk.now = failingAfter(changes, whole, why);
+        await expect(KINDS.assemble.run(contextOf(params, id))).rejects.toMatchObject({ code: why.code });
         disk.now = whole;
       }
       await KINDS.assemble.run(contextOf(params, id));
