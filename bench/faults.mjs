@@ -7,6 +7,7 @@ import {
   readFileSync,
   realpathSync,
   rmSync,
+  statfsSync,
   statSync,
   writeFileSync,
 } from 'node:fs';
@@ -21,7 +22,7 @@ import { startServer } from './start-server.mjs';
  * node bench/faults.mjs [N] [SEED] [child | server | browser]
  * Cuts N (30) random change sets at random points, goes on or back, and counts what is not as it was promised. Four cuts in
  * five end a process that runs the engine on a real folder: by SIGKILL at a random change of the disk or moment, by a disk
- * that refuses, or by one that takes no larger file; the rest end a whole server, or a whole browser on its own disk. Works in
+ * that refuses, or by one that is full (a small tmpfs where one can be mounted); the rest end a whole server, or a whole browser on its own disk. Works in
  * TMPDIR, needs a build and Chromium. Prints one line of JSON; ends with 1 unless nothing was lost, orphaned or wrong.
  */
 const [wanted = '30', seed = '1', only] = process.argv.slice(2);
@@ -162,6 +163,27 @@ function realFolder(name) {
 
 const CHILD = join(work, 'faults-child.mjs');
 
+/** A disk that is soon full, where the system lets one be made. */
+const SMALL_DISK = smallDisk(join(work, 'small-disk'));
+
+function smallDisk(folder) {
+  mkdirSync(folder);
+  const { status } = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=64m', 'tmpfs', folder], { stdio: 'ignore' });
+  return status === 0 ? folder : undefined;
+}
+
+/** Leaves so many bytes of the small disk for the time of some work. */
+function whileFull(left, run) {
+  const filler = join(SMALL_DISK, 'filler');
+  const { bavail, bsize } = statfsSync(SMALL_DISK);
+  writeFileSync(filler, Buffer.alloc(Math.max(0, bavail * bsize - left)));
+  try {
+    return run();
+  } finally {
+    rmSync(filler);
+  }
+}
+
 /** Runs the engine in a process of its own, and cuts it as the order says; without a cut to its end. */
 function inChild(folder, order, how = 'whole') {
   const file = join(work, 'order.json');
@@ -174,11 +196,9 @@ function inChild(folder, order, how = 'whole') {
   // Blocks of 512 bytes: a disk that takes no larger file, as a full one.
   const [command, ...args] =
     how === 'small' ? ['sh', '-c', `trap '' XFSZ; ulimit -f ${1 + upTo(40)}; exec "$@"`, '-', ...node] : node;
-  const { stdout, status, stderr } = spawnSync(
-    command,
-    args,
-    how === 'moment' ? { timeout: 80 + upTo(120), killSignal: 'SIGKILL' } : {},
-  );
+  const options = how === 'moment' ? { timeout: 80 + upTo(120), killSignal: 'SIGKILL' } : {};
+  const runNow = () => spawnSync(command, args, options);
+  const { stdout, status, stderr } = how === 'full' ? whileFull(upTo(2_000_000), runNow) : runNow();
   return stdout.toString().trim() || `status ${status} ${stderr.toString().slice(-300)}`;
 }
 
@@ -316,15 +336,21 @@ try {
   page = `http://127.0.0.1:${pages.address().port}/`;
   for (let number = 0; told.cuts < N; number++) {
     const scene = scenario(number);
-    const drawn = next() < 0.8 ? 'child' : one(['server', 'browser']);
+    // Four in five cut a process that does nothing else.
+    const drawn = byKind.child <= 0.8 * told.cuts ? 'child' : one(['server', 'browser']);
     const kind = only ?? drawn;
     const where = `seed ${seed}, scene ${number} (${kind})`;
     const cuts = Math.min(N - told.cuts, 1 + upTo(kind === 'child' ? 5 : 2));
-    const place = kind === 'browser' ? await browserPlace(`p${number}`, page) : realFolder(`p${number}`);
+    const name = kind === 'child' && SMALL_DISK ? `small-disk/p${number}` : `p${number}`;
+    const place = kind === 'browser' ? await browserPlace(name, page) : realFolder(name);
     await place.layOut(scene.before);
     const run = (order, cut) => {
       if (kind === 'child')
-        return inChild(place, order, cut ? one(['kill', 'kill', 'moment', 'refuse', 'small']) : 'whole');
+        return inChild(
+          place,
+          order,
+          cut ? one(['kill', 'kill', 'moment', 'refuse', SMALL_DISK ? 'full' : 'small']) : 'whole',
+        );
       if (kind === 'server') return onServer(place, order, cut && upTo(60));
       return place.run(order, cut && upTo(250));
     };
@@ -340,6 +366,7 @@ try {
   pages.close();
   console.log(JSON.stringify({ bench: 'faults', seed: Number(seed), ...told, byKind }));
 } finally {
+  if (SMALL_DISK) spawnSync('umount', [SMALL_DISK]);
   rmSync(work, { recursive: true, force: true });
 }
 const { lost, orphaned, wrongTrees, stuck } = told;
