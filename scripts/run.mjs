@@ -14,8 +14,8 @@ function scriptOf(tool) {
 /** The package that a tool comes in, where it is called otherwise. */
 const PACKAGES = { 'react-router': '@react-router/dev', tsc: 'typescript', playwright: '@playwright/test' };
 
-/** Arguments of Node that run a tool. */
-const toolArguments = ([tool, ...args]) => [scriptOf(PACKAGES[tool] ?? tool), ...args];
+/** Arguments of Node that run a tool, or a script of our own. */
+const toolArguments = ([tool, ...args]) => [tool.endsWith('.mjs') ? tool : scriptOf(PACKAGES[tool] ?? tool), ...args];
 
 function endWith(what, status) {
   console.error(`\n${what} ended with ${status}`);
