@@ -277,6 +277,10 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
     what: `A saved ${facts.what} cannot be read: its field "${facts.field}" is not valid (${facts.problem}).`,
     next: 'It was left as it is, and no folder was changed. Remove the folder under Folders and add it again.',
   }),
+  'store/newer': () => ({
+    what: 'The saved data in this browser was written by a newer version of Regressum.',
+    next: 'Nothing was changed. Start the newer version again.',
+  }),
   'job/cancelled': () => ({ what: 'Cancelled.', next: '' }),
   'job/worker-died': () => ({
     what: 'A worker stopped unexpectedly.',

@@ -1,5 +1,6 @@
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb';
 import type { DepotIndex, ModId } from '#core/builds';
+import { Failure } from '#core/failure';
 import type { Manifest } from '#core/manifest';
 import type { Catalogue } from '#core/mods';
 import type { LearnedBuild } from '#core/survey';
@@ -53,12 +54,13 @@ const NAME = 'regressum';
 
 let opened: Promise<Db> | undefined;
 
-/** Opens the store once a thread, bringing it to the newest version. */
+/** Opens the store once a thread, bringing it to the newest version. @throws Failure `store/newer`, or what the browser says */
 export function db(): Promise<Db> {
   opened ??= openStore().catch((error: unknown) => {
     // Whoever asks next tries again: what was in the way may be gone.
     opened = undefined;
-    throw error;
+    const isNewer = error instanceof DOMException && error.name === 'VersionError';
+    throw isNewer ? new Failure('store/newer', { expected: MIGRATIONS.length }, { cause: error }) : error;
   });
   return opened;
 }

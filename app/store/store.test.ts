@@ -115,6 +115,20 @@ it('of the jobs that have ended only the latest are remembered', async () => {
   expect(ids).not.toContain('j2');
 });
 
+it('a store of a newer version is told as such, and left as it is', async () => {
+  const newer = await openDB('regressum', MIGRATIONS.length + 1, {
+    upgrade: (database) => void database.createObjectStore('of a later day'),
+  });
+  newer.close();
+  await expect(listInstalls()).rejects.toMatchObject({ code: 'store/newer' });
+  const again = await openDB('regressum');
+  expect([...again.objectStoreNames]).toEqual(['of a later day']);
+  again.close();
+  // What was in the way is gone: nobody needs to load the page anew.
+  globalThis.indexedDB = new IDBFactory();
+  expect(await listInstalls()).toEqual([]);
+});
+
 it('a record that is damaged is named, stays as it is, and keeps nobody from the others', async () => {
   await addInstall(install);
   const damaged = { ...install, id: 'b', weights: [['m', 'perhaps']] };

@@ -68,6 +68,7 @@ export const FAILURE_CODES = [
   'served/no-write',
   'store/failed',
   'store/damaged',
+  'store/newer',
   'job/cancelled',
   'job/worker-died',
   'job/busy',
@@ -169,6 +170,7 @@ export interface FailureFacts {
   'store/failed': { readonly what: string; readonly id?: string; readonly build?: string };
   /** The kind of record, and what of it is not as it should be. */
   'store/damaged': { readonly what: string; readonly id?: string; readonly field: string; readonly problem: string };
+  'store/newer': { readonly expected: number };
   'job/cancelled': Nothing;
   'job/worker-died': { readonly message?: string };
   'job/busy': Nothing;

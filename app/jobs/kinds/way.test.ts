@@ -233,6 +233,31 @@ describe('survey', () => {
     }
   });
 
+  it('whose outcome cannot be stored reads nothing again once it can', async () => {
+    const { put } = IDBObjectStore.prototype;
+    const full = new DOMException('no room', 'QuotaExceededError');
+    IDBObjectStore.prototype.put = function (...parameters) {
+      if (this.name === 'surveys') throw full;
+      return put.apply(this, parameters);
+    };
+    vi.useFakeTimers({ toFake: ['Date'], now: Date.now() + 120_000 });
+    const read: string[] = [];
+    const whole = here();
+    disk.now = { ...whole, open: (path: string) => (read.push(path), whole.open(path)) };
+    try {
+      await expect(KINDS.survey.run(contextOf({}, 'no-room'))).rejects.toThrow('no room');
+      IDBObjectStore.prototype.put = put;
+      expect(read.length).toBeGreaterThan(1000);
+      read.length = 0;
+      await KINDS.survey.run(contextOf({}, 'no-room'));
+      expect(read).toEqual([]);
+    } finally {
+      IDBObjectStore.prototype.put = put;
+      disk.now = whole;
+      vi.useRealTimers();
+    }
+  });
+
   it('reports a file that vanishes meanwhile, or may not be read, as itself, and the rest goes on', async () => {
     const whole = here();
     const refusals = new Map<string, FailureCode>([
