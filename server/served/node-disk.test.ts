@@ -1,4 +1,5 @@
-import { execFileSync } from 'node:child_process';
+import { execFileSync, spawn } from 'node:child_process';
+import { once } from 'node:events';
 import {
   existsSync,
   mkdirSync,
@@ -110,6 +111,44 @@ describe.each(OPENINGS)('a link that is put in the way, opened by %s', (opening)
     expect(existsSync(game('sub'))).toBe(false);
     expect(readFileSync(join(work, 'secret/key'), 'utf8')).toBe('secret');
   });
+});
+
+it('nothing is written, moved or flagged through a link that is put in a folder’s place meanwhile', async () => {
+  put(join(work, 'outside/a'), 'outside');
+  for (const name of ['a', 'b']) put(game(`sub/${name}`), 'inside');
+  const [folder, target] = [game('sub'), join(work, 'outside')];
+  const exchange = `const { renameSync, symlinkSync, unlinkSync } = require('fs');
+    for (;;) { renameSync('${folder}', '${folder}.kept'); symlinkSync('${target}', '${folder}');
+      unlinkSync('${folder}'); renameSync('${folder}.kept', '${folder}'); }`;
+  const other = spawn(process.execPath, ['-e', exchange], { stdio: 'ignore' });
+  const changes: readonly ((disk: NodeDisk, n: number) => Promise<unknown>)[] = [
+    (disk, n) => disk.writeWhole('trees/t1/sub/a', new TextEncoder().encode(`inside ${n}`)),
+    (disk) => disk.copy('trees/t1/sub/a', 'trees/t1/sub/c'),
+    (disk) => disk.move('trees/t1/sub/c', 'staged/s/0.dat'),
+    (disk) => disk.move('staged/s/0.dat', 'trees/t1/sub/c'),
+    (disk) => disk.setReadOnly('trees/t1/sub/b', true),
+    (disk) => disk.remove('trees/t1/sub/c'),
+  ];
+  let made = 0;
+  for (let [n, end] = [0, Date.now() + 1500]; Date.now() < end; n++) {
+    const disk = new NodeDisk(place);
+    const wasMade = await changes[n % changes.length]!(disk, n).then(
+      () => true,
+      () => false,
+    );
+    if (wasMade) made += 1;
+    disk.close();
+    // What is staged may hold what lay in either place; never what lies outside.
+    const staged = game(`${STORE_FOLDER}/staged/s/0.dat`);
+    if (existsSync(staged)) expect(readFileSync(staged, 'utf8')).toMatch(/^inside/);
+  }
+  const ended = once(other, 'exit');
+  other.kill('SIGKILL');
+  await ended;
+  expect(made).toBeGreaterThan(0);
+  expect(readdirSync(target)).toEqual(['a']);
+  expect(readFileSync(join(target, 'a'), 'utf8')).toBe('outside');
+  expect(statSync(join(target, 'a')).mode & 0o200).not.toBe(0);
 });
 
 it.each(['../x', 'trees/t1/../../x', `trees/t1/${STORE_FOLDER}/journal/x`, 'trees/t1//x', 'trees/t1/..', '..'])(
