@@ -7,7 +7,10 @@ import { closeDb } from '~/store/db';
 import { forgetInstall } from './bring-in';
 
 const dropped = vi.hoisted(() => [] as string[]);
-vi.mock('~/folders', () => ({ dropDisk: async (install: string) => void dropped.push(install) }));
+vi.mock('~/folders', () => ({
+  dropDisk: async (install: string) => void dropped.push(install),
+  dropFetched: async (install: string) => void dropped.push(`fetched for ${install}`),
+}));
 vi.mock('~/queries', () => ({ query: async () => undefined }));
 vi.mock('~/jobs', () => ({ installLock: (install: string) => `lock of ${install}`, jobs: {} }));
 
@@ -35,4 +38,11 @@ it('an install that a job works on is not forgotten, nor are its files removed',
   taken.clear();
   await forgetInstall('a', true);
   expect([await listInstalls(), dropped]).toEqual([[], ['a']]);
+});
+
+it('what was fetched for a folder elsewhere goes with it, and nothing else', async () => {
+  await addInstall({ ...install, id: 'b', place: { kind: 'served', root: '/games', folder: 'b' } });
+  await forgetInstall('b', false);
+  await forgetInstall('a', false);
+  expect(dropped).toEqual(['fetched for b']);
 });

@@ -1,12 +1,13 @@
 import type { Ownership } from '#core/builds';
 import { Failure } from '#core/failure';
 import type { HandedFiles } from '~/folders';
-import { dropDisk } from '~/folders';
+import { dropDisk, dropFetched } from '~/folders';
 import { installLock, jobs } from '~/jobs';
 import { query } from '~/queries';
 import {
   addInstall,
   broadcast,
+  getInstall,
   type Install,
   type InstallPlace,
   putSurvey,
@@ -111,9 +112,12 @@ export async function changeInstall(id: string, change: Pick<Install, 'title' | 
  * @throws Failure `job/busy` while a job works on it; nothing is forgotten then
  */
 export async function forgetInstall(id: string, withFiles: boolean): Promise<void> {
+  const { place } = await getInstall(id);
   await navigator.locks.request(installLock(id), { ifAvailable: true }, async (lock) => {
     if (!lock) throw new Failure('job/busy');
     if (withFiles) await dropDisk(id);
+    // What was fetched for a folder elsewhere serves nobody any more.
+    else if (place.kind !== 'browser-disk') await dropFetched(id);
     await removeInstall(id);
   });
   broadcast({ type: 'changed' });

@@ -1,5 +1,5 @@
 export { browserDisk, fileOnBrowserDisk } from './browser-disk';
-export { dropDisk, installDisk, withPointer } from './install-disk';
+export { dropDisk, dropFetched, installDisk, withPointer } from './install-disk';
 export { filesOfInput, handedFolder, type HandedFiles } from './handed-folder';
 export {
   FETCHED,

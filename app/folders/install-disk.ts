@@ -4,7 +4,7 @@ import { isFailure } from '#core/failure';
 import type { Folder } from '#core/folders';
 import { parseJson } from '#core/json';
 import { browserDisk } from './browser-disk';
-import { INSTALL_DISK } from './layout';
+import { FETCHED, INSTALL_DISK } from './layout';
 
 /** Says which tree is the game's folder: on the browser disk folders cannot be moved, so they are swapped by name. */
 const POINTER = 'current.dat';
@@ -20,6 +20,9 @@ export function installDisk(install: string, first: string): Disk {
 
 /** Removes all that lies on the browser disk of an install. */
 export const dropDisk = (install: string): Promise<void> => browserDisk(INSTALL_DISK(install)).remove('');
+
+/** Removes what was fetched for an install from the browser disk. */
+export const dropFetched = (install: string): Promise<void> => browserDisk(INSTALL_DISK(install)).remove(FETCHED);
 
 /** A folder in which a file says which of its trees counts. */
 export function withPointer(folder: Folder, first: string): Disk {
