@@ -275,7 +275,7 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
   }),
   'store/damaged': (facts) => ({
     what: `A saved ${facts.what} cannot be read: its field "${facts.field}" is not valid (${facts.problem}).`,
-    next: 'It was left as it is, and no folder was changed. Remove the folder under Folders and add it again.',
+    next: 'It was left as it is, and no folder was changed. Add the folder again under Folders.',
   }),
   'store/newer': () => ({
     what: 'The saved data in this browser was written by a newer version of Regressum.',
