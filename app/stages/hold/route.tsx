@@ -26,6 +26,7 @@ import { STATE_WORDS } from '~/parts/state-marks';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { type HoldView, query } from '~/queries';
+import { changesOf, recordMeans } from '~/changes';
 import {
   bytesOf,
   type HandedText,
@@ -35,14 +36,22 @@ import {
   readHandedTexts,
   type SheetOutcome,
 } from '~/commands';
-import { broadcast, getCatalogue } from '~/store';
+import { canChange } from '~/places';
+import { broadcast, getCatalogue, getInstall } from '~/store';
 import { CheckStrip } from './CheckStrip';
 import { mismatchWords } from './mismatch-words';
 import { SheetPage } from './SheetPage';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
   const view = await query('holdView', params.install!);
-  return { view, names: modNames(await getCatalogue()) };
+  const hasRecord = view.draft !== undefined && (await knowsRecord(params.install!));
+  return { view, hasRecord, names: modNames(await getCatalogue()) };
+}
+
+/** Whether the storefront's record of the folder can be changed from here. */
+async function knowsRecord(id: string): Promise<boolean> {
+  const install = await getInstall(id);
+  return (await canChange(install.place)) && 'setting' in (await recordMeans(changesOf(install).disk));
 }
 clientLoader.hydrate = true as const;
 
@@ -90,7 +99,7 @@ const downloadSheet = (sheet: HoldSheet): void =>
   saveFile(`${sheet.game.id}-${sheet.build}.hold.json`, writeHoldSheet(sheet), 'application/json');
 
 export default function Hold() {
-  const { view, names } = useLoaderData<typeof clientLoader>();
+  const { view, names, hasRecord } = useLoaderData<typeof clientLoader>();
   const { install } = useFrame();
   const sheet = view.hold?.sheet ?? view.draft;
   return (
@@ -118,7 +127,7 @@ export default function Hold() {
           <ImportSheet />
         </>
       }
-      action={<HoldAction view={view} />}
+      action={<HoldAction view={view} hasRecord={hasRecord} />}
     />
   );
 }
@@ -240,7 +249,7 @@ function ImportSheet() {
   );
 }
 
-function HoldAction({ view }: { view: HoldView }) {
+function HoldAction({ view, hasRecord }: { view: HoldView; hasRecord: boolean }) {
   const { install } = useFrame();
   const fetcher = useFetcher<HoldOutcome>();
   const check = useLatestJob(install.id, 'survey');
@@ -249,7 +258,13 @@ function HoldAction({ view }: { view: HoldView }) {
   return (
     <>
       {fetcher.data?.failure && <FailureNotice failure={fetcher.data.failure} />}
-      {view.draft && <p className="quiet">Turns off automatic updates and locks the install record.</p>}
+      {view.draft && (
+        <p className="quiet">
+          {hasRecord
+            ? 'Turns off automatic updates and locks the install record.'
+            : 'The storefront’s install record cannot be reached from here. Turn off updates there yourself; the files are checked against the sheet.'}
+        </p>
+      )}
       <Buttons>
         {sheet ? (
           <>
