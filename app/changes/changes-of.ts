@@ -1,7 +1,7 @@
 import type { LayDownWay } from '#core/assemble';
 import { type ChangeSet, type Disk, type Direction, type Journalled, listJournals, readJournal } from '#core/changes';
 import { Failure } from '#core/failure';
-import { FETCHED, INSTALL_DISK, installDisk, layDownWay, pickedDisk } from '~/folders';
+import { FETCHED, INSTALL_DISK, installDisk, layDownWays, pickedDisk } from '~/folders';
 import type { ArrivalPlace, ChangedPlace, DiskPool } from '~/workers';
 import { platformSha256, servedToken } from '~/remote';
 import type { Install } from '~/store';
@@ -19,8 +19,8 @@ export interface Runner {
 export interface Changes {
   /** To look at; what changes it goes through {@link run}. */
   readonly disk: Pick<Disk, 'current' | 'list' | 'stat' | 'read' | 'isReadOnly'>;
-  /** How a lay-down goes: a tree of its own that is swapped in, or only what differs, where folders cannot be moved. */
-  readonly way: LayDownWay;
+  /** How a lay-down may go here. */
+  readonly ways: readonly LayDownWay[];
   /** Where contents are put down that are fetched for it. */
   readonly arrivals: ArrivalPlace;
   /** Undefined where no such set was ever written down. */
@@ -44,7 +44,7 @@ const text = {
 };
 
 /** Change sets of a disk that this browser changes, in a worker. */
-function inBrowser(place: ChangedPlace, disk: Disk, tree: string, way: LayDownWay): Changes {
+function inBrowser(place: ChangedPlace, disk: Disk, tree: string, ways: Changes['ways']): Changes {
   const ports = { disk, sha256: platformSha256, ...text };
   const act = (runner: Runner, set: string, what: Direction | 'let-go', plan?: ChangeSet): Promise<void> =>
     runner.pausing(async (signal) => {
@@ -55,7 +55,7 @@ function inBrowser(place: ChangedPlace, disk: Disk, tree: string, way: LayDownWa
     });
   return {
     disk,
-    way,
+    ways,
     arrivals: place,
     read: (set) => readJournal(ports, set),
     async list() {
@@ -71,13 +71,13 @@ function inBrowser(place: ChangedPlace, disk: Disk, tree: string, way: LayDownWa
 /** @throws Failure `folder/no-permission` where the folder's place cannot be changed from here */
 export function changesOf(install: Install): Changes {
   const { id, tree } = install;
-  const way = layDownWay(install.place);
+  const ways = layDownWays(install.place);
   switch (install.place.kind) {
     case 'browser-disk':
-      return inBrowser({ kind: 'browser-disk', disk: INSTALL_DISK(id) }, installDisk(id, tree), tree, way);
+      return inBrowser({ kind: 'browser-disk', disk: INSTALL_DISK(id) }, installDisk(id, tree), tree, ways);
     case 'picked': {
       const place = { ...install.place, disk: INSTALL_DISK(id), tree };
-      return inBrowser(place, pickedDisk(place), tree, way);
+      return inBrowser(place, pickedDisk(place), tree, ways);
     }
     case 'served':
       return onServer({ ...install.place, token: servedToken() });

@@ -3,7 +3,7 @@ import { type ChangeSet, type Direction, type Journalled, treeFolder } from '#co
 import { Failure, failureFromWire, type WireFailure } from '#core/failure';
 import { isBelow } from '#core/paths';
 import { SERVED_TOKEN_HEADER, type ServedChange, ServedJournalSchema, ServedProgressSchema } from '#core/served';
-import { layDownWay, readerAt, type ServedPlace, servedStore, servedValues } from '~/folders';
+import { layDownWays, readerAt, type ServedPlace, servedStore, servedValues } from '~/folders';
 import { request } from '~/remote';
 import type { Changes, Runner } from './changes-of';
 
@@ -46,7 +46,7 @@ export function onServer(place: ServedPlace): Changes {
 
   return {
     arrivals: place,
-    way: layDownWay(place),
+    ways: layDownWays(place),
     disk: {
       current: async () => (await store.state()).current,
       async list(path = '') {

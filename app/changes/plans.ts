@@ -70,6 +70,9 @@ export function inPlaceSteps(set: string, plan: PlanView, tree: string): Step[] 
   ];
 }
 
+/** Whether a set changes files of the one tree, and swaps none. */
+export const isInPlace = ({ steps }: ChangeSet): boolean => !steps.some((step) => step.do === 'exchange');
+
 /** Writes a whole tree beside the one that is the game's folder, and makes it that. */
 export async function layDownSteps(plan: PlanView, from: string, to: string, record: readonly Step[]): Promise<Step[]> {
   const ready = plan.rows.map((row) => readyStep(plan, row, from, treePath(to, row.path)));

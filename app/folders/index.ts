@@ -7,7 +7,7 @@ export {
   INSTALL_DISK,
   KEEPSAKES,
   keepsakePath,
-  layDownWay,
+  layDownWays,
   partPath,
   RECORD_PATH,
   treePath,

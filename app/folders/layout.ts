@@ -5,9 +5,9 @@ import { PLACES } from '#core/changes';
 export const INSTALL_DISK = (install: string): string => `installs/${install}`;
 export const RECORD_PATH = 'quayline/record.json';
 
-/** How a target is laid down in a folder: folders that were picked cannot be moved, so nothing is swapped there. */
-export const layDownWay = ({ kind }: { readonly kind: string }): LayDownWay =>
-  kind === 'picked' ? 'in-place' : 'beside';
+/** How a target may be laid down in a folder: folders that were picked cannot be moved, so nothing is swapped there. */
+export const layDownWays = ({ kind }: { readonly kind: string }): readonly LayDownWay[] =>
+  kind === 'picked' ? ['in-place'] : ['beside', 'in-place'];
 
 export function treePath(tree: string, path = ''): string {
   return path === '' ? `trees/${tree}` : `trees/${tree}/${path}`;

@@ -12,6 +12,7 @@ import { LogColumns } from './LogColumns';
 function changeWords({ set: { what, facts } }: KeptChange): string {
   switch (what) {
     case 'lay-down':
+      if (facts.build && facts.build === facts.from) return `Repaired ${facts.build}`;
       return facts.build
         ? `Laid down ${facts.build}${facts.from ? ` over ${facts.from}` : ''}`
         : 'Put a folder in place';

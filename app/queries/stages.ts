@@ -10,7 +10,7 @@ import { mendSteps } from '#core/mend';
 import { modById, releaseAt } from '#core/mods';
 import { fileName, topFolder } from '#core/paths';
 import { compareTree, type DepotIdentity, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
-import { browserDisk, FETCHED, INSTALL_DISK, layDownWay, servedStore } from '~/folders';
+import { browserDisk, FETCHED, INSTALL_DISK, layDownWays, servedStore } from '~/folders';
 import { canChange } from '~/places';
 import { depotIndex, modCatalogue, platformSha256, servedToken } from '~/remote';
 import {
@@ -220,7 +220,6 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
   const manifests = build && (await manifestsOf(here.index, here.depots, build));
   if (!planned || !build || !manifests) return undefined;
   const { plan: laying, items } = planned;
-  const way = layDownWay(here.install.place);
   const laid = here.trees.get(build)!;
   const byDepot = new Map(layerFolders(manifests, laid, topFolder).map(({ depot, folders }) => [depot, folders]));
   const count = (how: string): number => laying.rows.filter((row) => !row.own && row.source.how === how).length;
@@ -248,8 +247,7 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
       missing: laying.missing.length,
     },
     leftBehind: laying.leftBehind.map((file) => ({ file, name: names.get(file.path) })),
-    room: roomOverTime(laying, oldBytes, fetchedBytes, way),
-    way,
+    ways: layDownWays(here.install.place).map((way) => ({ way, ...roomOverTime(laying, oldBytes, fetchedBytes, way) })),
     laid: (await departuresFromTarget(here))?.length === 0,
   };
 }

@@ -183,8 +183,8 @@ export interface AssembleView {
   readonly covered: number;
   readonly counts: { keep: number; elsewhere: number; fetched: number; write: number; own: number; missing: number };
   readonly leftBehind: readonly { file: FoundFile; name: StrayName | undefined }[];
-  readonly way: LayDownWay;
-  readonly room: { steps: readonly RoomStep[]; peak: number };
+  /** How it may be laid down, each with its room over time. */
+  readonly ways: readonly { readonly way: LayDownWay; readonly steps: readonly RoomStep[]; readonly peak: number }[];
   /** The target lies on disk as it should. */
   readonly laid: boolean;
 }

@@ -1,4 +1,4 @@
 export { layDownPlan } from './plan';
 export type { LayDownPlan, LayDownRow } from './plan';
-export { roomOverTime } from './room';
-export type { LayDownWay, RoomStep } from './room';
+export { proposeWay, roomNeeded, roomOverTime } from './room';
+export type { LayDownWay, RoomStep, WayReason } from './room';

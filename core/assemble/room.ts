@@ -36,3 +36,31 @@ export function roomOverTime(
   ];
   return { steps, peak: Math.max(...steps.map(({ bytes }) => bytes)) };
 }
+
+/** Bytes that come on top of what the disk holds at the start. */
+export const roomNeeded = ({ steps, peak }: { readonly steps: readonly RoomStep[]; readonly peak: number }): number =>
+  peak - steps[0]!.bytes;
+
+/** Why a way is proposed. */
+export type WayReason = 'only-way' | 'no-room-beside' | 'little-differs' | 'one-instant';
+
+/** Writing less than this share of the folder is worth changing it file by file. */
+const LITTLE = 0.25;
+
+/**
+ * Proposes one of the ways: in place where beside finds no room or where little differs, else beside, which changes the
+ * folder in one instant and keeps the old one whole.
+ * @param free bytes on the disk, where it tells
+ */
+export function proposeWay(
+  ways: readonly { readonly way: LayDownWay; readonly steps: readonly RoomStep[]; readonly peak: number }[],
+  free?: number,
+): { way: LayDownWay; why: WayReason } {
+  const needs = new Map(ways.map((one) => [one.way, roomNeeded(one)]));
+  const [beside, inPlace] = [needs.get('beside'), needs.get('in-place')];
+  if (beside === undefined || inPlace === undefined) return { way: ways[0]!.way, why: 'only-way' };
+  if (free !== undefined && beside > free) return { way: 'in-place', why: 'no-room-beside' };
+  return inPlace <= LITTLE * beside
+    ? { way: 'in-place', why: 'little-differs' }
+    : { way: 'beside', why: 'one-instant' };
+}

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { createHash } from 'node:crypto';
 import { describe, expect, it } from 'vitest';
 import { asDepot, asMod } from '#core/builds';
-import { layDownPlan, roomOverTime } from '#core/assemble';
+import { layDownPlan, proposeWay, roomNeeded, roomOverTime } from '#core/assemble';
 import { type ContentKey, contentKey, PIECE_SIZE } from '#core/digest';
 import { catalogueOf } from '../testing/mods';
 import { bytesToCome, diskContents, fetchTotals, isNowhere, loadOrder, type TargetFile, whatToFetch } from './index';
@@ -126,6 +126,21 @@ describe('the plan to lay down', () => {
     const { steps, peak } = roomOverTime(plan, 28, 0, 'in-place');
     expect(steps.map(({ bytes }) => bytes)).toEqual([28, 35, 42, 35, 21]);
     expect(peak).toBe(42);
+  });
+
+  it('proposes the way that finds room, and in place where little differs', () => {
+    const ways = (['beside', 'in-place'] as const).map((way) => ({ way, ...roomOverTime(plan, 28, 0, way) }));
+    expect(ways.map(roomNeeded)).toEqual([28, 14]);
+    expect(proposeWay(ways)).toEqual({ way: 'beside', why: 'one-instant' });
+    expect(proposeWay(ways, 28)).toEqual({ way: 'beside', why: 'one-instant' });
+    expect(proposeWay(ways, 27)).toEqual({ way: 'in-place', why: 'no-room-beside' });
+    expect(proposeWay(ways.slice(1), 100)).toEqual({ way: 'in-place', why: 'only-way' });
+    const most = Array.from({ length: 9 }, (_, i) => found(`more ${i}`, right));
+    const wanted = [target('b', keyOf('new')), ...most.map(({ path }) => target(path, right))];
+    const there = [...onDisk, ...most];
+    const little = layDownPlan(whatToFetch(wanted, { files: there, fetched: NOTHING_FETCHED }), there, RULES);
+    const littles = (['beside', 'in-place'] as const).map((way) => ({ way, ...roomOverTime(little, 91, 0, way) }));
+    expect(proposeWay(littles)).toEqual({ way: 'in-place', why: 'little-differs' });
   });
 });
 

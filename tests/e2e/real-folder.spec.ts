@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { expect } from '@playwright/test';
 import { choose, fetchAll, layDown, open, signIn } from './demo-way';
 import { DEPOTS, digestsOf, writeDemoTree } from './demo-tree';
@@ -51,6 +51,22 @@ test('a folder of this machine goes back to an older build and forward again, by
     await expect(page.getByRole('button', { name: /^Delete the previous folder/ })).toBeHidden();
     expect(digestsOf(folder)).toBe(laid);
     expect(existsSync(`${folder}/regressum-store/trees/t1`)).toBe(false);
+
+    // One altered file is repaired in place: no other is touched.
+    const [altered, other] = ['sounds', 'textures'].map(
+      (name) =>
+        `${folder}/${name}/${readdirSync(`${folder}/${name}`, { recursive: true, withFileTypes: true }).find((one) => one.isFile())!.name}`,
+    );
+    const times = statSync(other!).mtimeMs;
+    writeFileSync(altered!, 'altered by hand');
+    await open(page, 'Survey');
+    await page.getByRole('button', { name: `Check every file in ${info.testId}` }).click();
+    await fetchAll(page);
+    await open(page, 'Assemble');
+    await page.getByRole('button', { name: 'Lay down 2.9.4 in place' }).click();
+    await expect(page.getByText('in place, byte for byte')).toBeVisible();
+    expect(digestsOf(folder)).toBe(laid);
+    expect(statSync(other!).mtimeMs).toBe(times);
 
     // What is held is checked by every byte; of a storefront's record nothing is known here.
     await open(page, 'Hold');

@@ -1,13 +1,17 @@
 import { z } from 'zod';
 import { keySize } from '#core/digest';
 import { Failure } from '#core/failure';
-import { type Changes, changeSet, changesOf, inPlaceSteps, layDownSteps, recordSteps } from '~/changes';
+import { type Changes, changeSet, changesOf, inPlaceSteps, isInPlace, layDownSteps, recordSteps } from '~/changes';
 import { type PlanView, query } from '~/queries';
-import { getInstall, type Target, TargetSchema, updateInstall } from '~/store';
+import { getInstall, TargetSchema, updateInstall } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
 import { noteChange } from './note-change';
 
-const ParamsSchema = z.object({ target: TargetSchema });
+const ParamsSchema = z.object({
+  target: TargetSchema,
+  /** How, where the place leaves a choice; as it usually does, where that is left out. */
+  way: z.enum(['beside', 'in-place']).exactOptional(),
+});
 
 /** The files of a plan whose bytes have to be here before it can be carried out. */
 function assertNothingMissing({ missing }: PlanView): void {
@@ -18,13 +22,17 @@ function assertNothingMissing({ missing }: PlanView): void {
 const treeOf = (job: string): string => `t-${job.slice(0, 8)}`;
 
 /** Decides what is done, once; a job that was cut off goes on with what is written down. */
-async function planLayDown(context: JobContext, changes: Changes, target: Target): Promise<void> {
+async function planLayDown(
+  context: JobContext,
+  changes: Changes,
+  { target, way = 'beside' }: z.output<typeof ParamsSchema>,
+): Promise<void> {
   const install = await getInstall(context.install);
   const [plan, { likeliest }] = await Promise.all([query('plan', install.id, target), query('frame', install.id)]);
   assertNothingMissing(plan);
   const from = await changes.disk.current();
   const record = await recordSteps(context.id, changes.disk, (now) => ({ ...now, build: target.build }));
-  const isBeside = changes.way === 'beside';
+  const isBeside = changes.ways.includes('beside') && way === 'beside';
   const steps = isBeside
     ? await layDownSteps(plan, from, treeOf(context.id), record)
     : [...inPlaceSteps(context.id, plan, from), ...record];
@@ -42,18 +50,18 @@ async function planLayDown(context: JobContext, changes: Changes, target: Target
  */
 export const assemble: Kind = {
   async run(context) {
-    const { target } = readParams(context, ParamsSchema);
     const changes = changesOf(await getInstall(context.install));
     if (await changes.read(context.id)) await changes.run(context, context.id, 'on');
-    else await planLayDown(context, changes, target);
+    else await planLayDown(context, changes, readParams(context, ParamsSchema));
     await noteChange(context.install, changes, context.id);
     await changes.dropFetched();
   },
   async undo(context) {
     const changes = changesOf(await getInstall(context.install));
-    if (!(await changes.read(context.id))) return changes.letGo(context, context.id);
+    const journalled = await changes.read(context.id);
+    if (!journalled) return changes.letGo(context, context.id);
     await changes.run(context, context.id, 'back');
-    if (changes.way === 'in-place') await noteChange(context.install, changes, context.id);
+    if (isInPlace(journalled.set)) await noteChange(context.install, changes, context.id);
     const tree = await changes.disk.current();
     await updateInstall(context.install, ({ aside, ...now }) => ({
       ...now,

@@ -3,10 +3,11 @@ import type { WireFailure } from '#core/failure';
 import { asPublished, type Reading, readBefore } from '#core/survey';
 import type { HashWish } from '#core/folders';
 import { query } from '~/queries';
-import { addReading, getInstall, type Install, readingsOf, type StoredSurvey } from '~/store';
+import { addReading, getInstall, readingsOf, type StoredSurvey } from '~/store';
 import type { JobContext } from '../job-context';
 import type { HashResult, Listing } from '~/workers';
 import { batches, hashWishes, inLanes, runCounted } from './batches';
+import { toldTimesOf } from './told-times';
 import { type Source, sourceOf } from '~/places';
 
 /** The files of a source by paths below its root, sorted. */
@@ -20,15 +21,6 @@ export async function listTree(context: JobContext, { root, placeOf }: Source): 
     paths: listing.paths.map((path) => path.slice(prefix)),
     unreadable: listing.unreadable.map(below),
   };
-}
-
-/** The times that files really have, where the disk could not be given them. */
-function withToldTimes(listing: Listing, { toldTimes }: Install): Listing {
-  const told = new Map(toldTimes?.times);
-  const modified = listing.modified.map((time, i) =>
-    toldTimes && time <= toldTimes.at ? (told.get(listing.paths[i]!) ?? time) : time,
-  );
-  return { ...listing, modified };
 }
 
 /** What is to be read of a file: all of it, or a span. */
@@ -113,7 +105,9 @@ export async function hashTree(
   const install = await getInstall(context.install);
   const source = await sourceOf(install, tree);
   const at = Date.now();
-  const listing = withToldTimes(await listTree(context, source), install);
+  const listed = await listTree(context, source);
+  const told = toldTimesOf(install);
+  const listing = { ...listed, modified: listed.modified.map((time, i) => told(listed.paths[i]!, time)) };
   const pieceSizeOf = asPublished(await query('pieceSizes', context.install));
   const keys = new Keys(listing);
   const known = readBefore([...earlier, ...(await readingsOf(context.id))]);

@@ -3,8 +3,9 @@ import { BuildLabelSchema } from '#core/builds';
 import type { ContentKey } from '#core/digest';
 import type { FolderEntry } from '#core/folders';
 import { isBelow } from '#core/paths';
-import type { Changes } from '~/changes';
+import { type Changes, isInPlace } from '~/changes';
 import { treePath } from '~/folders';
+import { toldTimesOf } from './told-times';
 import { getInstall, getSurvey, putSurvey, type StoredSurvey, updateInstall } from '~/store';
 
 /* Brings what the browser knows of an install to what lies on its disk after a change set was made or taken back. */
@@ -68,7 +69,12 @@ async function noteInPlace(installId: string, changes: Changes, set: ChangeSet, 
   const { tree } = install;
   const old = await getSurvey(install);
   const touched = touchedBy(set, way, tree);
-  const files = await changes.disk.list(treeFolder(tree));
+  const told = toldTimesOf(install);
+  const below = treePath(tree).length + 1;
+  const files = (await changes.disk.list(treeFolder(tree))).map((file) => ({
+    ...file,
+    modified: told(file.path.slice(below), file.modified),
+  }));
   const before = new Map(old?.paths.map((path, i) => [treePath(tree, path), i]));
   const keys = new Map<string, ContentKey>();
   for (const { path, size, modified } of files) {
@@ -88,7 +94,7 @@ export async function noteChange(install: string, changes: Changes, id: string):
   const journalled = await changes.read(id);
   if (!journalled?.way) return;
   const { set, way } = journalled;
-  if (set.steps.some((step) => step.do === 'exchange')) {
+  if (!isInPlace(set)) {
     if (way === 'on') await noteSurvey(install, changes, set);
     await noteExchange(install, changes, set);
   } else await noteInPlace(install, changes, set, way);

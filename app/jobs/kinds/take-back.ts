@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { ChangeSet } from '#core/changes';
-import { type Changes, changeSet, changesOf } from '~/changes';
+import { type Changes, changeSet, changesOf, isInPlace } from '~/changes';
 import { getInstall } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
 import { noteChange } from './note-change';
@@ -21,7 +21,8 @@ export async function setOfAside(installId: string, changes: Changes, set: strin
 async function go(context: JobContext, turn: boolean): Promise<void> {
   const { set, way } = readParams(context, ParamsSchema);
   const changes = changesOf(await getInstall(context.install));
-  context.phase(changes.way === 'beside' ? 'Swapping the folders' : 'Changing the files', 0, 0);
+  const known = await changes.read(set);
+  context.phase(known && isInPlace(known.set) ? 'Changing the files' : 'Swapping the folders', 0, 0);
   await changes.run(
     context,
     set,

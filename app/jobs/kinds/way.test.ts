@@ -703,6 +703,28 @@ describe('assemble', () => {
     60_000,
   );
 
+  it('also on a disk where folders can be swapped, and one altered file is one that is written', async () => {
+    await again();
+    await run('survey');
+    await run('assemble', { ...(await targetNow()), way: 'in-place' });
+    expect(await stages.frame(INSTALL)).toMatchObject({ laid: true, survey: { fresh: true } });
+    expect(await getInstall(INSTALL)).toMatchObject({ tree: 't1' });
+    expect((await getInstall(INSTALL)).aside).toBeUndefined();
+    const whole = here();
+    const [path] = (await whole.list(treePath('t1'))).map((file) => file.path).filter((one) => one.includes('sounds/'));
+    const right = await whole.read(path!);
+    await whole.copy(path!, 'fetched/' + (await platformSha256(right)));
+    await whole.writeWhole(path!, new Uint8Array(right.length));
+    await updateInstall(INSTALL, (now) => ({ ...now, changedAt: Date.now() }));
+    await run('survey');
+    const written: string[] = [];
+    disk.now = { ...whole, copy: async (from: string, to: string) => (written.push(to), whole.copy(from, to)) };
+    await run('assemble', { ...(await targetNow()), way: 'in-place' }).finally(() => (disk.now = whole));
+    expect(written).toHaveLength(1);
+    expect(await whole.read(path!)).toEqual(right);
+    expect(await stages.frame(INSTALL)).toMatchObject({ laid: true, survey: { fresh: true } });
+  }, 60_000);
+
   it('cancelled in place, leaves the folder as it was', async () => {
     await againPicked();
     const whole = here();

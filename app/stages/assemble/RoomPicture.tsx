@@ -21,17 +21,20 @@ const PEAK: Record<LayDownWay, string> = {
 export function RoomPicture({
   steps,
   peak,
+  most,
   way,
   free,
 }: {
   steps: readonly RoomStep[];
   peak: number;
+  /** Bytes that the picture reaches up to. */
+  most: number;
   way: LayDownWay;
   free: number | undefined;
 }) {
   const words = way === 'beside' ? WORDS : IN_PLACE;
   const x = (i: number): number => (WIDTH * i) / (steps.length - 1);
-  const y = (n: number): number => HEIGHT - (HEIGHT * n) / (peak * 1.1);
+  const y = (n: number): number => HEIGHT - (HEIGHT * n) / (most * 1.1);
   const line = steps.map(({ bytes: n }, i) => `${x(i)},${y(n)}`).join(' ');
   return (
     <>

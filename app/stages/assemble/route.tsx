@@ -1,5 +1,7 @@
-import { Button } from '@mantine/core';
+import { Button, SegmentedControl } from '@mantine/core';
+import { useState } from 'react';
 import { type ClientLoaderFunctionArgs, Link, useLoaderData, useRouteError } from 'react-router';
+import { type LayDownWay, proposeWay, roomNeeded, type WayReason } from '#core/assemble';
 import type { Depot } from '#core/builds';
 import { shortenMiddle } from '#core/text';
 import { useFrame } from '~/parts/use-frame';
@@ -15,20 +17,21 @@ import { strayWords } from '~/parts/stray-words';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { type AssembleView, query } from '~/queries';
-import { changesOf } from '~/changes';
-import { sourceOf } from '~/places';
+import { changesOf, isInPlace } from '~/changes';
+import { canChange, sourceOf } from '~/places';
 import { getCatalogue, getInstall, type Install, listTrials } from '~/store';
 import { LAYER_HEIGHT, LayerPicture } from './LayerPicture';
 import { RoomPicture } from './RoomPicture';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
   const install = params.install!;
-  const [view, trials, room] = await Promise.all([
+  const [view, trials, room, replaced] = await Promise.all([
     query('assemble', install),
     listTrials(install),
     getInstall(install).then(roomOf),
+    getInstall(install).then(lastInPlace),
   ]);
-  return { view, trials, room, catalogue: view && (await getCatalogue()) };
+  return { view, trials, room, replaced, catalogue: view && (await getCatalogue()) };
 }
 clientLoader.hydrate = true as const;
 
@@ -43,10 +46,10 @@ export function ErrorBoundary() {
 }
 
 export default function Assemble() {
-  const { view, trials, room, catalogue } = useLoaderData<typeof clientLoader>();
+  const { view, trials, room, replaced, catalogue } = useLoaderData<typeof clientLoader>();
   const { install, survey } = useFrame();
   if (view && catalogue) {
-    return <Assembling view={view} free={room?.free} names={modNames(catalogue)} trials={trials} />;
+    return <Assembling view={view} free={room?.free} replaced={replaced} names={modNames(catalogue)} trials={trials} />;
   }
   return (
     <StagePage
@@ -71,6 +74,14 @@ export default function Assemble() {
 /** Bytes free where the folder lies, as far as it can be asked. */
 const roomOf = async (install: Install) => (await sourceOf(install, install.tree)).reader.room();
 
+/** The change that was made last in this folder, where it was made in place and can be taken back. */
+async function lastInPlace({ place, ...install }: Install): Promise<string | undefined> {
+  if (!(await canChange(place))) return undefined;
+  const all = await changesOf({ place, ...install }).list();
+  const last = all.findLast(({ set }) => set.what === 'lay-down');
+  return last?.way === 'on' && last.ended && isInPlace(last.set) ? last.set.id : undefined;
+}
+
 /** Makes the folder that is kept aside the game's folder again, by taking the change set back, or making it again. */
 async function swapFolders(installId: string, set: string): Promise<void> {
   const journalled = await changesOf(await getInstall(installId)).read(set);
@@ -91,18 +102,35 @@ function depotWords({ kind, orderMatters }: Depot, counts: boolean): string {
   }
 }
 
+const WAYS: Record<LayDownWay, { label: string; says: string }> = {
+  beside: { label: 'Beside', says: 'A complete new folder is written, then the two are swapped.' },
+  'in-place': { label: 'In place', says: 'Only files that differ are written; what they replace is kept.' },
+};
+const WHY: Record<WayReason, string> = {
+  'only-way': 'The browser cannot swap whole folders here.',
+  'no-room-beside': 'A second folder does not fit on this disk.',
+  'little-differs': 'Recommended: little differs.',
+  'one-instant': 'Recommended: the folder changes all at once.',
+};
+
 /** What becomes of files of the folder that the target does not have. */
 const LEFT_WORDS = { beside: 'Left in the previous folder', 'in-place': 'Set aside' } as const;
 
 interface AssemblingProps {
   readonly view: AssembleView;
   readonly free: number | undefined;
+  /** The change set that was made in place last, and keeps what it replaced. */
+  readonly replaced: string | undefined;
   readonly names: ReadonlyMap<string, string>;
   readonly trials: Awaited<ReturnType<typeof listTrials>>;
 }
 
-function Assembling({ view, free, names, trials }: AssemblingProps) {
+function Assembling({ view, free, replaced, names, trials }: AssemblingProps) {
   const { install } = useFrame();
+  const [wished, setWished] = useState<LayDownWay>();
+  const proposed = proposeWay(view.ways, free);
+  const room = view.ways.find(({ way }) => way === wished) ?? view.ways.find(({ way }) => way === proposed.way)!;
+  const { way } = room;
   const job = useLatestJob(install.id, 'assemble', 'take-back', 'let-go');
   const busy = job !== undefined && isUnderWay(job);
   return (
@@ -142,20 +170,31 @@ function Assembling({ view, free, names, trials }: AssemblingProps) {
               ...(view.counts.missing > 0
                 ? [{ name: 'Still to fetch', value: count(view.counts.missing), color: 'var(--brick)' }]
                 : []),
-              { name: LEFT_WORDS[view.way], value: count(view.leftBehind.length), color: 'var(--ochre)' },
+              { name: LEFT_WORDS[way], value: count(view.leftBehind.length), color: 'var(--ochre)' },
             ]}
           />
           {!view.laid && (
             <>
               <Section>Disk space</Section>
-              <RoomPicture steps={view.room.steps} peak={view.room.peak} way={view.way} free={free} />
+              {view.ways.length > 1 && (
+                <SegmentedControl
+                  aria-label="How to lay it down"
+                  data={view.ways.map((one) => ({ value: one.way, label: WAYS[one.way].label }))}
+                  value={way}
+                  onChange={setWished}
+                />
+              )}
+              <p className="quiet">
+                {WAYS[way].says} {way === proposed.way && WHY[proposed.why]}
+              </p>
+              <RoomPicture {...room} most={Math.max(...view.ways.map(({ peak }) => peak))} free={free} />
             </>
           )}
           {job?.record.state === 'failed' && job.record.failure && <FailureNotice failure={job.record.failure} />}
           <GameStart install={install.id} trials={trials} names={names} />
           {!view.laid && view.leftBehind.length > 0 && (
             <details>
-              <summary>{view.way === 'beside' ? 'Files left behind' : 'Files set aside'}</summary>
+              <summary>{way === 'beside' ? 'Files left behind' : 'Files set aside'}</summary>
               <ul>
                 {view.leftBehind.map(({ file, name }) => (
                   <li key={file.path} title={file.path}>
@@ -167,15 +206,28 @@ function Assembling({ view, free, names, trials }: AssemblingProps) {
           )}
         </>
       }
-      action={<AssembleAction view={view} busy={busy} tooLittle={free !== undefined && needs(view) > free} />}
+      action={
+        <AssembleAction
+          view={view}
+          way={way}
+          replaced={replaced}
+          busy={busy}
+          tooLittle={free !== undefined && roomNeeded(room) > free}
+        />
+      }
     />
   );
 }
 
-/** Bytes that come on top of what the disk holds now. */
-const needs = ({ room }: AssembleView): number => room.peak - room.steps[0]!.bytes;
+interface AssembleActionProps {
+  readonly view: AssembleView;
+  readonly way: LayDownWay;
+  readonly replaced: string | undefined;
+  readonly busy: boolean;
+  readonly tooLittle: boolean;
+}
 
-function AssembleAction({ view, busy, tooLittle }: { view: AssembleView; busy: boolean; tooLittle: boolean }) {
+function AssembleAction({ view, way, replaced, busy, tooLittle }: AssembleActionProps) {
   const { install, likeliest } = useFrame();
   const { aside } = install;
   const missing = view.counts.missing;
@@ -189,17 +241,23 @@ function AssembleAction({ view, busy, tooLittle }: { view: AssembleView; busy: b
           </Link>
         </p>
       )}
-      {view.laid && view.way === 'in-place' && (
-        <p className="quiet">The replaced files are kept until you delete them. The log can take the change back.</p>
-      )}
       {!view.laid && tooLittle && <p className="quiet">Not enough free space on this disk.</p>}
       <Buttons>
         {!view.laid && (
           <Button
             disabled={busy || missing > 0 || tooLittle}
-            onClick={() => void jobs.start('assemble', install.id, { target: install.target })}
+            onClick={() => void jobs.start('assemble', install.id, { target: install.target, way })}
           >
-            Lay down {view.build} {view.way === 'beside' ? `beside ${likeliest}` : 'in place'}
+            Lay down {view.build} {way === 'beside' ? `beside ${likeliest}` : 'in place'}
+          </Button>
+        )}
+        {replaced && (
+          <Button
+            variant="default"
+            disabled={busy}
+            onClick={() => void jobs.start('take-back', install.id, { set: replaced, way: 'back' })}
+          >
+            Restore the replaced files
           </Button>
         )}
         {aside && (
