@@ -1,5 +1,6 @@
 import { PIECE_SIZE } from '#core/digest';
 import { browserDisk } from '~/folders';
+import { eachFile } from '~/workers/each-file';
 import { lookAtFolder } from '~/workers/look-tasks';
 import type { HashResult } from '~/workers/protocol';
 import { platformSha256 } from '~/remote/sha256';
@@ -13,10 +14,14 @@ const DISK = 'bench-verify';
 const disk = browserDisk(DISK);
 const BUILD = BUILDS[7].label;
 
+/** Work on each of some files. */
+interface WithFiles {
+  readonly do: 'hash' | 'open';
+  readonly files: readonly { path: string; size: number }[];
+}
+
 type Message =
-  | { do: 'digest'; pieces: number }
-  | { do: 'make'; scale: DemoScale; part: number; parts: number }
-  | { do: 'hash'; files: { path: string; size: number }[] };
+  { do: 'digest'; pieces: number } | { do: 'make'; scale: DemoScale; part: number; parts: number } | WithFiles;
 
 async function make({
   scale,
@@ -30,12 +35,18 @@ async function make({
   return mine.map(({ depot, path, size }) => ({ path: `${depot}/${path}`, size }));
 }
 
-async function hash({ files }: Extract<Message, { do: 'hash' }>): Promise<number> {
+async function hash({ files }: WithFiles): Promise<number> {
   const result = await lookAtFolder(
     { do: 'hash', place: { kind: 'browser-disk', disk: DISK }, files },
     { reader: disk, sha256: platformSha256, progress: () => undefined, signal: new AbortController().signal },
   );
   return (result as HashResult).contents.filter((content) => content !== undefined).length;
+}
+
+/** Opens and closes each file as hashing does, and reads nothing. */
+async function openAll({ files }: WithFiles): Promise<number> {
+  await eachFile(files, new AbortController().signal, async ({ path, size }) => (await disk.open(path, size)).close());
+  return files.length;
 }
 
 /** Hashes the same piece again and again: what the browser's digest gives when no disk is in its way. */
@@ -51,6 +62,8 @@ async function answer(message: Message): Promise<unknown> {
       return make(message);
     case 'hash':
       return hash(message);
+    case 'open':
+      return openAll(message);
     case 'digest':
       return digest(message);
   }

@@ -34,10 +34,15 @@ const reference = (paths) =>
   });
 
 /** Measures in turn, so that a machine whose speed drifts slows both down alike. */
-async function compare(what, paths, bytes, ours, digestAlone) {
+async function compare(what, paths, bytes, ours, { digestAlone, openAlone } = {}) {
   const rounds = [];
   for (let i = 0; i < ROUNDS; i++)
-    rounds.push({ ours: await ours(), theirs: await reference(paths), alone: await digestAlone?.() });
+    rounds.push({
+      ours: await ours(),
+      theirs: await reference(paths),
+      alone: await digestAlone?.(),
+      opening: await openAlone?.(),
+    });
   const digits = (n) => Number(n.toFixed(2));
   const middle = (figure) => digits(median(rounds.map(figure)));
   console.log(
@@ -48,8 +53,14 @@ async function compare(what, paths, bytes, ours, digestAlone) {
       bytes,
       MBperSecond: middle(({ ours }) => bytes / 1e6 / ours),
       timesSha256sum: middle(({ ours, theirs }) => theirs / ours),
-      // How far the browser's own SHA-256 reaches on this processor with no disk in its way: the ceiling of the above.
-      ...(digestAlone && { digestAloneTimesSha256sum: middle(({ alone, theirs }) => alone * (theirs / bytes)) }),
+      // Against the browser's own SHA-256 on this processor with no disk in its way; and how far one could come that did
+      // nothing but open the files, as each has to be, and hash them, with all cores at work in both.
+      ...(digestAlone && {
+        digestAloneTimesSha256sum: middle(({ alone, theirs }) => alone * (theirs / bytes)),
+        timesDigestAlone: middle(({ ours, alone }) => bytes / ours / alone),
+        openAloneSeconds: middle(({ opening }) => opening),
+        ceilingTimesDigestAlone: middle(({ alone, opening }) => bytes / alone / (bytes / alone + opening)),
+      }),
     }),
   );
 }
@@ -92,27 +103,26 @@ async function inBrowser(scale) {
     },
     [WORKERS, scale],
   );
-  await compare(
-    `browser disk, ${WORKERS} workers`,
-    paths,
-    bytes,
-    () =>
-      page.evaluate(async () => {
-        const start = performance.now();
-        const counts = await Promise.all(
-          window.workers.map((worker, i) => window.ask(worker, { do: 'hash', files: window.parts[i] })),
-        );
-        if (counts.some((count, i) => count !== window.parts[i].length)) throw new Error('a file could not be hashed');
-        return (performance.now() - start) / 1000;
-      }),
-    () =>
+  /** Seconds in which the workers did something with each file. */
+  const timed = (what) =>
+    page.evaluate(async (task) => {
+      const start = performance.now();
+      const counts = await Promise.all(
+        window.workers.map((worker, i) => window.ask(worker, { do: task, files: window.parts[i] })),
+      );
+      if (counts.some((count, i) => count !== window.parts[i].length)) throw new Error(`a file failed: ${task}`);
+      return (performance.now() - start) / 1000;
+    }, what);
+  await compare(`browser disk, ${WORKERS} workers`, paths, bytes, () => timed('hash'), {
+    openAlone: () => timed('open'),
+    digestAlone: () =>
       page.evaluate(async () => {
         const start = performance.now();
         const pieces = 100;
         await Promise.all(window.workers.map((worker) => window.ask(worker, { do: 'digest', pieces })));
         return (window.workers.length * pieces * 2 ** 20) / ((performance.now() - start) / 1000);
       }),
-  );
+  });
   await browser.close();
   server.close();
 }
