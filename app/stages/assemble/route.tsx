@@ -170,7 +170,9 @@ function Assembling({ view, free, replaced, names, trials }: AssemblingProps) {
               ...(view.counts.missing > 0
                 ? [{ name: 'Still to fetch', value: count(view.counts.missing), color: 'var(--brick)' }]
                 : []),
-              { name: LEFT_WORDS[way], value: count(view.leftBehind.length), color: 'var(--ochre)' },
+              ...(view.leftBehind.length > 0
+                ? [{ name: LEFT_WORDS[way], value: count(view.leftBehind.length), color: 'var(--ochre)' }]
+                : []),
             ]}
           />
           {!view.laid && (
