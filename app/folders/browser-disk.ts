@@ -1,8 +1,8 @@
-import { Failure, isFailure } from '#core/failure';
+import { Failure } from '#core/failure';
 import { fileName, folderOf } from '#core/paths';
 import { openBlob } from './blob-file';
 import { naming } from './file-failures';
-import { blobOf, fileIn, handleTree, type MovableHandle } from './handle-tree';
+import { blobOf, entryAt, fileIn, handleTree, type MovableHandle } from './handle-tree';
 import type { Folder, OpenFile } from '#core/folders';
 import { entriesBelow } from './walk';
 import { whileHeld } from './while-held';
@@ -99,16 +99,7 @@ export function browserDisk(root: string): Folder {
       const counts = (name: string): boolean => !name.endsWith(FLAG) && !name.includes(FRESH);
       return start ? naming(path, () => entriesBelow(start, path, listener, counts)) : [];
     },
-    async stat(path) {
-      try {
-        const { size, lastModified } = await naming(path, async () => blobOf(await file(path)));
-        return { path, size, modified: lastModified };
-      } catch (error) {
-        // Anything else must not look as if nothing were there.
-        if (isFailure(error, 'folder/not-found')) return undefined;
-        throw error;
-      }
-    },
+    stat: (path) => entryAt(path, () => file(path)),
     open: (path, likelySize = 0) =>
       naming(path, async () => {
         const handle: SyncHandle = await file(path);

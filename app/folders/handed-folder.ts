@@ -1,3 +1,4 @@
+import { STORE_FOLDER } from '#core/changes';
 import { Failure } from '#core/failure';
 import { isBelow } from '#core/paths';
 import { openBlob } from './blob-file';
@@ -19,7 +20,8 @@ export function handedFolder(files: HandedFiles): FolderReader {
     can: LOOK_ONLY,
     list: async (folder = '') =>
       [...files]
-        .filter(([path]) => isBelow(path, folder))
+        // The store that a served or picked folder has in it is no part of the game.
+        .filter(([path]) => isBelow(path, folder) && !isBelow(path, STORE_FOLDER))
         .map(([path, file]) => entry(path, file))
         .toSorted((a, b) => (a.path < b.path ? -1 : 1)),
     stat: async (path) => (files.has(path) ? entry(path, get(path)) : undefined),

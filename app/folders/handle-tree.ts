@@ -1,4 +1,7 @@
+import { isFailure } from '#core/failure';
+import type { FolderEntry } from '#core/folders';
 import { fileName, folderOf } from '#core/paths';
+import { naming } from './file-failures';
 import { whileHeld } from './while-held';
 
 export const fileIn = (
@@ -10,6 +13,21 @@ export const fileIn = (
 export const blobOf = (handle: FileSystemFileHandle): Promise<File> => whileHeld(handle, handle.getFile());
 
 export const isNotFound = (error: unknown): boolean => error instanceof DOMException && error.name === 'NotFoundError';
+
+/** Size and time of a file; undefined where there is none. @throws Failure `folder/*` */
+export async function entryAt(
+  path: string,
+  open: () => Promise<FileSystemFileHandle>,
+): Promise<FolderEntry | undefined> {
+  try {
+    const { size, lastModified } = await naming(path, async () => blobOf(await open()));
+    return { path, size, modified: lastModified };
+  } catch (error) {
+    // Anything else must not look as if nothing were there.
+    if (isFailure(error, 'folder/not-found')) return undefined;
+    throw error;
+  }
+}
 
 export interface MovableHandle extends FileSystemFileHandle {
   /** Chromium's `move` on files; not yet in the DOM library. */

@@ -1,10 +1,10 @@
 import type { Folder } from '#core/folders';
-import { Failure, isFailure } from '#core/failure';
+import { Failure } from '#core/failure';
 import { STORE_FOLDER } from '#core/changes';
 import { fileName, folderOf, isBelow } from '#core/paths';
 import { openBlob } from './blob-file';
 import { naming } from './file-failures';
-import { blobOf, handleTree, isNotFound, type MovableHandle } from './handle-tree';
+import { blobOf, entryAt, handleTree, isNotFound, type MovableHandle } from './handle-tree';
 import { entriesBelow } from './walk';
 import { whileHeld } from './while-held';
 
@@ -51,16 +51,7 @@ export function pickedFolder(root: FileSystemDirectoryHandle): PickedFolder {
           (isStore(path) || !isStore(found)) && !(isStore(found) && found.endsWith(BEING_WRITTEN));
         return start ? entriesBelow(start, path, listener, counts) : [];
       }),
-    async stat(path) {
-      try {
-        const { size, lastModified } = await naming(path, async () => blobOf(await file(path)));
-        return { path, size, modified: lastModified };
-      } catch (error) {
-        // Anything else must not look as if nothing were there.
-        if (isFailure(error, 'folder/not-found')) return undefined;
-        throw error;
-      }
-    },
+    stat: (path) => entryAt(path, () => file(path)),
     open: (path) => naming(path, async () => openBlob(await blobOf(await file(path)))),
     read: (path, start = 0, end = Infinity) =>
       naming(path, async () => openBlob(await blobOf(await file(path))).read(start, end)),

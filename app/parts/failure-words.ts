@@ -195,7 +195,7 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
   }),
   'folder/in-use': (facts) => ({
     what: `"${facts.path}" is in use by ${facts.program ?? 'another program'}.`,
-    next: 'Nothing was changed. Close the game and its storefront, then resume.',
+    next: 'Close the game and its storefront, then resume.',
   }),
   'folder/too-deep': (facts) => ({
     what: `"${facts.path}" is more than ${facts.limit} folders deep.`,

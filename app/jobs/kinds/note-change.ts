@@ -85,7 +85,8 @@ async function noteInPlace(installId: string, changes: Changes, set: ChangeSet, 
       keys.set(path, old!.keys[i]!);
   }
   const isWhole = keys.size === files.length && [...touched].every(([path, key]) => (key === null) === !keys.has(path));
-  if (old && isWhole) await putSurvey(surveyOf(installId, tree, files, keys, files.length - touched.size));
+  const trusted = files.filter(({ path }) => !touched.has(path)).length;
+  if (old && isWhole) await putSurvey(surveyOf(installId, tree, files, keys, trusted));
   else await updateInstall(installId, (now) => ({ ...now, changedAt: Date.now() }));
 }
 
