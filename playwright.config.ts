@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { SERVER_LIMITS } from './scripts/server.mjs';
 import { SERVED_ROOT, SERVED_TOKEN } from './tests/e2e/served-root';
 
 const PORT = 4174;
@@ -6,7 +7,7 @@ const MEASURED = '**/way.spec.ts';
 
 export default defineConfig({
   testDir: 'tests/e2e',
-  timeout: 300_000,
+  timeout: 480_000,
   // Most of what is waited for is hashing, writing and fetching, which takes as long as the machine needs.
   expect: { timeout: 90_000 },
   workers: 2,
@@ -34,13 +35,14 @@ export default defineConfig({
     },
   },
   webServer: {
-    command: 'node build/server/index.js',
+    command: ['node', ...SERVER_LIMITS, 'build/server/index.js'].join(' '),
     env: {
       HOST: '127.0.0.1',
       PORT: String(PORT),
       NODE_ENV: 'production',
       REGRESSUM_ROOTS: SERVED_ROOT,
       REGRESSUM_TOKEN: SERVED_TOKEN,
+      REGRESSUM_DEMO: 'yes',
       REGRESSUM_WRITE: 'yes',
     },
     port: PORT,

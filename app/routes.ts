@@ -1,7 +1,10 @@
 import { index, route, type RouteConfig } from '@react-router/dev/routes';
 
 export default [
-  index('./first-start.tsx'),
+  index('./games/entry-route.tsx'),
+  route('games', './games/games-route.tsx'),
+  route('demo', './games/demo-route.tsx'),
+  route('games/:game', './games/game-route.tsx'),
   route(':install', './frame/frame-route.tsx', [
     index('./frame/to-survey.ts'),
     route('survey', './stages/survey/route.tsx'),
@@ -12,6 +15,7 @@ export default [
     route('fetch', './stages/fetch/route.tsx'),
     route('assemble', './stages/assemble/route.tsx'),
     route('hold', './stages/hold/route.tsx'),
+    route('history', './stages/history/route.tsx'),
     route('mend', './stages/mend/route.tsx'),
   ]),
 ] satisfies RouteConfig;

@@ -8,6 +8,7 @@ import {
   readFileSync,
   realpathSync,
   rmSync,
+  statSync,
   writeFileSync,
   writeSync,
 } from 'node:fs';
@@ -23,11 +24,17 @@ import { startServer } from './start-server.mjs';
  * folder, in turn, in the same run; and how far the server's memory goes above idle, and that of the page that asks for it,
  * also with one file of GIB (6). FILES (20,000) make 1 GiB; a FOLDER of one's own is copied first. Works in TMPDIR. Needs a
  * build. Prints one line of JSON.
+ *
+ * node bench/assemble.mjs --in-place [FILES | FOLDER] [CHANGED]
+ * Puts every CHANGED-th (100) file right that was altered, in place, against `cp -r` and `sync` of all; and says how many files
+ * of the folder were written.
  */
 const ROUNDS = 3;
 const PORT = 4187;
 const TOKEN = 'bench';
-const [argument = '20000', gib = '6'] = process.argv.slice(2);
+const isInPlace = process.argv[2] === '--in-place';
+const [argument = '20000', more] = process.argv.slice(isInPlace ? 3 : 2);
+const gib = more ?? '6';
 
 const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-assemble-')));
 const root = join(work, 'root');
@@ -104,6 +111,39 @@ async function openPage(module) {
   };
 }
 
+/** Repairs altered files where they lie, against a copy of all. */
+async function inPlace(place, plan, { keep, planOf, planRepair, layDown, clear }) {
+  const folder = join(root, 'many');
+  const every = Number(more ?? '100');
+  const paths = plan.steps.flatMap((step) => (step.do === 'copy' ? [step.from.slice('trees/t1/'.length)] : []));
+  const altered = paths.filter((_, i) => i % every === 0);
+  await keep(place, plan, new Set(altered));
+  for (const path of altered) writeFileSync(join(folder, path), `altered ${path}`);
+  const repair = await planRepair(plan, await planOf(place));
+  const times = () => new Map(paths.map((path) => [path, statSync(join(folder, path)).ctimeMs]));
+  const [ours, copied] = [[], []];
+  let written;
+  for (let round = 0; round < ROUNDS; round++) {
+    const copy = join(work, 'copy');
+    copied.push(
+      await seconds(() => {
+        tool('cp', '-r', folder, copy);
+        tool('sync');
+      }),
+    );
+    rmSync(copy, { recursive: true });
+    const before = times();
+    ours.push(await seconds(() => layDown(place, repair)));
+    written = [...times()].filter(([path, time]) => before.get(path) !== time).length;
+    await clear(place, repair);
+  }
+  return {
+    ...{ bench: 'assemble --in-place', files: paths.length, altered: altered.length, written },
+    ...{ seconds: digits(median(ours)), cpSyncSeconds: digits(median(copied)) },
+    timesCpSync: digits(median(ours.map((own, i) => own / copied[i]))),
+  };
+}
+
 let server;
 try {
   if (/^\d+$/.test(argument)) makeFiles(Number(argument));
@@ -113,7 +153,7 @@ try {
   }
   const code = join(work, 'assemble-node.mjs');
   writeFileSync(code, await bundle('bench/assemble-node.ts', { forNode: true }));
-  const { planOf, layDown, clear } = await import(pathToFileURL(code).href);
+  const { planOf, layDown, clear, keep, planRepair } = await import(pathToFileURL(code).href);
   server = await startServer(PORT, { REGRESSUM_ROOTS: root, REGRESSUM_TOKEN: TOKEN, REGRESSUM_WRITE: 'yes' });
   const { fetch } = globalThis;
   globalThis.fetch = (url, init) => fetch(new URL(url, `http://127.0.0.1:${PORT}`), init);
@@ -123,6 +163,12 @@ try {
 
   const many = { root, folder: 'many', token: TOKEN };
   const plan = await planOf(many);
+  if (isInPlace) {
+    console.log(JSON.stringify(await inPlace(many, plan, { keep, planOf, planRepair, layDown, clear })));
+    server.kill('SIGKILL');
+    rmSync(work, { recursive: true, force: true });
+    process.exit();
+  }
   const [ours, copied] = [[], []];
   for (let round = 0; round < ROUNDS; round++) {
     const copy = join(work, 'copy');

@@ -27,9 +27,8 @@ async function answer(ask: Ask): Promise<unknown> {
         do: 'change',
         place: { kind: 'browser-disk', disk: '' },
         tree: 't1',
-        set: set.id,
-        act: way,
-        ...(way === 'on' && { plan: set }),
+        act:
+          way === 'let-go' ? { act: way, set: set.id } : { act: way, set: set.id, ...(way === 'on' && { plan: set }) },
       } as const;
       const ports = { sha256: platformSha256, signal: new AbortController().signal, progress: () => undefined };
       return changeDisk(task, disk, ports).then(

@@ -5,6 +5,7 @@ import { isFailure } from '#core/failure';
 import { holdRoot } from '../server/served/below';
 import { enginePorts, hashHere } from '../server/served/engine-ports';
 import { NodeDisk } from '../server/served/node-disk';
+import { countedDisk } from './counted-disk';
 
 /* Runs a change set on a folder as the server's thread does, and kills itself when it was told to: bench/faults. */
 
@@ -17,8 +18,6 @@ export interface Order {
   /** Refuses this change of the disk instead, and those after it. */
   readonly refuse?: number;
 }
-
-const CHANGING = new Set(['writeWhole', 'writeAt', 'move', 'copy', 'remove', 'setReadOnly', 'exchange', 'sync']);
 
 const KILLER = `
   const { workerData } = require('node:worker_threads');
@@ -39,31 +38,26 @@ function killer(): (tenths: number) => void {
 }
 
 function counted(disk: NodeDisk, { cut, refuse }: Order): Disk {
-  let made = 0;
   const killSoon = cut !== undefined && cut % 2 === 1 ? killer() : undefined;
-  return new Proxy<Disk>(disk, {
-    get(_, name) {
-      const value = (disk as Disk)[name as keyof Disk] as unknown;
-      if (typeof value !== 'function') return value;
-      const call = value.bind(disk) as (...parameters: unknown[]) => Promise<unknown>;
-      if (!CHANGING.has(String(name))) return call;
-      return async (...parameters: unknown[]) => {
-        made += 1;
-        if (made === cut) {
-          // Between two calls, or in the middle of one, by another thread.
-          if (killSoon) killSoon(1 + (made % 9));
-          else process.kill(process.pid, 'SIGKILL');
-        }
-        if (refuse !== undefined && made >= refuse) throw new Error('the disk refuses');
-        return call(...parameters);
-      };
-    },
+  return countedDisk(disk, (change) => {
+    if (change === cut) {
+      // Between two calls, or in the middle of one, by another thread.
+      if (killSoon) killSoon(1 + (change % 9));
+      else process.kill(process.pid, 'SIGKILL');
+    }
+    if (refuse !== undefined && change >= refuse) throw new Error('the disk refuses');
   });
 }
 
 export async function perform(order: Order): Promise<string> {
   const root = holdRoot(order.root);
-  const inner = new NodeDisk({ game: root, folder: '', store: root, storeFolder: STORE_FOLDER });
+  const inner = new NodeDisk({
+    game: root,
+    folder: '',
+    store: root,
+    storeFolder: STORE_FOLDER,
+    sharedFolder: STORE_FOLDER,
+  });
   const ports = enginePorts(counted(inner, order), {
     hash: hashHere(inner),
     signal: new AbortController().signal,

@@ -14,6 +14,7 @@ import {
 import { createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
+import { pathToFileURL } from 'node:url';
 import { chromium } from '@playwright/test';
 import { bundle } from '../scripts/bundle.mjs';
 import { startServer } from './start-server.mjs';
@@ -24,7 +25,30 @@ import { startServer } from './start-server.mjs';
  * five end a process that runs the engine on a real folder: by SIGKILL at a random change of the disk or moment, by a disk
  * that refuses, or by one that is full (a small tmpfs where one can be mounted); the rest end a whole server, or a whole browser on its own disk. Works in
  * TMPDIR, needs a build and Chromium. Prints one line of JSON; ends with 1 unless nothing was lost, orphaned or wrong.
+ *
+ * node bench/faults.mjs --store [N] [SEED]
+ * N (500) random change sets, undos, lettings go, keeps and drops on one folder, half of them cut off: after each the sum of
+ * the list of what lies there is held against the disk's own.
  */
+if (process.argv[2] === '--store') await sumsOfStore(...process.argv.slice(3));
+
+async function sumsOfStore(acts = '500', seed = '1') {
+  let isRight = false;
+  const folder = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-sums-')));
+  try {
+    const module = join(folder, 'store.mjs');
+    writeFileSync(module, await bundle('bench/store-node.ts', { forNode: true }));
+    const { randomActs } = await import(pathToFileURL(module).href);
+    mkdirSync(join(folder, 'game'));
+    const told = await randomActs(join(folder, 'game'), Number(acts), Number(seed));
+    console.log(JSON.stringify({ bench: 'faults --store', seed: Number(seed), ...told }));
+    isRight = told.wrongSums + told.orphaned === 0;
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+  process.exit(isRight ? 0 : 1);
+}
+
 const [wanted = '30', seed = '1', only] = process.argv.slice(2);
 const N = Number(wanted);
 const STORE = 'regressum-store';
@@ -132,6 +156,9 @@ const linesOf = (folder) =>
     return [path, sha(readFileSync(join(folder, path))) + readOnly];
   });
 
+/** What a store has for good: which tree counts, and what was done. */
+const isToldOn = (path) => path === 'current.dat' || path.startsWith('history/');
+
 /** What the three kinds of places have in common: to lay files out, to run a set until a cut, and to say what lies there. */
 function realFolder(name) {
   const root = join(work, name);
@@ -141,7 +168,7 @@ function realFolder(name) {
       game: JSON.stringify(lines.filter(([path]) => !path.startsWith(`${STORE}/`))),
       store: lines
         .map(([path]) => path)
-        .filter((path) => path.startsWith(`${STORE}/`) && path !== `${STORE}/current.dat`),
+        .filter((path) => path.startsWith(`${STORE}/`) && !isToldOn(path.slice(STORE.length + 1))),
       contents: new Set(lines.map(([, text]) => text.slice(0, 64))),
     };
   };
@@ -211,9 +238,7 @@ async function onServer(folder, { set, way }, cutAfter) {
     const body = JSON.stringify({
       root: folder.root,
       folder: '',
-      set: set.id,
-      act: way,
-      ...(way === 'on' && { plan: set }),
+      act: { act: way, set: set.id, ...(way === 'on' && { plan: set }) },
     });
     const headers = { 'x-regressum-token': TOKEN, Connection: 'close' };
     const asked = fetch(`http://127.0.0.1:${PORT}/served/change`, { method: 'POST', headers, body }).then((answer) =>
@@ -276,7 +301,7 @@ async function browserPlace(name, page) {
         .map(([path, text]) => [path.slice(tree.length), text]);
       return {
         game: JSON.stringify(game.sort()),
-        store: lines.map(([path]) => path).filter((path) => !path.startsWith(tree) && path !== 'current.dat'),
+        store: lines.map(([path]) => path).filter((path) => !path.startsWith(tree) && !isToldOn(path)),
         contents: new Set(lines.map(([, text]) => text.slice(0, 64))),
       };
     },

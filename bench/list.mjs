@@ -1,9 +1,9 @@
-import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
+import { startServer } from './start-server.mjs';
 
 /*
  * node bench/list.mjs [FILES | LIST]
@@ -14,7 +14,6 @@ import { chromium } from '@playwright/test';
  */
 const PORT = 4187;
 const [argument = '100000'] = process.argv.slice(2);
-if (!existsSync('build/server/index.js')) throw new Error('build it first: npx react-router build');
 const work = mkdtempSync(join(tmpdir(), 'regressum-list-'));
 
 function makeList(count) {
@@ -94,23 +93,11 @@ let server;
 let browser;
 try {
   const list = /^\d+$/.test(argument) ? makeList(Number(argument)) : argument;
-  server = spawn(process.execPath, ['build/server/index.js'], {
-    stdio: 'ignore',
-    env: { ...process.env, HOST: '127.0.0.1', PORT: String(PORT), NODE_ENV: 'production' },
-  });
+  server = await startServer(PORT);
   browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   page.setDefaultTimeout(120_000);
-  for (let tries = 0; ; tries++) {
-    if (
-      await page.goto(`http://127.0.0.1:${PORT}/`).then(
-        () => true,
-        () => tries > 60,
-      )
-    )
-      break;
-    await new Promise((resolve) => setTimeout(resolve, 500));
-  }
+  await page.goto(`http://127.0.0.1:${PORT}/`);
   await page.getByRole('button', { name: /Check every file/ }).click();
   const small = await interactions(page, ['world', 'east']);
   await page.getByRole('link', { name: 'Ferrywake', exact: true }).first().click();

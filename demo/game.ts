@@ -9,6 +9,10 @@ export const GAME: DepotIndex['game'] = {
     loader: 'bin/towline.lib',
     modsFolder: 'mods',
     loadOrder: 'mods/load-order.txt',
+    record: {
+      ...{ file: 'record.json', form: 'json', at: 'updates', stops: 'when-asked', goes: 'by-itself' },
+      build: 'build',
+    },
     own: [
       { folder: 'saves', kind: 'saves', buildAfter: 'FERRYWAKE SAVE ' },
       { folder: 'player/liveries', kind: 'content' },

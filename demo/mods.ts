@@ -26,6 +26,8 @@ export interface ModSketch {
   readonly touches: readonly string[];
   readonly releases: readonly ReleaseSketch[];
   readonly lookedAfter: boolean;
+  /** Files of the game that it puts its own in place of. */
+  readonly replaces?: readonly string[];
   /** Breaks on this build, though its author says otherwise, when the other mod is loaded as well. */
   readonly breaksWith?: { readonly mod: ModId; readonly build: BuildLabel };
 }
@@ -308,7 +310,9 @@ export const MODS: readonly ModSketch[] = [
     texture(44, 45, 46),
     [r('2.1 3-7')],
   ),
-  mod('night-sky', 'Night sky', 'texture', 'Ibo Lanner', 'Stars where they belong.', texture(50), [r('1.8 0-8')]),
+  mod('night-sky', 'Night sky', 'texture', 'Ibo Lanner', 'Stars where they belong.', texture(50), [r('1.8 0-8')], {
+    replaces: texture(50),
+  }),
   mod('rust-and-rivets', 'Rust and rivets', 'texture', 'Greta Pohl', 'Age for every hull.', texture(53, 54), [
     r('0.5 3-7'),
   ]),
@@ -380,7 +384,7 @@ function describe(sketch: ModSketch, { version, from, to, requires = [] }: Relea
 
 /** The files of one release, with their bytes. Each is at most one piece. */
 function filesOf(seed: number, sketch: ModSketch, sketchRelease: ReleaseSketch): ModFile[] {
-  const { id, kind } = sketch;
+  const { id, kind, replaces = [] } = sketch;
   const { version } = sketchRelease;
   const binary = (path: string, low: number, high: number): ModFile => {
     const name = `${id} ${version} ${path}`;
@@ -395,7 +399,7 @@ function filesOf(seed: number, sketch: ModSketch, sketchRelease: ReleaseSketch):
   if (kind === 'loader') files.push(binary('bin/towline.lib', 90e3, 120e3));
   if (kind === 'native') files.push(binary(`mods/${id}/${id}.lib`, 20e3, 60e3));
   if (kind === 'texture' || kind === 'sound') files.push(binary(`mods/${id}/more-${version}.fwm`, 20e3, 90e3));
-  return files;
+  return [...files, ...replaces.map((path) => binary(path, 20e3, 90e3))];
 }
 
 /** What users reported of releases on builds that their authors say nothing of: place of the build, for, against. */

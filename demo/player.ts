@@ -62,7 +62,7 @@ export function playerFiles(seed: number, world: DemoWorld): PlayerFile[] {
   const files: PlayerFile[] = [];
   for (const [id, version] of INSTALLED_RELEASES) {
     const sketch = MODS.find((mod) => mod.id === id)!;
-    for (const path of modPaths(sketch.kind, id, version)) {
+    for (const path of [...modPaths(sketch.kind, id, version), ...(sketch.replaces ?? [])]) {
       const tooDeep = id === 'reed-banks' ? path.replace('mods/reed-banks/', 'mods/reed-banks/reed-banks/') : path;
       files.push({ path: tooDeep, modified: THAT_NIGHT, bytes: () => modFileBytes(seed, id, version, path) });
     }

@@ -4,6 +4,7 @@ import { ChangeSetSchema } from '#core/changes';
 import { ChooseQuestionSchema } from '#core/choose';
 import { HoldSheetSchema } from '#core/hold';
 import { CatalogueSchema } from '#core/mods';
+import { GameFileSchema } from '#core/sources';
 
 /** The open formats as JSON Schema, by the name of their file in docs/schemas. Made from what the program reads by. */
 export function jsonSchemas(): Record<string, string> {
@@ -13,6 +14,7 @@ export function jsonSchemas(): Record<string, string> {
     'mod-catalogue': CatalogueSchema,
     'choose-question': ChooseQuestionSchema,
     'change-set': ChangeSetSchema,
+    game: GameFileSchema,
   };
   return Object.fromEntries(
     Object.entries(formats).map(([name, schema]) => [

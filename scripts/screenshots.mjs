@@ -24,7 +24,12 @@ const stage = async (name) => {
   await page.getByRole('main', { name }).waitFor();
 };
 
-await page.goto(`${base}/`);
+await page.goto(`${base}/games`);
+await page.getByLabel('Title').fill('Glass Orchard');
+await button('Add this game').click();
+await page.getByRole('heading', { name: 'Sources' }).waitFor();
+await take('game');
+await page.goto(`${base}/demo`);
 await button(/Check every file/).waitFor();
 await take('survey-before');
 await button('Take a quick look').click();
@@ -41,6 +46,9 @@ await page
   .getByRole('link', { name: /^tables:/ })
   .focus();
 await take('survey');
+await page.getByRole('link', { name: 'Review and clean up' }).click();
+await page.getByRole('region', { name: 'Files to clean up' }).waitFor();
+await take('clean-up');
 await page.goto(page.url().replace(/survey.*/, 'log'));
 await page
   .getByLabel('Log', { exact: true })
@@ -95,6 +103,8 @@ await take('fetch');
 await page.getByText(/Everything for .* is on this disk/).waitFor();
 await stage('Assemble');
 await button(/^Lay down/).waitFor();
+// The chart comes when the page has been drawn.
+await page.getByRole('region', { name: 'Assemble: what is selected' }).locator('svg').first().waitFor();
 await take('assemble', 'dark');
 await button(/^Lay down/).click();
 await page.getByText('in place, byte for byte').waitFor();
@@ -105,6 +115,13 @@ await stage('Hold');
 await button(/^Hold 2/).click();
 await page.getByText('Nothing has drifted.').waitFor();
 await take('hold');
+await button(/^Keep 2\.9\.4, /).click();
+await page.getByText(/Keeping 2\.9\.4: done/).waitFor();
+await page.getByRole('link', { name: 'History', exact: true }).click();
+await page.getByRole('link', { name: /^Laid down/ }).click();
+await page.getByRole('region', { name: 'Files of this change' }).waitFor();
+await take('history');
+await stage('Hold');
 await button(/^Release the hold on 2\.9\.4/).click();
 await page.getByText('Not held').first().waitFor();
 await button('Stand-ins').click();
@@ -117,4 +134,7 @@ await take('mend');
 await take('mend-dark', 'dark');
 await stage('Survey');
 await stage('Choose');
+await page.goto(`${base}/games`);
+await page.getByRole('heading', { name: 'Your games' }).waitFor();
+await take('games');
 await browser.close();

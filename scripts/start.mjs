@@ -1,18 +1,17 @@
-import { spawn } from 'node:child_process';
-import { randomBytes } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, realpathSync, statSync, writeFileSync } from 'node:fs';
-import { get } from 'node:http';
 import { homedir } from 'node:os';
 import { delimiter, dirname, join, parse, resolve } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { parseArgs } from 'node:util';
 import { installPackages, runTool } from './run.mjs';
+import { serveHere } from './server.mjs';
 
 const HELP = `npm start -- [--folder DIR]... [--write] [--store DIR] [--port N]
 
   --folder DIR  serves this folder to the page, and what lies below it; may be given more than once
   --write       the folders may be changed: without it nothing is written, whatever is asked
-  --store DIR   keeps what changes need in this folder, on the same drive; without it in the game's folder itself
+  --store DIR   keeps what changes need in this folder, without it in the game's folder itself; on another drive files are
+                copied there and back, and a build is laid down in place only
   --port N      4173 where it is left out
 
 Without --folder it offers the folders of last time.`;
@@ -87,13 +86,7 @@ if (values.help) {
 const asked = values.folder.length > 0 ? { ...values, folders: values.folder } : ((await offered()) ?? { folders: [] });
 const folders = asked.folders.map(servable);
 const store = asked.store && resolve(asked.store);
-if (store) {
-  mkdirSync(store, { recursive: true });
-  for (const folder of folders) {
-    if (statSync(folder).dev !== statSync(store).dev)
-      end(`${store} is on another drive than ${folder}. Choose one on the same drive.`);
-  }
-}
+if (store) mkdirSync(store, { recursive: true });
 if (asked.write && folders.length === 0) end(`--write needs a --folder.\n\n${HELP}`);
 if (folders.length > 0) {
   mkdirSync(dirname(REMEMBERED), { recursive: true });
@@ -102,33 +95,12 @@ if (folders.length > 0) {
 
 installPackages();
 if (!existsSync('build/server/index.js')) runTool('react-router', 'build');
-// Whoever asks for the folders has to know it; each start has a new one.
-const token = randomBytes(16).toString('hex');
-const { port } = values;
-const server = spawn(process.execPath, ['build/server/index.js'], {
-  stdio: 'inherit',
-  env: {
-    ...process.env,
-    ...{ HOST: '127.0.0.1', PORT: port, NODE_ENV: 'production' },
-    ...(folders.length > 0 && { REGRESSUM_ROOTS: folders.join(delimiter), REGRESSUM_TOKEN: token }),
-    ...(asked.write && { REGRESSUM_WRITE: 'yes' }),
-    ...(store && { REGRESSUM_STORE: store }),
-  },
+const address = await serveHere(values.port, {
+  REGRESSUM_DEMO: 'no',
+  ...(folders.length > 0 && { REGRESSUM_ROOTS: folders.join(delimiter) }),
+  ...(asked.write && { REGRESSUM_WRITE: 'yes' }),
+  ...(store && { REGRESSUM_STORE: store }),
 });
-server.on('exit', (status) => process.exit(status ?? 0));
-for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
-
-const address = `http://127.0.0.1:${port}/`;
-const answers = () =>
-  new Promise((resolve) => {
-    get(address, (response) => {
-      response.resume();
-      resolve(true);
-    }).on('error', () => resolve(false));
-  });
-while (!(await answers())) await new Promise((resolve) => setTimeout(resolve, 200));
-if (folders.length > 0) {
+if (folders.length > 0)
   console.log(`\nServed, ${asked.write ? 'and may be changed' : 'to be read only'}:\n  ${folders.join('\n  ')}`);
-  // The part behind # never leaves the browser, which takes it out of the address at once.
-  console.log(`\nRegressum: ${address}#token=${token}  (Ctrl C ends it)\n`);
-} else console.log(`\nRegressum: ${address}  (Ctrl C ends it)\n`);
+console.log(`\nRegressum: ${address}  (Ctrl C ends it)\n`);

@@ -5,6 +5,8 @@ import { assertMethod, assertOwnHost, assertOwnPage } from './http/guard';
 import { COMMON_HEADERS } from './http/policy';
 import { Failure } from '#core/failure';
 import { type HeldRoot, holdRoot } from './served/below';
+import { FROM } from '#core/sources';
+import { answerFrom } from './from/from';
 import { FolderThreads } from './served/folder-threads';
 import { ServedChanges } from './served/served-changes';
 import { ServedFolders } from './served/served-folders';
@@ -61,7 +63,8 @@ function decodedPath(url: URL): string {
 }
 
 /**
- * All that the server answers but its static files: served folders, the stand-ins for the outside world, and the pages.
+ * All that the server answers but its static files: served folders, sources elsewhere, the stand-ins for the outside world,
+ * and the pages.
  * @param build of the pages; without it there are none
  */
 export function createApp(
@@ -83,6 +86,13 @@ export function createApp(
       assertOwnPage(request);
       assertToken(request, settings.token);
       return served.answer(request, rest.join('/'));
+    }
+    if (first === FROM) {
+      assertOwnPage(request);
+      assertToken(request, settings.token);
+      assertMethod(request, 'GET', 'HEAD');
+      const { pathname, search } = new URL(request.url);
+      return answerFrom(request, pathname + search);
     }
     if (first === 'stand-ins') {
       assertOwnPage(request);

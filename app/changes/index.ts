@@ -1,4 +1,13 @@
-export { type KeptChange, keptChanges } from './kept';
-export { type Changes, changesOf } from './changes-of';
-export { changeSet, type EditedFile, editSteps, inPlaceSteps, isInPlace, layDownSteps } from './plans';
-export { readRecord, recordMeans, recordSteps, recordText } from './install-record';
+export { type Changes, changesOf, type StoreAct } from './changes-of';
+export { changeSet, inPlaceSteps, isInPlace, layDownSteps, planOfPart } from './plans';
+export {
+  recordMeans,
+  type RecordOf,
+  recordOf,
+  recordSteps,
+  recordValue,
+  withBuild,
+  withUpdates,
+} from './install-record';
+export { coveredBy, fetchedFor, forgetContents } from './forget-contents';
+export { mirrorInstall, takeFromMirror } from './mirror';

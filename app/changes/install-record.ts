@@ -1,45 +1,108 @@
-import { type InstallRecord, RecordSchema } from '#core/hold';
-import { parseJson } from '#core/json';
-import type { Folder, FolderReader } from '#core/folders';
-import type { Step } from '#core/changes';
+import type { GameRules, RecordRule } from '#core/builds';
+import { PLACES, type Step } from '#core/changes';
+import { PIECE_SIZE } from '#core/digest';
+import { Failure, isFailure } from '#core/failure';
+import type { Folder } from '#core/folders';
+import { treePath } from '~/folders';
+import { getGame, type Install } from '~/store';
 import { editSteps } from './plans';
-import { RECORD_PATH } from '~/folders';
 
-/** The storefront's record of an install. @throws Failure `folder/not-found`, `json/*` */
-export async function readRecord(disk: Pick<FolderReader, 'read'>): Promise<InstallRecord> {
-  return parseJson(new TextDecoder().decode(await disk.read(RECORD_PATH)), RecordSchema, RECORD_PATH);
+/** The storefront's record of an install: where it lies on the disk, and how it is read. */
+export interface RecordOf {
+  readonly path: string;
+  readonly rule: RecordRule;
+  /** Whether it lies in the game's folder, and not beside it. */
+  readonly inGame: boolean;
 }
 
-/** A record as it is written. */
-export const recordText = (record: InstallRecord): string => JSON.stringify(record, null, 2);
+/** What reads and writes records comes along only where there is one: its engines are large. */
+const engine = (): Promise<typeof import('#core/record')> => import('#core/record');
+
+/** Undefined where the game's rules know of none. */
+export function recordBy({ record: rule }: GameRules, { record, tree }: Install): RecordOf | undefined {
+  if (!rule) return undefined;
+  if (!record) return { rule, inGame: true, path: treePath(tree, rule.file) };
+  const path = record.kind === 'disk' ? record.path : `${PLACES.beside}/record/${record.name}`;
+  return { rule, inGame: false, path };
+}
+
+/** As {@link recordBy}, by the rules of the install's game. */
+export const recordOf = async (install: Install): Promise<RecordOf | undefined> =>
+  recordBy((await getGame(install.game)).rules, install);
+
+type RecordDisk = Pick<Folder, 'stat' | 'read' | 'isReadOnly'>;
+
+/**
+ * The text of a record, with its byte order mark where it has one; undefined where there is none.
+ * @throws Failure `record/not-as-ruled` for what could not be written back as it was: no UTF-8, or more than one piece
+ */
+async function textOf(disk: RecordDisk, { path, rule: { file } }: RecordOf): Promise<string | undefined> {
+  const entry = await disk.stat(path);
+  if (!entry) return undefined;
+  if (entry.size > PIECE_SIZE) throw new Failure('record/not-as-ruled', { file, what: 'is larger than 1 MiB' });
+  try {
+    return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(await disk.read(path));
+  } catch (error) {
+    if (isFailure(error)) throw error;
+    throw new Failure('record/not-as-ruled', { file, what: 'is no UTF-8 text' }, { cause: error });
+  }
+}
 
 /**
  * Steps that change the storefront's record. None where there is no record.
+ * @param change of its text
  * @param readOnly whether it is to be locked afterwards; as it is, where that is left out
- * @throws Failure `json/*`
+ * @throws Failure `record/not-as-ruled`
  */
 export async function recordSteps(
   set: string,
-  disk: Pick<Folder, 'stat' | 'read' | 'isReadOnly'>,
-  change: (now: InstallRecord) => InstallRecord,
+  disk: RecordDisk,
+  record: RecordOf | undefined,
+  change: (text: string, rule: RecordRule) => Promise<string>,
   readOnly?: boolean,
 ): Promise<Step[]> {
-  if (!(await disk.stat(RECORD_PATH))) return [];
-  const text = new TextDecoder().decode(await disk.read(RECORD_PATH));
-  const now = parseJson(text, RecordSchema, RECORD_PATH);
-  const after = change(now);
-  const isReadOnly = await disk.isReadOnly(RECORD_PATH);
-  const changed = JSON.stringify(after) === JSON.stringify(now) ? text : recordText(after);
-  return editSteps(set, { path: RECORD_PATH, text, isReadOnly }, changed, readOnly ?? isReadOnly);
+  const text = record && (await textOf(disk, record));
+  if (!record || text === undefined) return [];
+  const { path, rule } = record;
+  const isReadOnly = await disk.isReadOnly(path);
+  return editSteps(set, { path, text, isReadOnly }, await change(text, rule), readOnly ?? isReadOnly);
 }
 
-/** Whether the storefront's record stops updates, and is locked; nothing is said where there is no record. */
+/** A record that tells of a build, where its rule says where. */
+export const withBuild =
+  (build: string) =>
+  async (text: string, rule: RecordRule): Promise<string> =>
+    rule.build === undefined ? text : (await engine()).writeValue(text, { ...rule, at: rule.build }, build);
+
+/** A record that stops updates, or lets them come. */
+export const withUpdates =
+  (what: 'stops' | 'goes') =>
+  async (text: string, rule: RecordRule): Promise<string> =>
+    (await engine()).writeValue(text, rule, rule[what]);
+
+/** What a storefront's record says just now; nothing where there is none. @throws Failure `record/not-as-ruled` */
+export async function recordValue(
+  disk: RecordDisk,
+  record: RecordOf | undefined,
+): Promise<{ value: string; isReadOnly: boolean } | undefined> {
+  const text = record && (await textOf(disk, record));
+  if (!record || text === undefined) return undefined;
+  const { readValue } = await engine();
+  const value = readValue(text, record.rule);
+  return { value, isReadOnly: await disk.isReadOnly(record.path) };
+}
+
+/** Whether the storefront's record stops updates, and is locked; nothing is said where there is none that can be read. */
 export async function recordMeans(
-  disk: Pick<Folder, 'stat' | 'read' | 'isReadOnly'>,
+  disk: RecordDisk,
+  record: RecordOf | undefined,
 ): Promise<{ setting?: boolean; lock?: boolean }> {
-  if (!(await disk.stat(RECORD_PATH))) return {};
-  return {
-    setting: (await readRecord(disk)).updates === 'when-asked',
-    lock: await disk.isReadOnly(RECORD_PATH),
-  };
+  try {
+    const now = await recordValue(disk, record);
+    return now ? { setting: now.value === record!.rule.stops, lock: now.isReadOnly } : {};
+  } catch (error) {
+    // One that cannot be reached, or is not as the rules say, holds nothing; it is told where it is looked at.
+    if (isFailure(error)) return {};
+    throw error;
+  }
 }

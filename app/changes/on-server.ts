@@ -1,35 +1,26 @@
 import { z } from 'zod';
-import { type ChangeSet, type Direction, type Journalled, treeFolder } from '#core/changes';
-import { Failure, failureFromWire, type WireFailure } from '#core/failure';
+import { PLACES, treeFolder } from '#core/changes';
+import type { Act } from '#core/contents';
+import { Failure, failureFromWire, isFailure, type WireFailure } from '#core/failure';
+import type { FolderReader } from '#core/folders';
 import { isBelow } from '#core/paths';
-import { SERVED_TOKEN_HEADER, type ServedChange, ServedJournalSchema, ServedProgressSchema } from '#core/served';
-import { layDownWays, readerAt, type ServedPlace, servedStore, servedValues } from '~/folders';
+import { SERVED_TOKEN_HEADER, type ServedBeside, type ServedChange, ServedProgressSchema } from '#core/served';
+import { readerAt, type ServedPlace, servedStore, servedValues } from '~/folders';
 import { request } from '~/remote';
 import type { Changes, Runner } from './changes-of';
 
-const JournalsSchema = z.array(ServedJournalSchema);
-
-/** Change sets of a served folder, which the server runs; the page hears how they go. */
-export function onServer(place: ServedPlace): Changes {
+/**
+ * Change sets of a served folder, which the server runs; the page hears how they go.
+ * @param beside folders elsewhere, by what the disk calls them in `beside/`
+ */
+export function onServer(place: ServedPlace, beside: ServedBeside = {}): Changes {
   const { root, folder, token } = place;
   const headers = { [SERVED_TOKEN_HEADER]: token };
   const game = readerAt(place);
   const store = servedStore(place);
 
-  async function journals(set?: string): Promise<Journalled[]> {
-    const query = new URLSearchParams({ root, folder, ...(set !== undefined && { set }) });
-    const answer = JournalsSchema.parse(await (await request(`/served/journal?${query}`, { headers })).json());
-    return answer.map(({ way, ...rest }) => ({ ...rest, way }));
-  }
-
-  async function act(
-    runner: Runner,
-    set: string,
-    what: Direction | 'let-go',
-    plan: ChangeSet | undefined,
-    signal: AbortSignal,
-  ): Promise<void> {
-    const change: ServedChange = { root, folder, set, act: what, ...(plan && { plan }) };
+  async function ask(runner: Runner, act: Act, signal: AbortSignal): Promise<void> {
+    const change: ServedChange = { root, folder, act, beside };
     const init = { method: 'POST', headers, body: JSON.stringify(change), signal };
     for await (const some of servedValues(await request('/served/change', init), ServedProgressSchema, signal)) {
       for (const value of some) {
@@ -41,12 +32,20 @@ export function onServer(place: ServedPlace): Changes {
     throw new Failure('service/unreachable', { url: '/served/change' });
   }
 
-  const run: Changes['run'] = (runner, set, way, plan) =>
-    runner.pausing((signal) => act(runner, set, way, plan, signal));
+  /** The folder in which a file of the game, or beside it, lies, and its path there. @throws Failure `folder/not-found` */
+  async function whereabouts(path: string): Promise<{ folder: FolderReader; path: string }> {
+    const [top, name = '', ...rest] = path.split('/');
+    const other = top === PLACES.beside && Object.hasOwn(beside, name) ? beside[name] : undefined;
+    if (other) return { folder: readerAt({ kind: 'served', ...other, token }), path: rest.join('/') };
+    const tree = treeFolder((await store.state()).current);
+    if (!isBelow(path, tree)) throw new Failure('folder/not-found', { path });
+    return { folder: game, path: path.slice(tree.length + 1) };
+  }
+
+  const carryOut = (runner: Runner, act: Act): Promise<void> => runner.pausing((signal) => ask(runner, act, signal));
 
   return {
     arrivals: place,
-    ways: layDownWays(place),
     disk: {
       current: async () => (await store.state()).current,
       async list(path = '') {
@@ -55,17 +54,28 @@ export function onServer(place: ServedPlace): Changes {
         const files = await game.list(path.slice(tree.length + 1));
         return files.map((file) => ({ ...file, path: `${tree}/${file.path}` }));
       },
-      // Of what lies beside the game, such as a storefront's record, nothing is known here.
-      stat: async () => undefined,
-      read: async (path) => {
-        throw new Failure('folder/not-found', { path });
+      async stat(path) {
+        const there = await whereabouts(path);
+        try {
+          const file = await there.folder.open(there.path);
+          file.close();
+          return { path, size: file.size, modified: NaN };
+        } catch (error) {
+          if (isFailure(error, 'folder/not-found')) return undefined;
+          throw error;
+        }
       },
-      isReadOnly: async () => false,
+      async read(path, start, end) {
+        const there = await whereabouts(path);
+        return there.folder.read(there.path, start, end);
+      },
+      async isReadOnly(path) {
+        const body = JSON.stringify({ root, folder, path, beside });
+        return z.boolean().parse(await (await request('/served/flag', { method: 'POST', headers, body })).json());
+      },
     },
-    read: async (set) => (await journals(set))[0],
-    list: async () => (await journals()).toSorted((a, b) => a.set.at - b.set.at),
-    run,
-    dropFetched: () => store.dropArrived(),
-    letGo: (runner, set) => runner.pausing((signal) => act(runner, set, 'let-go', undefined, signal)),
+    read: (set) => store.journal(set),
+    run: (runner, set, way, plan) => carryOut(runner, { act: way, set, ...(plan && { plan }) }),
+    carryOut,
   };
 }

@@ -1,8 +1,9 @@
 import { CHANGES_VERSION, type ChangeSet, stagedPath, type Step } from '#core/changes';
+import type { Difference } from '#core/assemble';
 import { type ContentKey, contentKey } from '#core/digest';
 import { utf8Length } from '#core/text';
 import type { PlanView } from '~/queries';
-import { fetchedPath, treePath } from '~/folders';
+import { treePath } from '~/folders';
 import { platformSha256 } from '~/remote';
 
 /** The key of a text of at most one piece. */
@@ -43,10 +44,10 @@ export async function editSteps(set: string, file: EditedFile, text: string, rea
 }
 
 /** The file's bytes, got ready at a place; the plan says where they come from. */
-function readyStep(plan: PlanView, row: PlanView['rows'][number], from: string, to: string): Step {
-  const { path, key, source, text } = row;
+function readyStep(row: PlanView['rows'][number], from: string, to: string): Step {
+  const { key, source, text } = row;
   if (source.how === 'write') return { do: 'write', text: text!, to, key };
-  const where = source.how === 'fetched' ? fetchedPath(plan.sha256.get(path)!) : treePath(from, source.path);
+  const where = source.how === 'stored' ? source.path : treePath(from, source.path);
   return { do: 'copy', from: where, to, key };
 }
 
@@ -54,10 +55,10 @@ function readyStep(plan: PlanView, row: PlanView['rows'][number], from: string, 
  * Changes only the files of a tree that are not as they are to be: what lies in their places, or is not to lie there, is
  * put aside. All that is put in place has been got ready before, so that a failing source changes nothing.
  */
-export function inPlaceSteps(set: string, plan: PlanView, tree: string): Step[] {
+export function inPlaceSteps(set: string, plan: Pick<PlanView, 'rows' | 'found'>, tree: string): Step[] {
   const wanted = new Map(plan.rows.map((row) => [row.path, row]));
   const differ = plan.rows.filter(({ path, key }) => plan.found.get(path) !== key);
-  const ready = differ.map((row, i) => readyStep(plan, row, tree, stagedPath(set, i)));
+  const ready = differ.map((row, i) => readyStep(row, tree, stagedPath(set, i)));
   const gone = [...plan.found].filter(([path]) => !wanted.has(path));
   return [
     ...ready,
@@ -70,11 +71,20 @@ export function inPlaceSteps(set: string, plan: PlanView, tree: string): Step[] 
   ];
 }
 
+/** A plan cut down to some of its differences. */
+export function planOfPart(plan: Pick<PlanView, 'rows' | 'found'>, part: readonly Difference[]): typeof plan {
+  const paths = new Set(part.map(({ path }) => path));
+  return {
+    rows: plan.rows.filter(({ path }) => paths.has(path)),
+    found: new Map([...plan.found].filter(([path]) => paths.has(path))),
+  };
+}
+
 /** Whether a set changes files of the one tree, and swaps none. */
 export const isInPlace = ({ steps }: ChangeSet): boolean => !steps.some((step) => step.do === 'exchange');
 
 /** Writes a whole tree beside the one that is the game's folder, and makes it that. */
 export async function layDownSteps(plan: PlanView, from: string, to: string, record: readonly Step[]): Promise<Step[]> {
-  const ready = plan.rows.map((row) => readyStep(plan, row, from, treePath(to, row.path)));
-  return [...ready, ...record, { do: 'exchange', from, to }];
+  const ready = plan.rows.map((row) => readyStep(row, from, treePath(to, row.path)));
+  return [...ready, ...record, { do: 'exchange', from, to, leaves: [...plan.found] }];
 }

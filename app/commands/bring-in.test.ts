@@ -7,15 +7,24 @@ import { closeDb } from '~/store/db';
 import { forgetInstall } from './bring-in';
 
 const dropped = vi.hoisted(() => [] as string[]);
-vi.mock('~/folders', () => ({
-  dropDisk: async (install: string) => void dropped.push(install),
-  dropFetched: async (install: string) => void dropped.push(`fetched for ${install}`),
+vi.mock('~/folders', () => ({ dropDisk: async (install: string) => void dropped.push(install) }));
+vi.mock('~/changes', () => ({
+  forgetContents: async ({ id }: Install) => void dropped.push(`fetched for ${id}`),
 }));
 vi.mock('~/queries', () => ({ query: async () => undefined }));
 vi.mock('~/jobs', () => ({ installLock: (install: string) => `lock of ${install}`, jobs: {} }));
 
 const install: Install = {
-  ...{ id: 'a', title: 'A', folder: 'A', place: { kind: 'browser-disk' }, tree: 't1', weights: [] },
+  ...{
+    id: 'a',
+    title: 'A',
+    folder: 'A',
+    place: { kind: 'browser-disk' },
+    game: 'g',
+    tree: 't1',
+    profile: 'first',
+    weights: [],
+  },
   ...{ ownership: { language: 'x', addOns: [], optional: [] }, changedAt: 0, arrived: true },
 };
 
@@ -37,12 +46,11 @@ it('an install that a job works on is not forgotten, nor are its files removed',
   expect([await listInstalls(), dropped]).toEqual([[install], []]);
   taken.clear();
   await forgetInstall('a', true);
-  expect([await listInstalls(), dropped]).toEqual([[], ['a']]);
+  expect([await listInstalls(), dropped]).toEqual([[], ['fetched for a', 'a']]);
 });
 
 it('what was fetched for a folder elsewhere goes with it, and nothing else', async () => {
   await addInstall({ ...install, id: 'b', place: { kind: 'served', root: '/games', folder: 'b' } });
   await forgetInstall('b', false);
-  await forgetInstall('a', false);
   expect(dropped).toEqual(['fetched for b']);
 });

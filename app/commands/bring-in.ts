@@ -1,10 +1,12 @@
 import type { Ownership } from '#core/builds';
 import { Failure } from '#core/failure';
 import type { HandedFiles } from '~/folders';
-import { dropDisk, dropFetched } from '~/folders';
+import { forgetContents, takeFromMirror } from '~/changes';
+import { dropDisk } from '~/folders';
 import { installLock, jobs } from '~/jobs';
 import { query } from '~/queries';
 import {
+  FIRST_PROFILE,
   addInstall,
   broadcast,
   getInstall,
@@ -18,6 +20,7 @@ import { handOver } from '~/places';
 import type { FolderOffer } from './offers';
 
 export interface NewFolder {
+  readonly game: string;
   readonly title: string;
   readonly folder: string;
   readonly ownership: Ownership;
@@ -29,7 +32,7 @@ const TREE = 't1';
 async function add(folder: NewFolder, place: InstallPlace): Promise<string> {
   const id = crypto.randomUUID().slice(0, 8);
   const changedAt = Date.now();
-  await addInstall({ ...folder, id, place, tree: TREE, changedAt, arrived: true });
+  await addInstall({ ...folder, id, place, tree: TREE, profile: FIRST_PROFILE, changedAt, arrived: true });
   return id;
 }
 
@@ -39,6 +42,7 @@ async function bringInLasting(
   place: Extract<InstallPlace, { kind: 'picked' | 'served' }>,
 ): Promise<string> {
   const id = await add(folder, place);
+  await takeFromMirror(id);
   await jobs.start('look', id);
   return id;
 }
@@ -112,12 +116,12 @@ export async function changeInstall(id: string, change: Pick<Install, 'title' | 
  * @throws Failure `job/busy` while a job works on it; nothing is forgotten then
  */
 export async function forgetInstall(id: string, withFiles: boolean): Promise<void> {
-  const { place } = await getInstall(id);
+  const install = await getInstall(id);
   await navigator.locks.request(installLock(id), { ifAvailable: true }, async (lock) => {
     if (!lock) throw new Failure('job/busy');
+    // What was fetched for it serves nobody any more.
+    await forgetContents(install);
     if (withFiles) await dropDisk(id);
-    // What was fetched for a folder elsewhere serves nobody any more.
-    else if (place.kind !== 'browser-disk') await dropFetched(id);
     await removeInstall(id);
   });
   broadcast({ type: 'changed' });

@@ -3,7 +3,7 @@ import type { HoldSheet, Mismatch } from '#core/hold';
 import { Failure } from '#core/failure';
 import { jobs } from '~/jobs';
 import { type Given, query } from '~/queries';
-import { updateInstall } from '~/store';
+import { getHold, updateInstall } from '~/store';
 
 /**
  * Holds what lies in the folder, as the sheet says that is drafted now.
@@ -15,9 +15,10 @@ export async function holdInstall(install: string): Promise<void> {
   await jobs.ended(await jobs.start('hold', install, { sheet: draft }));
 }
 
-/** Lets the hold go. @throws Failure as the job does */
+/** Lets the hold go, where there is one. @throws Failure as the job does */
 export async function letHoldGo(install: string): Promise<void> {
-  await jobs.ended(await jobs.start('release', install));
+  const held = await getHold(install);
+  if (held) await jobs.ended(await jobs.start('release', install, { sheet: held.sheet }));
 }
 
 /** A sheet that was taken over, or what it claims and that is not so. */
@@ -38,6 +39,7 @@ export async function importHoldSheet(install: string, given: Given, file: strin
     target: {
       build: sheet.build,
       releases: sheet.releases.map(({ mod, release }) => [mod, release] as const),
+      order: sheet.loadOrder,
       decidedBy: 'hold-sheet',
       sheetDigest: sheet.treeDigest,
       ...(sheet.decision && { decision: sheet.decision }),

@@ -1,4 +1,22 @@
-export { bringInOffer, changeInstall, forgetInstall, handOverAgain } from './bring-in';
+export { backUpAll, type BackupOffer, canBackUp, type Going, lookIntoBackup, restoreBackup } from './backup';
+export { bringInOffer, type NewFolder, changeInstall, forgetInstall, handOverAgain } from './bring-in';
+export { openDemo } from './demo';
+export { bringDepotsOf } from './depots';
+export {
+  addAddress,
+  addGameOf,
+  askSourcesAgain,
+  changeRules,
+  duplicateGame,
+  exportGame,
+  type GameForm,
+  importGame,
+  forgetGame,
+  handFiles,
+  pageOfImported,
+  removeSource,
+} from './games';
+export { forgetElsewhere, pointAtElsewhere } from './elsewhere';
 export { type HandedText, handTextOver, readHandedTexts } from './handed-texts';
 export { holdInstall, importHoldSheet, letHoldGo, type SheetOutcome } from './hold';
 export {
@@ -10,7 +28,12 @@ export {
   inputFolder,
   listFile,
   pickFolder,
+  pickStore,
 } from './offers';
 export { askStorefront, changeAFile } from './outside-hands';
 export { forgetOwnMod, takeOverTable, takeOverWritten, wantMods, wantModsOfSheet } from './own-mods';
+export { declareBuilds, forgetRecorded, recordedArchive } from './recording';
+export { forgetRecord, pointAtRecord } from './record';
+export { placeStore } from './store-place';
+export { noteLastStart, noteStart } from './starts';
 export { noteStandingSeen, noteVisit, type Visit } from './visits';

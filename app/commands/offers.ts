@@ -10,11 +10,23 @@ export type FolderOffer =
 
 export const canPick = (): boolean => window.showDirectoryPicker !== undefined;
 
-/** Lets a person pick a folder; undefined when they close the picker. */
+/** Lets a person pick a game's folder; undefined when they close the picker. */
 export async function pickFolder(): Promise<FolderOffer | undefined> {
+  const handle = await unlessClosed(window.showDirectoryPicker!({ id: 'game', mode: 'read' }));
+  return handle && { kind: 'picked', name: handle.name, handle };
+}
+
+/** Lets a person pick a folder for a store; undefined when they close the picker. */
+export const pickStore = (): Promise<FileSystemDirectoryHandle | undefined> =>
+  unlessClosed(window.showDirectoryPicker!({ id: 'store', mode: 'readwrite' }));
+
+/** Lets a person name a file to be written; undefined when they close the picker. */
+export const pickSaveFile = (suggestedName: string): Promise<FileSystemFileHandle | undefined> =>
+  unlessClosed(window.showSaveFilePicker!({ suggestedName }));
+
+async function unlessClosed<T>(picked: Promise<T>): Promise<T | undefined> {
   try {
-    const handle = await window.showDirectoryPicker!({ id: 'game', mode: 'read' });
-    return { kind: 'picked', name: handle.name, handle };
+    return await picked;
   } catch (error) {
     if (error instanceof DOMException && error.name === 'AbortError') return undefined;
     throw error;

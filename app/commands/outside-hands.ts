@@ -1,8 +1,8 @@
 import { Failure } from '#core/failure';
-import type { StorefrontAnswer } from '#core/hold';
-import { browserDisk, INSTALL_DISK, RECORD_PATH, treePath } from '~/folders';
+import { parseJson } from '#core/json';
+import { RecordSchema, type StorefrontAnswer } from '#core/outside';
+import { browserDisk, INSTALL_DISK, treePath } from '~/folders';
 import { getInstall, updateInstall } from '~/store';
-import { readRecord } from '~/changes';
 import { storefrontLooks } from '~/remote';
 
 /*
@@ -16,9 +16,13 @@ import { storefrontLooks } from '~/remote';
  */
 export async function askStorefront(installId: string): Promise<StorefrontAnswer> {
   const disk = browserDisk(INSTALL_DISK(installId));
-  const answer = await storefrontLooks(await readRecord(disk));
-  if (answer.action === 'update' && (await disk.isReadOnly(RECORD_PATH))) {
-    throw new Failure('folder/read-only', { path: RECORD_PATH });
+  const { record } = await getInstall(installId);
+  if (record?.kind !== 'disk') throw new Failure('folder/not-found', { path: 'record' });
+  const { path } = record;
+  const text = new TextDecoder().decode(await disk.read(path));
+  const answer = await storefrontLooks(parseJson(text, RecordSchema, path));
+  if (answer.action === 'update' && (await disk.isReadOnly(path))) {
+    throw new Failure('folder/read-only', { path });
   }
   return answer;
 }

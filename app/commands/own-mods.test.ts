@@ -11,7 +11,8 @@ import { closeDb } from '~/store/db';
 import { addInstall, getInstall } from '~/store/installs';
 import { listOwnMods } from '~/store/own-mods';
 import type { Install } from '~/store/records';
-import { getCatalogue, putServices } from '~/store/services';
+import { addGame } from '~/store/games';
+import { getCatalogue, putTold } from '~/store/told';
 import { catalogueOf } from '../../core/testing/mods';
 import { readSheetWeights } from '~/queries/reading';
 import { forgetOwnMod, takeOverTable, takeOverWritten, wantMods, wantModsOfSheet } from './own-mods';
@@ -22,7 +23,7 @@ vi.mock('~/places/source', () => ({ sourceOf: () => Promise.resolve({ reader: fo
 
 const [tow, fog, keel] = ['tow', 'fog', 'keel-noise'].map(asMod) as [never, never, never];
 const install: Install = {
-  ...{ id: 'a', title: 'A', folder: 'A', place: { kind: 'browser-disk' }, tree: 't1' },
+  ...{ id: 'a', game: 'g', title: 'A', folder: 'A', place: { kind: 'browser-disk' }, tree: 't1', profile: 'first' },
   ...{ ownership: { language: 'x', addOns: [], optional: [] }, changedAt: 0, arrived: true },
   weights: [[tow, 'must']],
 };
@@ -35,7 +36,9 @@ beforeEach(async () => {
   await closeDb();
   vi.stubGlobal('indexedDB', new IDBFactory());
   await addInstall(install);
-  await putServices({ value: index }, { value: catalogueOf({ tow: [{ version: '1', builds: ['1'] }] }) });
+  await addGame({ ...index.game, sources: [{ kind: 'service', id: 's' }] });
+  const catalogue = catalogueOf({ tow: [{ version: '1', builds: ['1'] }] });
+  await putTold('g', 's', { index: { value: index }, catalogue: { value: catalogue } });
 });
 
 vi.mock('~/queries/client', () => ({
@@ -64,7 +67,7 @@ describe('mods of one’s own', () => {
   it('keep their weight where a table says none, and are wanted where they are new', async () => {
     await takeOverTable('a', table({ tow: undefined, fog: undefined, [keel]: 'spare' }), 'mine.csv');
     expect(await weights()).toEqual({ tow: 'must', fog: 'want', 'keel-noise': 'spare' });
-    expect((await listOwnMods()).map(({ id, from }) => [id, from])).toEqual([
+    expect((await listOwnMods('g')).map(({ id, from }) => [id, from])).toEqual([
       ['fog', 'mine.csv'],
       ['keel-noise', 'mine.csv'],
       ['tow', 'mine.csv'],
@@ -76,8 +79,8 @@ describe('mods of one’s own', () => {
     await forgetOwnMod('a', fog);
     await forgetOwnMod('a', tow);
     expect(await weights()).toEqual({ tow: 'must' });
-    expect(await listOwnMods()).toEqual([]);
-    expect(modById(await getCatalogue(), tow)).toBeDefined();
+    expect(await listOwnMods('g')).toEqual([]);
+    expect(modById(await getCatalogue('g'), tow)).toBeDefined();
   });
 
   it('come with their files, each by its bytes', async () => {
@@ -92,14 +95,14 @@ describe('mods of one’s own', () => {
     ];
     // It is called otherwise than its folder, by which the game finds it.
     await takeOverWritten(install, table({ 'noise-of-keels': 'must' }), keel, found);
-    const [mod] = await listOwnMods();
+    const [mod] = await listOwnMods('g');
     expect(mod!.id).toBe(keel);
     expect(await weights()).toEqual({ tow: 'must', 'keel-noise': 'must' });
     expect(mod!.releases[0]!.files).toEqual([
       { path: 'mods/keel-noise/small', size: 3, sha256: digest, href: '' },
       { path: 'mods/keel-noise/large', size: large.length, sha256: await platformSha256(large), pieces, href: '' },
     ]);
-    expect(modById(await getCatalogue(), keel)!.releases[0]!.files).toHaveLength(2);
+    expect(modById(await getCatalogue('g'), keel)!.releases[0]!.files).toHaveLength(2);
   });
 
   it('are not taken over where a file of theirs cannot be read', async () => {
@@ -113,13 +116,13 @@ describe('mods of one’s own', () => {
     };
     const outcome = await takeOverWritten(install, table({ gone: 'must' }), undefined, [gone]).catch((e: unknown) => e);
     expect(isFailure(outcome, 'folder/not-found')).toBe(true);
-    expect(await listOwnMods()).toEqual([]);
+    expect(await listOwnMods('g')).toEqual([]);
     expect(await weights()).toEqual({ tow: 'must' });
   });
 
   it('of a catalogue keep their id, whatever folder they lie in', async () => {
     await takeOverWritten(install, table({ tow: 'spare' }), keel, []);
-    expect((await listOwnMods()).map(({ id }) => id)).toEqual(['tow']);
+    expect((await listOwnMods('g')).map(({ id }) => id)).toEqual(['tow']);
     expect(await weights()).toEqual({ tow: 'spare' });
   });
 

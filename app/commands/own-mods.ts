@@ -8,7 +8,7 @@ import type { ModTable } from '#core/tables';
 import type { FolderReader } from '#core/folders';
 import { sourceOf } from '~/places';
 import { type Given, query } from '~/queries';
-import { broadcast, getCatalogue, type Install, putOwnMods, removeOwnMod, updateInstall } from '~/store';
+import { broadcast, getCatalogue, getInstall, type Install, putOwnMods, removeOwnMod, updateInstall } from '~/store';
 
 function wanting(now: Install, wanted: ReadonlyMap<ModId, Weight>): Install {
   const kept = now.weights.map(([id, weight]) => [id, wanted.get(id) ?? weight] as const);
@@ -33,7 +33,8 @@ export async function takeOverTable(
   from: string,
 ): Promise<void> {
   const at = Date.now();
-  const own = mods.map((mod) => ({ ...mod, from, at }));
+  const { game } = await getInstall(install);
+  const own = mods.map((mod) => ({ ...mod, game, from, at }));
   const change = (now: Install): Install => {
     const had = new Map(now.weights);
     return wanting(now, new Map(mods.map(({ id }) => [id, weights.get(id) ?? had.get(id) ?? 'want'])));
@@ -86,7 +87,7 @@ export async function takeOverWritten(
   found: readonly FoundFile[],
 ): Promise<void> {
   const files = found.length === 0 ? [] : await carriedFiles(install, found);
-  const known = new Set((await getCatalogue()).mods.map((mod) => mod.id));
+  const known = new Set((await getCatalogue(install.game)).mods.map((mod) => mod.id));
   const idOf = (own: ModId): ModId => (known.has(own) ? own : (id ?? own));
   const written = {
     mods: mods.map((mod) => ({
@@ -101,8 +102,9 @@ export async function takeOverWritten(
 
 /** Forgets what was brought in of a mod; the catalogue's own stays. A mod that nobody else knows is no longer wanted. */
 export async function forgetOwnMod(install: string, id: ModId): Promise<void> {
-  await removeOwnMod(id);
-  const isKnown = (await getCatalogue()).mods.some((mod) => mod.id === id);
+  const { game } = await getInstall(install);
+  await removeOwnMod(game, id);
+  const isKnown = (await getCatalogue(game)).mods.some((mod) => mod.id === id);
   if (!isKnown) await updateInstall(install, (now) => ({ ...now, weights: now.weights.filter(([own]) => own !== id) }));
   broadcast({ type: 'changed' });
 }

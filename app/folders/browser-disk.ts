@@ -66,11 +66,26 @@ async function writeThrough(handle: Required<SyncHandle>, blob: Blob, path: stri
   }
 }
 
+/** A folder that takes files from other folders of the browser as references, and gives them out. */
+export interface BrowserFolder extends Folder {
+  /** Puts a file in place, a few megabytes at a time; whoever reads sees the old bytes or the new. */
+  put(path: string, blob: Blob): Promise<void>;
+  /** A file as the browser hands it to a person: a reference, not its bytes. */
+  fileOf(path: string): Promise<File>;
+}
+
+export interface BrowserDisk extends BrowserFolder {
+  /** Moves a file to another folder of the browser disk, over an existing one too. */
+  moveTo(path: string, other: BrowserDisk, to: string): Promise<void>;
+  /** The folder of a path and its name in it, to be moved to; the folder is made. */
+  placeFor(path: string): Promise<{ folder: FileSystemDirectoryHandle; name: string }>;
+}
+
 /**
  * A folder of the origin's private file system, made where it is missing. Works in pages and workers.
  * @param root path of the folder below the private file system's root
  */
-export function browserDisk(root: string): Folder {
+export function browserDisk(root: string): BrowserDisk {
   const { folder, file, ...tree } = handleTree(async () => {
     let handle = await navigator.storage.getDirectory();
     for (const part of root.split('/')) {
@@ -88,6 +103,25 @@ export function browserDisk(root: string): Folder {
 
   async function assertWritable(path: string): Promise<void> {
     if (await isReadOnly(path)) throw new Failure('folder/read-only', { path });
+  }
+
+  async function put(path: string, blob: Blob): Promise<void> {
+    await assertWritable(path);
+    // What is half written under this name counts as nothing.
+    const fresh = (await file(path + FRESH, true)) as MovableHandle & SyncHandle;
+    if (inWorker) await writeThrough(fresh as Required<SyncHandle>, blob, path);
+    else await blob.stream().pipeTo(await whileHeld(fresh, fresh.createWritable()));
+    await whileHeld(fresh, fresh.move(await folder(folderOf(path), true), fileName(path)));
+  }
+
+  async function placeFor(path: string): Promise<{ folder: FileSystemDirectoryHandle; name: string }> {
+    await assertWritable(path);
+    return { folder: await folder(folderOf(path), true), name: fileName(path) };
+  }
+
+  async function moveFile(from: string, to: { folder: FileSystemDirectoryHandle; name: string }): Promise<void> {
+    const handle = (await file(from)) as MovableHandle;
+    await whileHeld(handle, handle.move(to.folder, to.name));
   }
 
   return {
@@ -157,20 +191,17 @@ export function browserDisk(root: string): Folder {
     move: (from, to) =>
       naming(from, async () => {
         await assertWritable(from);
-        await assertWritable(to);
-        const handle = (await file(from)) as MovableHandle;
-        await whileHeld(handle, handle.move(await folder(folderOf(to), true), fileName(to)));
+        await moveFile(from, await placeFor(to));
       }),
-    copy: (from, to) =>
-      naming(from, async () => {
-        await assertWritable(to);
-        const blob = await blobOf(await file(from));
-        // What is half written under this name counts as nothing.
-        const fresh = (await file(to + FRESH, true)) as MovableHandle & SyncHandle;
-        if (inWorker) await writeThrough(fresh as Required<SyncHandle>, blob, to);
-        else await blob.stream().pipeTo(await whileHeld(fresh, fresh.createWritable()));
-        await whileHeld(fresh, fresh.move(await folder(folderOf(to), true), fileName(to)));
+    moveTo: (path, other, to) =>
+      naming(path, async () => {
+        await assertWritable(path);
+        await moveFile(path, await other.placeFor(to));
       }),
+    placeFor,
+    put: (path, blob) => naming(path, () => put(path, blob)),
+    fileOf: (path) => naming(path, async () => blobOf(await file(path))),
+    copy: (from, to) => naming(from, async () => put(to, await blobOf(await file(from)))),
     // Each file is written through when it is closed; more cannot be asked for here.
     sync: async () => undefined,
     remove: (path) =>
@@ -193,15 +224,4 @@ export function browserDisk(root: string): Folder {
       return usage === undefined || quota === undefined ? undefined : { used: usage, free: quota - usage };
     },
   };
-}
-
-/** A file of the browser disk as the browser hands it to a person: a reference, not its bytes. @throws Failure `folder/*` */
-export function fileOnBrowserDisk(root: string, path: string): Promise<File> {
-  return naming(path, async () => {
-    let folder = await navigator.storage.getDirectory();
-    for (const part of [...root.split('/'), ...folderOf(path).split('/')]) {
-      if (part !== '') folder = await whileHeld(folder, folder.getDirectoryHandle(part));
-    }
-    return blobOf(await fileIn(folder, fileName(path), false));
-  });
 }

@@ -1,4 +1,4 @@
-import { STORE_FOLDER } from '#core/changes';
+import { isInStore } from '#core/changes';
 import { Failure } from '#core/failure';
 import { isBelow } from '#core/paths';
 import { openBlob } from './blob-file';
@@ -21,7 +21,7 @@ export function handedFolder(files: HandedFiles): FolderReader {
     list: async (folder = '') =>
       [...files]
         // The store that a served or picked folder has in it is no part of the game.
-        .filter(([path]) => isBelow(path, folder) && !isBelow(path, STORE_FOLDER))
+        .filter(([path]) => isBelow(path, folder) && !isInStore(path))
         .map(([path, file]) => entry(path, file))
         .toSorted((a, b) => (a.path < b.path ? -1 : 1)),
     stat: async (path) => (files.has(path) ? entry(path, get(path)) : undefined),

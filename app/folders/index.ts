@@ -1,19 +1,10 @@
-export { browserDisk, fileOnBrowserDisk } from './browser-disk';
-export { dropDisk, dropFetched, installDisk, withPointer } from './install-disk';
+export { type ArrivalFolder, arrivals } from './arrivals';
+export { browserDisk } from './browser-disk';
+export { dropDisk, installDisk, installFolder, withPointer } from './install-disk';
 export { filesOfInput, handedFolder, type HandedFiles } from './handed-folder';
-export {
-  FETCHED,
-  fetchedPath,
-  INSTALL_DISK,
-  KEEPSAKES,
-  keepsakePath,
-  layDownWays,
-  partPath,
-  RECORD_PATH,
-  treePath,
-} from './layout';
-export { pickedDisk, type PickedPlace } from './picked-disk';
+export { INSTALL_DISK, KEEPSAKES, keepsakePath, partPath, treePath } from './layout';
+export { copyStore, dropStore, pickedDisk, type PickedPlace } from './picked-disk';
 export { pickedFolder } from './picked-folder';
 export { type Place, readerAt } from './places';
 export { servedValues, type ServedPlace } from './served-folder';
-export { type ArrivalFolder, servedStore } from './served-store';
+export { servedStore } from './served-store';

@@ -1,37 +1,46 @@
-import { type Disk, PLACES, STORE_FOLDER, treeFolder } from '#core/changes';
+import { type Disk, isInStore, isShared, PLACES, STORE_FOLDER, treeFolder } from '#core/changes';
 import { Failure } from '#core/failure';
 import { isBelow } from '#core/paths';
-import { browserDisk, fileOnBrowserDisk } from './browser-disk';
+import { installFolder } from './install-disk';
+import type { BrowserFolder } from './browser-disk';
 import { pickedFolder } from './picked-folder';
 
-/** A folder that was picked, and the browser disk on which lies what was fetched for it. */
+/** A folder that was picked, and the browser disk on which its contents lie. */
 export interface PickedPlace {
   readonly kind: 'picked';
   readonly handle: FileSystemDirectoryHandle;
+  /** Another picked folder that has the store, in a folder named after the game's; in the game's own, where left out. */
+  readonly store?: FileSystemDirectoryHandle;
   readonly disk: string;
   /** What the folder is called as a tree: the one that there is. */
   readonly tree: string;
 }
 
+/** The folder in which the store of a picked folder lies, and what is before the store's paths there. */
+function storeOf({ handle, store }: Pick<PickedPlace, 'handle' | 'store'>): [BrowserFolder, string] {
+  return store ? [pickedFolder(store, `${STORE_FOLDER}-${handle.name}`), ''] : [pickedFolder(handle), STORE_FOLDER];
+}
+
 /**
  * A picked folder as the engine for changes wants it. The folder is the one tree that there is, since folders cannot be
- * moved here; the store lies in it, but for what was fetched: that is put down piece by piece, which only the browser's
- * own disk does quickly.
+ * moved here; the store lies in it or in another picked folder, but for contents: those are put down piece by piece, which
+ * only the browser's own disk does quickly, and are shared with the other installs there.
  */
-export function pickedDisk({ handle, disk, tree }: PickedPlace): Disk {
+export function pickedDisk({ handle, store: elsewhere, disk, tree }: PickedPlace): Disk {
   const folder = pickedFolder(handle);
-  const fetched = browserDisk(disk);
+  const [store, inStore] = elsewhere ? storeOf({ handle, store: elsewhere }) : [folder, STORE_FOLDER];
+  const contents = installFolder(disk);
   const game = treeFolder(tree);
-  const isFetched = (path: string): boolean => path === PLACES.arrived || isBelow(path, PLACES.arrived);
-  /** A path of this disk as one of the folder. */
-  const within = (path: string): string => {
-    if (path !== game && !isBelow(path, game)) return `${STORE_FOLDER}/${path}`;
-    const below = path.slice(game.length + 1);
-    if (below === STORE_FOLDER || isBelow(below, STORE_FOLDER)) throw new Failure('folder/no-permission', { path });
-    return below;
-  };
+  const isContent = (path: string): boolean =>
+    path === PLACES.arriving || isBelow(path, PLACES.arriving) || isShared(path);
   /** Where a path lies, and what it is called there. */
-  const at = (path: string) => (isFetched(path) ? ([fetched, path] as const) : ([folder, within(path)] as const));
+  const at = (path: string): readonly [BrowserFolder, string] => {
+    if (isContent(path)) return [contents, path];
+    if (path !== game && !isBelow(path, game)) return [store, [inStore, path].filter(Boolean).join('/')];
+    const below = path.slice(game.length + 1);
+    if (isInStore(below)) throw new Failure('folder/no-permission', { path });
+    return [folder, below];
+  };
   const oneTree = async (from: string): Promise<never> => {
     throw new Failure('changes/superseded', { found: tree, expected: from });
   };
@@ -65,22 +74,51 @@ export function pickedDisk({ handle, disk, tree }: PickedPlace): Disk {
       return where.writeAt(below, offset, bytes);
     },
     async copy(from, to) {
-      if (isFetched(from)) await folder.put(within(to), await fileOnBrowserDisk(disk, from));
-      else await folder.copy(within(from), within(to));
+      const [[source, there], [target, here]] = [at(from), at(to)];
+      if (source === target) await source.copy(there, here);
+      else await target.put(here, await source.fileOf(there));
     },
-    move(from, to) {
-      if (isFetched(from) && isFetched(to)) return fetched.move(from, to);
-      return folder.move(within(from), within(to));
+    async move(from, to) {
+      const [[source, there], [target, here]] = [at(from), at(to)];
+      if (source === target) return source.move(there, here);
+      // Another drive, perhaps: a copy that is whole before the first one goes.
+      await target.put(here, await source.fileOf(there));
+      await source.remove(there);
     },
     remove(path) {
       const [where, below] = at(path);
       return where.remove(below);
     },
     sync: folder.sync,
-    setReadOnly: (path, readOnly) => folder.setReadOnly(within(path), readOnly),
+    setReadOnly: (path, readOnly) => folder.setReadOnly(at(path)[1], readOnly),
     isReadOnly: folder.isReadOnly,
     room: folder.room,
     current: async () => tree,
     exchange: oneTree,
   };
+}
+
+/**
+ * Copies the store of a picked folder to where it is to lie, over what an earlier try has left there.
+ * @throws Failure `job/cancelled`, `folder/*`
+ */
+export async function copyStore(
+  from: Pick<PickedPlace, 'handle' | 'store'>,
+  to: FileSystemDirectoryHandle | undefined,
+  { signal, progress }: { signal: AbortSignal; progress(done: { files: number; bytes: number }): void },
+): Promise<void> {
+  const [source, there] = storeOf(from);
+  const [target, here] = storeOf({ handle: from.handle, ...(to && { store: to }) });
+  for (const { path, size } of await source.list(there)) {
+    if (signal.aborted) throw new Failure('job/cancelled');
+    const below = there === '' ? path : path.slice(there.length + 1);
+    await target.put([here, below].filter(Boolean).join('/'), await source.fileOf(path));
+    progress({ files: 1, bytes: size });
+  }
+}
+
+/** Removes the store of a picked folder from where it lies. @throws Failure `folder/*` */
+export async function dropStore(place: Pick<PickedPlace, 'handle' | 'store'>): Promise<void> {
+  const [folder, path] = storeOf(place);
+  await folder.remove(path);
 }

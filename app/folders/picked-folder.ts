@@ -1,6 +1,6 @@
-import type { Folder } from '#core/folders';
+import type { BrowserFolder } from './browser-disk';
 import { Failure } from '#core/failure';
-import { STORE_FOLDER } from '#core/changes';
+import { isInStore, STORE_FOLDER } from '#core/changes';
 import { fileName, folderOf, isBelow } from '#core/paths';
 import { openBlob } from './blob-file';
 import { naming } from './file-failures';
@@ -11,18 +11,21 @@ import { whileHeld } from './while-held';
 /** Ends the name of a file that the browser is writing; one that was cut off leaves it. */
 const BEING_WRITTEN = '.crswap';
 
-export interface PickedFolder extends Folder {
-  /** Puts a file in place, a few megabytes at a time; whoever reads sees the old bytes or the new. */
-  put(path: string, blob: Blob): Promise<void>;
-}
+/** A folder of that name in another one; made where it is not there and changes are allowed. */
+const folderIn = (root: FileSystemDirectoryHandle, name: string): Promise<FileSystemDirectoryHandle> =>
+  root.getDirectoryHandle(name).catch((error: unknown) => {
+    if (!isNotFound(error)) throw error;
+    return root.getDirectoryHandle(name, { create: true });
+  });
 
 /**
- * A folder that a person picked (File System Access). Works in pages and workers, as long as the browser grants reading
+ * A folder that a person picked (File System Access), or one in it. Works in pages and workers, as long as the browser grants reading
  * it, or for changes reading and writing. The platform knows no read-only flag and tells nothing of room; many a kind of
  * file is looked into when it is written, which takes up to a second each.
+ * @param name of a folder in the picked one
  */
-export function pickedFolder(root: FileSystemDirectoryHandle): PickedFolder {
-  const { folder, file, ...tree } = handleTree(async () => root);
+export function pickedFolder(root: FileSystemDirectoryHandle, name?: string): BrowserFolder {
+  const { folder, file, ...tree } = handleTree(async () => (name === undefined ? root : folderIn(root, name)));
   const isStore = (path: string): boolean => path === STORE_FOLDER || isBelow(path, STORE_FOLDER);
 
   async function put(path: string, write: (stream: FileSystemWritableFileStream) => Promise<void>): Promise<void> {
@@ -48,7 +51,7 @@ export function pickedFolder(root: FileSystemDirectoryHandle): PickedFolder {
         });
         // The store is no part of the game; who asks for what is in it has it.
         const counts = (found: string): boolean =>
-          (isStore(path) || !isStore(found)) && !(isStore(found) && found.endsWith(BEING_WRITTEN));
+          (isStore(path) || !isInStore(found)) && !(isStore(found) && found.endsWith(BEING_WRITTEN));
         return start ? entriesBelow(start, path, listener, counts) : [];
       }),
     stat: (path) => entryAt(path, () => file(path)),
@@ -57,6 +60,7 @@ export function pickedFolder(root: FileSystemDirectoryHandle): PickedFolder {
       naming(path, async () => openBlob(await blobOf(await file(path))).read(start, end)),
     room: async () => undefined,
     put: (path, blob) => naming(path, () => putBlob(path, blob)),
+    fileOf: (path) => naming(path, async () => blobOf(await file(path))),
     writeWhole: (path, bytes) => naming(path, () => putBytes(path, bytes)),
     writeAt: (path, position, data) =>
       naming(path, async () => {

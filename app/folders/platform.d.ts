@@ -10,6 +10,11 @@ interface Window {
   showDirectoryPicker?(options?: { id?: string; mode?: 'read' | 'readwrite' }): Promise<FileSystemDirectoryHandle>;
 }
 
+interface Window {
+  /** Chromium only. */
+  showSaveFilePicker?(options?: { suggestedName?: string }): Promise<FileSystemFileHandle>;
+}
+
 interface DataTransferItem {
   /** Chromium only. */
   getAsFileSystemHandle?(): Promise<FileSystemHandle | null>;

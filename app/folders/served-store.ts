@@ -1,24 +1,36 @@
 import { z } from 'zod';
 import { Failure } from '#core/failure';
 import type { Folder, FolderEntry } from '#core/folders';
-import { SERVED_TOKEN_HEADER, ServedStateSchema } from '#core/served';
+import { SERVED_TOKEN_HEADER, ServedJournalSchema, ServedSourcesSchema, ServedStateSchema } from '#core/served';
+import { type Journalled, PLACES } from '#core/changes';
+import { arrivingPath, type StoreView, StoreViewSchema } from '#core/contents';
+import type { ContentKey } from '#core/digest';
 import { isBelow } from '#core/paths';
 import { request } from '~/remote';
-import { FETCHED } from './layout';
+import type { ArrivalFolder } from './arrivals';
 import { servedFolder, type ServedPlace } from './served-folder';
 
 const EntriesSchema = z.array(z.object({ path: z.string(), size: z.number(), modified: z.number() }));
-
-/** As much of a folder as a fetch needs, which puts contents down before they are right. */
-export type ArrivalFolder = Pick<Folder, 'stat' | 'open' | 'writeAt' | 'move' | 'read' | 'writeWhole'>;
 
 export interface ServedStore extends ArrivalFolder {
   /** Whether the folder may be changed, and which tree it is. */
   state(): Promise<z.output<typeof ServedStateSchema>>;
   /** Files below a folder of the store. */
   list(below: string): Promise<FolderEntry[]>;
-  /** Removes all that has come. */
-  dropArrived(): Promise<void>;
+  /** What lies on the disk, and why. */
+  view(): Promise<StoreView>;
+  /** What a browser has left here of what it knew of the install. */
+  mirror(): Promise<string | undefined>;
+  /** Bytes free on the store's drive. */
+  free(): Promise<number>;
+  /** Changes with the journals and references of the store. */
+  stamp(): Promise<string>;
+  /** Where contents are to be had besides the game's folder. */
+  sources(without?: string): Promise<Map<ContentKey, string>>;
+  /** The tree that is the game's folder. */
+  current(): Promise<string>;
+  /** How far a change set has come; undefined where there is none. */
+  journal(set: string): Promise<Journalled | undefined>;
 }
 
 const TREE = /^trees\/[^/]+\//;
@@ -36,8 +48,8 @@ export function servedStore(place: ServedPlace): ServedStore {
       headers: { [SERVED_TOKEN_HEADER]: token },
     });
   const nameOf = (path: string): string => {
-    if (!isBelow(path, FETCHED)) throw new Failure('served/outside', { path });
-    return path.slice(FETCHED.length + 1).replace(/\.part$/, '');
+    if (!isBelow(path, PLACES.arriving)) throw new Failure('served/outside', { path });
+    return path.slice(PLACES.arriving.length + 1);
   };
   const list = async (below: string): Promise<FolderEntry[]> =>
     EntriesSchema.parse(await (await ask('store', { below })).json());
@@ -50,7 +62,26 @@ export function servedStore(place: ServedPlace): ServedStore {
   return {
     state: async () => ServedStateSchema.parse(await (await ask('state')).json()),
     list,
-    dropArrived: async () => void (await ask('arrival', {}, { method: 'DELETE' })),
+    view: async () => StoreViewSchema.parse(await (await ask('view')).json()),
+    current: async () => ServedStateSchema.parse(await (await ask('state')).json()).current,
+    async journal(set) {
+      const found = ServedJournalSchema.nullable().parse(await (await ask('journal', { set })).json());
+      if (!found) return undefined;
+      const { way, begunAt, endedAt, ...rest } = found;
+      return { ...rest, way, begunAt, endedAt };
+    },
+    mirror: async () =>
+      z
+        .string()
+        .nullable()
+        .parse(await (await ask('mirror')).json()) ?? undefined,
+    free: async () => ServedStateSchema.parse(await (await ask('state')).json()).free,
+    stamp: async () => JSON.stringify(await Promise.all([PLACES.journal, PLACES.references].map(list))),
+    async sources(without) {
+      const answer = await ask('sources', without === undefined ? {} : { without });
+      const { keys, paths } = ServedSourcesSchema.parse(await answer.json());
+      return new Map(keys.map((key, i) => [key, paths[i]!]));
+    },
     async stat(path) {
       const size = sizes.get(path);
       // A part that an earlier fetch left is fetched anew: its bytes are not read back through the page.
@@ -60,9 +91,9 @@ export function servedStore(place: ServedPlace): ServedStore {
     read: (path, start, end) => game.read(path.replace(TREE, ''), start, end),
     writeAt,
     writeWhole: (path, bytes) => writeAt(path, 0, bytes),
-    async move(from, to) {
-      await ask('arrival', { name: nameOf(to), size: String(sizes.get(from) ?? 0) }, { method: 'POST' });
-      sizes.delete(from);
+    async takeIn(name, key) {
+      await ask('arrival', {}, { method: 'POST', body: JSON.stringify({ name, key }) });
+      sizes.delete(arrivingPath(name));
     },
   };
 }

@@ -244,7 +244,7 @@ function Legend({ view, mods }: { view: FrameView; mods: number }) {
         </span>{' '}
         held
       </span>
-      <span>bars: how many of your {mods} mods run</span>
+      {mods > 0 && <span>bars: how many of your {mods} mods run</span>}
     </div>
   );
 }

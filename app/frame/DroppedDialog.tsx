@@ -43,6 +43,11 @@ export default function DroppedDialog({
             {finding.act}
           </Button>
         )}
+        {finding?.other && (
+          <Button variant="default" loading={busy} onClick={() => void act(finding.other!.run)}>
+            {finding.other.act}
+          </Button>
+        )}
         <Button variant="default" onClick={onClose}>
           {finding?.run ? 'Cancel' : 'Close'}
         </Button>

@@ -8,7 +8,7 @@ const AFTER_MS = 10_000;
 /** By then all of them are here, or not to be had. */
 const DONE_MS = 60_000;
 
-const OTHER_PAGES = ['folders', 'log', 'mods'];
+const OTHER_PAGES = ['folders', 'history', 'log', 'mods'];
 
 /**
  * Loads the other pages ahead: the work needs no server but for what is fetched, and must not stop because the program

@@ -3,6 +3,7 @@ import { type ReactNode, useState } from 'react';
 import { Link, useRevalidator } from 'react-router';
 import { Buttons, Empty, Notice } from '~/parts/parts';
 import { placeWords } from '~/parts/place-words';
+import { askFor } from '~/places';
 import type { Install } from '~/store';
 
 /** In place of the stages that change a folder, where the folder is read-only here. */
@@ -16,7 +17,7 @@ export function LookOnly({ install }: { install: Install }) {
   return (
     <main>
       {place.kind === 'picked' ? (
-        <AskToChange folder={folder} handle={place.handle} survey={survey} />
+        <AskToChange folder={folder} place={place} survey={survey} />
       ) : (
         <Empty title={`${folder} is read-only here`} action={survey}>
           This folder ({placeWords(place)}) can be checked and compared.{' '}
@@ -31,16 +32,16 @@ export function LookOnly({ install }: { install: Install }) {
 
 interface AskToChangeProps {
   readonly folder: string;
-  readonly handle: FileSystemDirectoryHandle;
+  readonly place: Extract<Install['place'], { kind: 'picked' }>;
   readonly survey: ReactNode;
 }
 
 /** A picked folder may be changed once the person has said so to the browser, which asks only on a click. */
-function AskToChange({ folder, handle, survey }: AskToChangeProps) {
+function AskToChange({ folder, place, survey }: AskToChangeProps) {
   const { revalidate } = useRevalidator();
   const [refused, setRefused] = useState(false);
   const ask = async (): Promise<void> => {
-    setRefused((await handle.requestPermission({ mode: 'readwrite' })) !== 'granted');
+    setRefused(!(await askFor(place, 'readwrite')));
     await revalidate();
   };
   return (
@@ -54,8 +55,8 @@ function AskToChange({ folder, handle, survey }: AskToChangeProps) {
       }
     >
       The browser lets Regressum read this folder, not change it. Once you allow it, only files that differ are changed,
-      and what was there before is kept in regressum-store inside the folder. The browser inspects programs and archives
-      as they are written, which takes up to a second each: for a whole game,{' '}
+      and what was there before is kept in {place.store ? place.store.name : 'regressum-store inside the folder'}. The
+      browser inspects programs and archives as they are written, which takes up to a second each: for a whole game,{' '}
       <code>npm start -- --folder DIR --write</code> is faster.
       {refused && <Notice tone="wrong">The browser did not allow it. The folder stays as it is.</Notice>}
     </Empty>

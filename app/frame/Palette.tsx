@@ -40,9 +40,11 @@ export default function Palette({
     ),
     action('Where things stand', showStanding, 'What is held, what has drifted, what came out, what waits'),
     action('Add mods', () => navigate(`/${id}/mods`), 'From the folder, a table, the catalogue, a sheet, by hand'),
+    action('Open History', () => navigate(`/${id}/history`), 'What changed in the folder, and what lies on the drive'),
     action('Add a folder', () => navigate(`/${id}/folders`)),
     action('Compare checksums in a log', () => navigate(`/${id}/log`)),
-    action('Open the stand-ins', () => address.set({ panel: 'stand-ins' })),
+    ...(view.service ? [action('Open the stand-ins', () => address.set({ panel: 'stand-ins' }))] : []),
+    action('Your games', () => navigate('/games')),
     ...view.builds.map(({ label, running }) =>
       action(
         `Show build ${label}`,

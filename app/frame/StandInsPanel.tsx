@@ -44,7 +44,7 @@ export default function StandInsPanel({ install }: { install: Install }) {
       if (action.do === 'ignore-setting') setState((now) => now && { ...now, ignoresSetting: action.ignores });
       setState(await panelAction(action));
       if (action.do === 'release-patch') {
-        await query('refreshServices');
+        await query('refreshSources', install.game);
         broadcast({ type: 'changed' });
         await revalidate();
       }

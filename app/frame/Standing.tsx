@@ -12,7 +12,7 @@ import { standingOf } from './standing';
 /** The visit that one comes back from; what the services say is asked anew then. */
 function useBackFrom({ install, builds }: FrameView): Visit | undefined {
   const [before, setBefore] = useState<{ of: string; visit: Visit | undefined }>();
-  const { id } = install;
+  const { id, game } = install;
   useEffect(() => {
     let wanted = true;
     void noteVisit(
@@ -23,7 +23,7 @@ function useBackFrom({ install, builds }: FrameView): Visit | undefined {
       setBefore({ of: id, visit });
       if (!visit) return;
       // Offline, what was known before is told as it is.
-      await query('refreshServices').then(
+      await query('refreshSources', game).then(
         () => broadcast({ type: 'changed' }),
         () => undefined,
       );

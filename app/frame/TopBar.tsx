@@ -1,20 +1,10 @@
 import { UnstyledButton, useMantineColorScheme } from '@mantine/core';
 import { NavLink, useLocation } from 'react-router';
+import { HomeLink } from '~/parts/HomeLink';
 import { useAddress } from '~/parts/use-address';
 import type { FrameView } from '~/queries';
 import styles from './frame.module.css';
 import { nextStage, stageFigure, STAGES } from './stages';
-
-function Mark() {
-  return (
-    <svg width="20" height="18" viewBox="0 0 20 18" aria-hidden="true">
-      <rect x="0" y="1" width="9" height="4" fill="var(--ink)" />
-      <rect x="0" y="7" width="13" height="3.5" fill="var(--ink)" />
-      <rect x="0" y="13" width="20" height="3.5" fill="var(--ink)" />
-      <path d="M15 6l4 2.7-4 2.7z" fill="var(--blue)" />
-    </svg>
-  );
-}
 
 export function TopBar({ view, findCommand }: { view: FrameView; findCommand: () => void }) {
   const address = useAddress();
@@ -26,9 +16,7 @@ export function TopBar({ view, findCommand }: { view: FrameView; findCommand: ()
   const following = { auto: 'light', light: 'dark', dark: 'auto' } as const;
   return (
     <header className={styles.top}>
-      <NavLink to={`/${view.install.id}/survey`} className={styles.mark!}>
-        <Mark /> Regressum
-      </NavLink>
+      <HomeLink />
       <nav aria-label="Stages" className={styles.stages}>
         {STAGES.map(({ id, title }) => {
           const figure = stageFigure(id, view);
@@ -46,13 +34,18 @@ export function TopBar({ view, findCommand }: { view: FrameView; findCommand: ()
           );
         })}
       </nav>
-      <UnstyledButton
-        className={styles.topButton}
-        aria-pressed={panelOpen}
-        onClick={() => address.set({ panel: panelOpen ? undefined : 'stand-ins' })}
-      >
-        Stand-ins
-      </UnstyledButton>
+      <NavLink to={`/${view.install.id}/history`} className={styles.topLink!}>
+        History
+      </NavLink>
+      {view.service && (
+        <UnstyledButton
+          className={styles.topButton}
+          aria-pressed={panelOpen}
+          onClick={() => address.set({ panel: panelOpen ? undefined : 'stand-ins' })}
+        >
+          Stand-ins
+        </UnstyledButton>
+      )}
       <UnstyledButton className={styles.topButton} onClick={() => setColorScheme(following[colorScheme])}>
         {colorScheme === 'auto' ? 'Match system' : colorScheme === 'light' ? 'Light' : 'Dark'}
         <span className="unseen">: change the colour scheme</span>

@@ -4,8 +4,6 @@ import { bytes, count, counted, duration } from '~/parts/format';
 import { failureWords } from '~/parts/failure-words';
 import { Ago } from '~/parts/parts';
 import type { Install, JobKind, JobState } from '~/store';
-import { ChangeLog } from './ChangeLog';
-import { LogColumns } from './LogColumns';
 import styles from './frame.module.css';
 import { ProgressBar } from './ProgressBar';
 
@@ -15,11 +13,17 @@ export const JOB_TITLES: Record<JobKind, string> = {
   survey: 'Survey',
   keepsake: 'Keepsake',
   fetch: 'Fetch',
+  'bring-depots': 'Bringing in depots',
   assemble: 'Laying down',
+  clean: 'Cleaning up',
   hold: 'Holding',
   release: 'Ending the hold',
-  'take-back': 'Swapping the folders',
-  'let-go': 'Deleting the previous folder',
+  'take-back': 'Taking back',
+  'let-go': 'Deleting what a change keeps',
+  'keep-build': 'Keeping a build',
+  'record-build': 'Recording a build',
+  'tend-store': 'Store',
+  'move-store': 'Moving the store',
   'storefront-update': 'Storefront update',
   start: 'Starting the game',
 };
@@ -105,11 +109,10 @@ interface TrayProps {
   /** Of this install, oldest first. */
   readonly jobs: readonly LiveJob[];
   readonly install: Install;
-  readonly canChange: boolean;
 }
 
 /** Running jobs at the foot of every screen; opens upward into the log of all jobs. */
-export function Tray({ jobs: all, install, canChange }: TrayProps) {
+export function Tray({ jobs: all, install }: TrayProps) {
   const [open, setOpen] = useState(false);
   const running = all.find(({ record }) => record.state === 'running' || record.state === 'paused');
   const waiting = all.filter(({ record }) => record.state === 'waiting').length;
@@ -118,7 +121,6 @@ export function Tray({ jobs: all, install, canChange }: TrayProps) {
     <footer aria-label="Jobs">
       {open && (
         <div className={styles.log} tabIndex={0} role="region" aria-label={`Log of ${install.id}`}>
-          {canChange && <ChangeLog install={install} />}
           <Log all={all} />
         </div>
       )}
@@ -147,7 +149,13 @@ function Log({ all }: { all: readonly LiveJob[] }) {
   return (
     <table>
       <caption>Jobs</caption>
-      <LogColumns />
+      <colgroup>
+        <col />
+        <col />
+        <col />
+        <col />
+        <col />
+      </colgroup>
       <thead className="unseen">
         <tr>
           <th>Job</th>

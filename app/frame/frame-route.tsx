@@ -1,18 +1,12 @@
-import { useCallback, useEffect, useState } from 'react';
-import {
-  type ClientLoaderFunctionArgs,
-  Outlet,
-  useLoaderData,
-  useLocation,
-  useRevalidator,
-  useRouteError,
-} from 'react-router';
+import { useCallback, useState } from 'react';
+import { type ClientLoaderFunctionArgs, Outlet, useLoaderData, useLocation, useRouteError } from 'react-router';
 import { jobs, useJobs } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { Textures } from '~/parts/Textures';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
+import { useFreshData } from '~/parts/use-fresh-data';
 import { type FrameView, query } from '~/queries';
-import { getInstall, type Install, listen } from '~/store';
+import { getInstall, type Install } from '~/store';
 import { canChange } from '~/places';
 import { Arriving } from './Arriving';
 import { BuildLine } from './BuildLine';
@@ -50,12 +44,6 @@ export function ErrorBoundary() {
   return <FailurePage error={useRouteError()} />;
 }
 
-/** When the store changes, in this tab or another, the page asks again. */
-function useFreshData(): void {
-  const { revalidate } = useRevalidator();
-  useEffect(() => listen((message) => void (message.type === 'changed' && revalidate())), [revalidate]);
-}
-
 export default function FrameRoute() {
   const data = useLoaderData<typeof clientLoader>();
   const all = useJobs();
@@ -79,13 +67,9 @@ export default function FrameRoute() {
       </div>
       <div className={styles.stage}>
         {canOnlyLook ? <LookOnly install={view.install} /> : <Outlet context={view} />}
-        <StandIns install={view.install} />
+        {view.service && <StandIns install={view.install} />}
       </div>
-      <Tray
-        jobs={all.filter(({ record }) => record.install === view.install.id)}
-        install={view.install}
-        canChange={data.canChange}
-      />
+      <Tray jobs={all.filter(({ record }) => record.install === view.install.id)} install={view.install} />
       <Keys view={view} asked={asked} ask={ask} showStanding={showStanding} />
       <DropAnywhere install={view.install} />
       <LoadAhead install={view.install.id} />

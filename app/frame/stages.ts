@@ -29,11 +29,14 @@ export function stageFigure(stage: Stage['id'], view: FrameView): { text: string
         tone: survey?.fresh && survey.departures === 0 && onDisk.length === 1 ? 'right' : 'attention',
       };
     case 'choose': {
+      if (mods === 0) return install.target && { text: install.target.build, tone: 'right' };
       const running = builds.find(({ label }) => label === install.target?.build)?.running;
       return running === undefined ? undefined : { text: `${running}/${mods}`, tone: 'right' };
     }
     case 'fetch':
       if (!toFetch) return undefined;
+      if (toFetch.files === 0 && toFetch.nowhere > 0)
+        return { text: `${count(toFetch.nowhere)} missing`, tone: 'attention' };
       return toFetch.files === 0
         ? { text: 'complete', tone: 'right' }
         : { text: bytes(toFetch.bytes), tone: 'attention' };
@@ -55,7 +58,7 @@ export function stageFigure(stage: Stage['id'], view: FrameView): { text: string
 export function nextStage({ survey, install, toFetch, laid, held }: FrameView): Stage['id'] {
   if (!survey?.fresh) return 'survey';
   if (!install.target) return 'choose';
-  if (toFetch && toFetch.files > 0) return 'fetch';
+  if (toFetch && toFetch.files + toFetch.nowhere > 0) return 'fetch';
   if (!laid) return 'assemble';
   return held ? 'mend' : 'hold';
 }

@@ -329,6 +329,9 @@ export class JobCenter {
         const { progress } = running.record;
         this.#progress(running, { ...progress, files: progress.files + files, bytes: progress.bytes + bytes });
       },
+      tell: (outcome) => {
+        running.record = { ...running.record, outcome };
+      },
       then: (kind, params) => void this.start(kind, record.install, params),
     };
   }

@@ -1,3 +1,4 @@
+import { isFailure } from '#core/failure';
 import type { z } from 'zod';
 import type { JobKind } from '~/store';
 import type { DiskPool } from '~/workers';
@@ -19,9 +20,19 @@ export interface JobContext {
   /** Starts a phase with what there is to do in it. */
   phase(phase: string, filesTotal: number, bytesTotal: number): void;
   add(files: number, bytes: number): void;
+  /** Leaves what it found out with its record. */
+  tell(outcome: unknown): void;
   /** Starts a job that follows on this one. */
   then(kind: JobKind, params: unknown): void;
 }
+
+/** Passes over a failure of what is only done besides: the job has done what it was asked for. */
+export function unlessDefect(error: unknown): void {
+  if (!isFailure(error) || isFailure(error, 'job/cancelled')) throw error;
+}
+
+/** The job as one that runs what is no part of its progress. */
+export const uncounted = (context: JobContext): JobContext => ({ ...context, add: () => undefined });
 
 /** A kind of job: what it does, and what it leaves as it was when it is cancelled. Both can be run again from the start. */
 export interface Kind {

@@ -1,22 +1,33 @@
-import { Button } from '@mantine/core';
+import { Button, FileButton } from '@mantine/core';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
-import { broadcast, removeTrial, type StoredTrial } from '~/store';
+import type { FrameView } from '~/queries';
+import { addTrial, broadcast, removeTrial, type StoredTrial } from '~/store';
+import { bytesOf, noteLastStart, noteStart } from '~/commands';
 import { counted } from './format';
+import { useAttempt } from './use-attempt';
 import { Ago, Notice, Section } from './parts';
 import styles from './parts.module.css';
 
 /** Starts the game on the folder as it lies, and shows what came of it: the only judge of whether it runs. */
 export function GameStart({
-  install,
+  view: { install: at, service, likeliest, index },
   trials,
   names,
 }: {
-  install: string;
+  view: Pick<FrameView, 'install' | 'service' | 'likeliest' | 'index'>;
   trials: readonly StoredTrial[];
   names: ReadonlyMap<string, string>;
 }) {
+  const { id: install } = at;
   const job = useLatestJob(install, 'start');
   const last = trials.at(-1);
+  const { log } = index.game.rules;
+  const { failure, attempt, busy } = useAttempt();
+  const tell = async (outcome: 'title' | 'crash'): Promise<void> => {
+    const version = outcome === 'title' && likeliest !== undefined ? { version: likeliest } : {};
+    await addTrial({ install, at: Date.now(), answer: { told: true, outcome, ...version, mods: [], log: [] } });
+    broadcast({ type: 'changed' });
+  };
   const remove = async (at: number): Promise<void> => {
     await removeTrial(install, at);
     broadcast({ type: 'changed' });
@@ -29,14 +40,44 @@ export function GameStart({
       ) : (
         <p className="quiet">Not started yet.</p>
       )}
-      <Button
-        size="xs"
-        variant="default"
-        disabled={job !== undefined && isUnderWay(job)}
-        onClick={() => void jobs.start('start', install)}
-      >
-        Start the game
-      </Button>
+      {service ? (
+        <Button
+          size="xs"
+          variant="default"
+          disabled={job !== undefined && isUnderWay(job)}
+          onClick={() => void jobs.start('start', install)}
+        >
+          Start the game
+        </Button>
+      ) : (
+        <>
+          <p className="quiet">Start the game yourself, then {log ? 'have its log read, or ' : ''}say how it went.</p>
+          {failure && <Notice tone="wrong">{failure}</Notice>}
+          {log && (
+            <p>
+              <Button mr={8} size="xs" disabled={busy} onClick={() => attempt(() => noteLastStart(install))}>
+                Read {log.file}
+              </Button>
+              <FileButton
+                onChange={(file) => file && attempt(async () => noteStart(install, await bytesOf(file), file.name))}
+                inputProps={{ 'aria-label': 'Log of the start' }}
+              >
+                {(props) => (
+                  <Button {...props} size="xs" variant="default" disabled={busy}>
+                    Choose another log
+                  </Button>
+                )}
+              </FileButton>
+            </p>
+          )}
+          <Button mr={8} size="xs" variant="default" onClick={() => void tell('title')}>
+            It came up
+          </Button>
+          <Button size="xs" variant="default" onClick={() => void tell('crash')}>
+            It did not
+          </Button>
+        </>
+      )}
     </section>
   );
 }
@@ -50,6 +91,7 @@ function Outcome({
   names: ReadonlyMap<string, string>;
   onRemove: () => void;
 }) {
+  if (answer.told) return <Told answer={answer} at={at} onRemove={onRemove} />;
   const loaded = answer.mods.filter(({ ran }) => ran);
   const failed = answer.mods.filter(({ ran }) => !ran);
   return (
@@ -57,7 +99,7 @@ function Outcome({
       <Notice tone={answer.outcome === 'crash' ? 'wrong' : failed.length > 0 ? 'attention' : 'right'}>
         {answer.outcome === 'crash'
           ? 'Crashed before the title screen'
-          : `Title screen of ${answer.version}, ${counted(loaded.length, 'mod')} loaded`}
+          : `Title screen${answer.version ? ` of ${answer.version}` : ''}, ${counted(loaded.length, 'mod')} loaded`}
         {failed.length > 0 && `, ${failed.length} not`} · <Ago at={at} />
       </Notice>
       {failed.map(({ mod, release, why }) => (
@@ -80,6 +122,23 @@ function Outcome({
         title="It then counts neither for nor against any mod"
         onClick={onRemove}
       >
+        Discard this trial
+      </Button>
+    </>
+  );
+}
+
+/** What a person said of a start. */
+function Told({ answer, at, onRemove }: { answer: StoredTrial['answer']; at: number; onRemove: () => void }) {
+  return (
+    <>
+      <Notice tone={answer.outcome === 'crash' ? 'wrong' : 'right'}>
+        {answer.outcome === 'crash'
+          ? 'It did not come up'
+          : `It came up${answer.version ? ` at ${answer.version}` : ''}`}
+        , as you said · <Ago at={at} />
+      </Notice>
+      <Button mb={8} size="xs" variant="default" onClick={onRemove}>
         Discard this trial
       </Button>
     </>

@@ -156,13 +156,35 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
     what: `This account does not own ${facts.depot ?? 'it'}.`,
     next: 'Deselect it under what you own to continue without it.',
   }),
-  'service/failed': (facts) => ({
-    what: `The service failed${facts.path === undefined ? '' : ` at "${facts.path}"`}.`,
-    next: 'Several attempts failed. What was fetched is kept; resume later.',
+  'service/failed': (facts) =>
+    facts.status !== undefined && facts.url !== undefined
+      ? {
+          what: `${facts.url} answered ${facts.status}${facts.status === 404 ? ', which means that it is not there' : ''}.`,
+          next: 'Check the address, or try again later. What was fetched is kept.',
+        }
+      : {
+          what: `The service failed${facts.path === undefined ? '' : ` at "${facts.path}"`}.`,
+          next: 'Several attempts failed. What was fetched is kept; resume later.',
+        },
+  'service/no-ranges': (facts) => ({
+    what: `${facts.url} gives whole files only.`,
+    next: 'It is fetched as a whole.',
   }),
   'service/corrupt-piece': (facts) => ({
     what: `Piece ${Number(facts.piece ?? 0) + 1} of ${facts.url ?? facts.path} arrived with wrong bytes several times.`,
     next: 'Verified pieces are kept. Resume later.',
+  }),
+  'log/says-neither': (facts) => ({
+    what: `${facts.file} tells neither that the game came up nor that it did not.`,
+    next: 'Start the game and read it again, correct the rules of the game, or say yourself how it went.',
+  }),
+  'log/too-old': (facts) => ({
+    what: `${facts.file} is older than the last change of the folder.`,
+    next: 'Start the game first, then read it again.',
+  }),
+  'record/not-as-ruled': (facts) => ({
+    what: `${facts.file}${facts.line === undefined ? '' : `, line ${facts.line}`} is not as the game’s rules say: it ${facts.what}.`,
+    next: 'Nothing was written. Correct the rules of the game, or set the file by hand.',
   }),
   'folder/not-found': (facts) => ({ what: `"${facts.path}" was not found.`, next: 'Check the folder again.' }),
   'folder/read-only': (facts) => ({
@@ -192,6 +214,46 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
   'folder/not-a-file': (facts) => ({
     what: `"${facts.path}" is not a regular file but a pipe, a device or a socket.`,
     next: 'It was not read.',
+  }),
+  'source/not-an-address': (facts) => ({
+    what: `"${facts.found}" is not a web address.`,
+    next: 'Type one that begins with http:// or https://, without a name and passphrase in it.',
+  }),
+  'source/private': (facts) => ({
+    what: `${facts.url} lies in a private network or on this machine, and came with a game.`,
+    next: 'It was not asked. If you trust it, add it as a source yourself by typing it.',
+  }),
+  'source/redirected': (facts) => ({
+    what: `${facts.url} sends to another place (${facts.found}).`,
+    next: 'It was not followed. If you trust that place, add its address as a source.',
+  }),
+  'source/not-as-expected': (facts) => ({
+    what: `${facts.url} is no ${facts.what}: ${facts.found}.`,
+    next: 'Nothing was changed. Check the address.',
+  }),
+  'source/exists': (facts) => ({
+    what: `"${facts.found}" is here already.`,
+    next: 'Nothing was changed.',
+  }),
+  'backup/malformed': (facts) => ({
+    what: `${facts.file ?? 'The file'} cannot be restored: ${facts.what}.`,
+    next: 'Nothing that is here was changed. Choose another backup.',
+  }),
+  'backup/newer': (facts) => ({
+    what: `The backup was made by a newer version of Regressum (${facts.found}; this one reads up to ${facts.expected}).`,
+    next: 'Nothing was changed. Restore it with that version.',
+  }),
+  'folder/nested': (facts) => ({
+    what: `"${facts.path}" lies in the game’s folder, or the game’s folder in it.`,
+    next: 'Nothing was changed. Choose a folder beside it, best on another drive.',
+  }),
+  'folder/store-there': (facts) => ({
+    what: `"${facts.path}" has a store of a folder of this name already.`,
+    next: 'Nothing was changed. Choose another folder.',
+  }),
+  'folder/has-store': (facts) => ({
+    what: `Regressum’s store of another game lies inside this folder, at "${facts.path}".`,
+    next: 'Nothing was changed. Move that game out of this folder, or lay the build down in place.',
   }),
   'folder/in-use': (facts) => ({
     what: `"${facts.path}" is in use by ${facts.program ?? 'another program'}.`,

@@ -1,9 +1,12 @@
 import { useOutletContext } from 'react-router';
-import { type BuildColumn, type BuildLabel, foldBuilds, newestBuild } from '#core/builds';
+import { type BuildColumn, type BuildLabel, foldBuilds, headBuild } from '#core/builds';
 import type { FrameView } from '~/queries';
 import { useAddress } from './use-address';
 
 export const useFrame = (): FrameView => useOutletContext<FrameView>();
+
+/** Where no source tells of any build: no build has an empty label. */
+const NO_BUILD = '' as BuildLabel;
 
 /** The build that the page speaks of: the one in the address, else the target, else what lies on disk, else the newest. */
 export function useBuild(view: FrameView): BuildLabel {
@@ -13,8 +16,8 @@ export function useBuild(view: FrameView): BuildLabel {
     builds.find(({ label }) => label === asked)?.label ??
     install.target?.build ??
     likeliest ??
-    newestBuild(index, 'main') ??
-    builds[builds.length - 1]!.label
+    headBuild(index) ??
+    NO_BUILD
   );
 }
 

@@ -14,6 +14,16 @@ async function serverMay({ root, folder }: { root: string; folder: string }): Pr
   }
 }
 
+type PickedFolders = Extract<InstallPlace, { kind: 'picked' }>;
+
+const handlesOf = ({ handle, store }: PickedFolders): FileSystemDirectoryHandle[] =>
+  store ? [handle, store] : [handle];
+
+async function isAllowed(place: PickedFolders, mode: 'read' | 'readwrite'): Promise<boolean> {
+  const states = await Promise.all(handlesOf(place).map((handle) => handle.queryPermission({ mode })));
+  return states.every((state) => state === 'granted');
+}
+
 /** Whether the folder at a place can be changed just now. */
 export async function canChange(place: InstallPlace): Promise<boolean> {
   switch (place.kind) {
@@ -22,9 +32,18 @@ export async function canChange(place: InstallPlace): Promise<boolean> {
     case 'served':
       return serverMay(place);
     case 'picked':
-      return (await place.handle.queryPermission({ mode: 'readwrite' })) === 'granted';
+      return isAllowed(place, 'readwrite');
     case 'handed':
     case 'list':
       return false;
   }
+}
+
+/** Whether a folder that was picked can be read just now. */
+export const canRead = (place: PickedFolders): Promise<boolean> => isAllowed(place, 'read');
+
+/** Asks the person for a folder that was picked, and for the one that has its store. Browsers ask only on a click. */
+export async function askFor(place: PickedFolders, mode: 'read' | 'readwrite'): Promise<boolean> {
+  for (const handle of handlesOf(place)) if ((await handle.requestPermission({ mode })) !== 'granted') return false;
+  return true;
 }

@@ -1,3 +1,5 @@
-export { canChange } from './can-change';
+export { askFor, canChange } from './can-change';
 export { handOver, isHanded } from './handed';
-export { type BatchLimits, type Source, sourceOf } from './source';
+export { layDownWays } from './lay-down-ways';
+export { type BatchLimits, type PointedAt, type Source, sourceAt, sourceOf } from './source';
+export { storeOf, type StoreReader, text } from './store-of';

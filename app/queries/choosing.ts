@@ -17,13 +17,21 @@ import { bytesToCome, diskContents } from '#core/fetch';
 import type { LaidFile } from '#core/manifest';
 import { assess, type AssessInput, type FileChange, isAtLeast, patchImpact } from '#core/mend';
 import { modById, releaseAt, releaseFileKey } from '#core/mods';
-import { isBelow } from '#core/paths';
 import { type FoundFile, likeliestBuild } from '#core/survey';
+import type { TargetCopy } from '#core/fetch';
 import { listOwnMods, type Target } from '~/store';
 import { catalogueAt, choosingBy, type Evidence, evidenceOf } from './evidence';
-import { type InstallContext, installContext, identities, installedReleases } from './install-context';
+import { unknownModFiles } from './along';
+import {
+  identities,
+  installContext,
+  type InstallContext,
+  installedReleases,
+  personalOrder,
+  treeOfTarget,
+} from './install-context';
 import { keepLast } from './keep-last';
-import type { ChooseView, EvidenceView, TwoBuildsView } from './views';
+import type { ChooseView, EvidenceView, ReplacedView, TwoBuildsView } from './views';
 
 /* What Choose shows. See stages.ts. */
 
@@ -77,7 +85,7 @@ export async function choose(installId: string): Promise<ChooseView> {
     level: evidence.level,
     bars: barsAt(here, evidence, choices),
     onDisk: likeliestBuild(identities(here), trees.keys()),
-    ownMods: new Set((await listOwnMods()).map(({ id }) => id)),
+    ownMods: new Set((await listOwnMods(install.game)).map(({ id }) => id)),
     unknownFiles: unknownModFiles(here),
     weights: new Map(install.weights),
     saves: savesAt(here),
@@ -148,7 +156,14 @@ export async function decide(installId: string, build: BuildLabel): Promise<Targ
   const { back } = changesOf(choice, installedReleases(here), here.catalogue);
   const by = { ranked: rankChoices(choices, here.index), rolledBack: back };
   const decision = decisionFor(choice, by, weights, evidence.level, at);
-  return { build, releases: [...choice.runs], decidedBy: 'choice', at, decision };
+  return {
+    build,
+    releases: [...choice.runs],
+    order: personalOrder(here, choice.runs),
+    decidedBy: 'choice',
+    at,
+    decision,
+  };
 }
 
 /** The bars of each mod that was asked for, and the latest answer: the same one for the same mods. */
@@ -188,14 +203,6 @@ function barsAt(
   return isSame ? kept.answer : (kept.answer = answer);
 }
 
-/** Files in the mods' folder that no release of a known mod has: mods that nobody knows, most likely. */
-function unknownModFiles({ found, catalogue, index }: InstallContext): FoundFile[] {
-  const { modsFolder, loadOrder: order } = index.game.rules;
-  const releases = catalogue.mods.flatMap((mod) => mod.releases);
-  const known = new Set(releases.flatMap(({ files }) => files.map(releaseFileKey)));
-  return found.filter(({ path, key }) => isBelow(path, modsFolder) && path !== order && !known.has(key));
-}
-
 /** What speaks for and against the releases of one mod at a build, newest first. */
 export async function evidence(installId: string, build: BuildLabel, id: ModId): Promise<EvidenceView> {
   const here = await installContext(installId);
@@ -204,6 +211,24 @@ export async function evidence(installId: string, build: BuildLabel, id: ModId):
   return (mod?.releases ?? [])
     .toReversed()
     .map((release) => ({ release: release.version, note: release.note, ...assess(release, input) }));
+}
+
+/** Files of a mod that cover other copies when a set of releases is laid down, and those of it that are covered. */
+export async function replaced(
+  installId: string,
+  build: BuildLabel,
+  releases: readonly (readonly [ModId, string])[],
+  id: ModId,
+): Promise<ReplacedView> {
+  const here = await installContext(installId);
+  const tree = (await treeOfTarget(here, { build, releases, order: personalOrder(here, new Map(releases)) })) ?? [];
+  const isOwn = ({ owner }: TargetCopy): boolean => owner.kind === 'mod' && owner.mod === id;
+  return {
+    covers: tree.flatMap(({ path, covers = [], ...file }) =>
+      covers.length > 0 && isOwn({ path, ...file }) ? [{ path, owners: covers.map(({ owner }) => owner) }] : [],
+    ),
+    coveredBy: tree.flatMap(({ path, owner, covers = [] }) => (covers.some(isOwn) ? [{ path, owners: [owner] }] : [])),
+  };
 }
 
 /** Why not all must-haves run at a build, undefined where they do. */

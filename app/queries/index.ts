@@ -3,13 +3,20 @@ export type { Given, ReadLog, TableReading } from './reading';
 export { useQuery } from './use-query';
 export type {
   AssembleView,
+  ChangeDetails,
   ChooseView,
   DifferenceView,
+  BroughtFile,
+  RecordedFile,
+  RecordPlan,
+  DepotLine,
   FetchView,
   FrameView,
   HoldView,
+  KeepPlan,
   KnownDigest,
   MendView,
   PlanView,
+  ReplacedView,
   SurveyView,
 } from './views';

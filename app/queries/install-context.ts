@@ -1,18 +1,20 @@
 import {
+  asMod,
   type BuildLabel,
   countingDepots,
   type Depot,
   type DepotId,
   type DepotIndex,
+  type ModId,
   orderBuilds,
   type Ownership,
 } from '#core/builds';
-import { Failure } from '#core/failure';
-import { targetTree, type TargetFile } from '#core/fetch';
+import { Failure, isFailure } from '#core/failure';
+import { loadOrder, targetTree, type TargetFile } from '#core/fetch';
 import { type LaidFile, type Manifest, overlay, parseMetalink } from '#core/manifest';
 import { type Catalogue, type InstalledMod, knownReleases, recogniseMods } from '#core/mods';
 import { type DepotIdentity, type FoundFile, identifyDepots, type Trees } from '#core/survey';
-import { platformSha256, request } from '~/remote';
+import { platformSha256, readText, request } from '~/remote';
 import { keepLast } from './keep-last';
 import {
   getCatalogue,
@@ -40,6 +42,9 @@ export interface InstallContext {
   readonly installed: readonly InstalledMod[];
 }
 
+/** Bytes that a manifest has at the most. */
+const MOST_MANIFEST = 256 << 20;
+
 export type ManifestEntry = DepotIndex['manifests'][number];
 
 const entryKey = (build: BuildLabel, depot: DepotId): string => JSON.stringify([build, depot]);
@@ -63,22 +68,44 @@ export const fileAddresses = (
 ): ReadonlyMap<DepotId, string> =>
   new Map(entriesOf(index, depots, build).map(({ depot, filesHref }) => [depot, filesHref]));
 
+/** Asks for a manifest, and keeps it where it is the one that the index means. */
+async function learnManifest({ href, sha256, build, depot }: ManifestEntry): Promise<void> {
+  const text = await readText(await request(href), href, MOST_MANIFEST);
+  const found = await platformSha256(text);
+  if (found !== sha256)
+    throw new Failure('metalink/malformed', { file: href, line: 1, what: 'digest', expected: sha256, found });
+  await putManifest(sha256, parseMetalink(text, build, depot, href));
+}
+
 /**
  * Reads the manifests of all builds that count for this ownership and are not here yet, and those of the other
- * languages, which tell that a wrong one was put in. Each is checked.
+ * languages, which tell that a wrong one was put in. Each is checked; what lies nowhere is waited for.
+ * @throws Failure of the first that cannot be had, when all were asked for
  */
 export async function learnManifests(index: DepotIndex, ownership: Ownership): Promise<void> {
-  const known = await knownManifests();
   const languages = index.depots.filter(({ kind }) => kind === 'language');
   const depots = new Set([...countingDepots(index, ownership), ...languages].map(({ id }) => id));
-  const wanted = index.manifests.filter((entry) => depots.has(entry.depot) && !known.has(entry.sha256));
-  for (const { href, sha256, build, depot } of wanted) {
-    const text = await (await request(href)).text();
-    const found = await platformSha256(text);
-    if (found !== sha256)
-      throw new Failure('metalink/malformed', { file: href, line: 1, what: 'digest', expected: sha256, found });
-    await putManifest(sha256, parseMetalink(text, build, depot, href));
+  return learnEntries(index.manifests.filter(({ depot }) => depots.has(depot)));
+}
+
+/** As {@link learnManifests}, of all depots, whoever owns them. */
+export const learnAll = ({ manifests }: DepotIndex): Promise<void> => learnEntries(manifests);
+
+async function learnEntries(entries: readonly ManifestEntry[]): Promise<void> {
+  const known = await knownManifests();
+  const wanted = entries.filter((entry) => entry.href !== '' && !known.has(entry.sha256));
+  let failure: Failure | undefined;
+  for (const entry of wanted) {
+    try {
+      await learnManifest(entry);
+    } catch (error) {
+      if (!isFailure(error)) throw error;
+      failure ??= error;
+      // Who does not answer at all is not asked for the others either.
+      if (error.code === 'service/unreachable') break;
+    }
   }
+  if (failure) throw failure;
 }
 
 const treeCache = new Map<string, LaidFile[]>();
@@ -144,7 +171,11 @@ function keptTrees(trees: Trees): Trees {
 
 export async function installContext(installId: string): Promise<InstallContext> {
   const install = await getInstall(installId);
-  const [offered, catalogue, survey] = await Promise.all([getIndex(), getCatalogue(), getSurvey(install)]);
+  const [offered, catalogue, survey] = await Promise.all([
+    getIndex(install.game),
+    getCatalogue(install.game),
+    getSurvey(install),
+  ]);
   const index = keptIndex(offered, JSON.stringify(install.buildOrder ?? []));
   const depots = keptDepots(index, JSON.stringify(install.ownership));
   const laidTrees = new Map<BuildLabel, readonly LaidFile[]>();
@@ -176,17 +207,22 @@ export function installedReleases({ installed }: InstallContext): Map<InstalledM
   return new Map(installed.map(({ mod, release }) => [mod, release]));
 }
 
+/** The order in which releases are loaded: as the folder's list has them, with what is new put where it may stand. */
+export function personalOrder({ catalogue, survey }: InstallContext, releases: ReadonlyMap<ModId, string>): ModId[] {
+  return loadOrder(catalogue, releases, (survey?.loadOrder ?? []).map(asMod));
+}
+
 /**
  * The tree that a target is to become, without releases that the catalogue no longer has; undefined while the manifests
  * of its build are not here.
  */
 export async function treeOfTarget(
   { index, catalogue, trees, depots }: InstallContext,
-  target: Pick<Target, 'build' | 'releases'>,
+  target: Pick<Target, 'build' | 'releases' | 'order'>,
 ): Promise<TargetFile[] | undefined> {
   const laid = trees.get(target.build);
   if (!laid) return undefined;
   const filesHref = fileAddresses(index, depots, target.build);
   const releases = knownReleases(catalogue, target.releases);
-  return targetTree({ index, laid, filesHref, catalogue, releases }, platformSha256);
+  return targetTree({ index, laid, filesHref, catalogue, releases, order: target.order }, platformSha256);
 }

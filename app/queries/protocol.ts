@@ -1,20 +1,36 @@
 import type { Work } from '#core/calls';
+import type * as arrived from './arrived';
 import type * as choosing from './choosing';
+import type * as history from './history';
 import type * as reading from './reading';
+import type * as recording from './recording';
 import type { Stripped } from './shared';
 import type * as stages from './stages';
 import type * as surveying from './surveying';
+import type * as telling from './telling';
 
 /** The questions that the query worker answers, by name. */
 export type Questions = Pick<
   typeof stages,
-  'frame' | 'fetchView' | 'assemble' | 'plan' | 'holdView' | 'mend' | 'learn' | 'refreshServices'
+  'frame' | 'fetchView' | 'assemble' | 'plan' | 'holdView' | 'mend' | 'learn'
 > &
-  Pick<typeof reading, 'kindOfFile' | 'readLog' | 'readTable' | 'readSheet' | 'readSheetWeights'> &
-  Pick<typeof choosing, 'choose' | 'decide' | 'evidence' | 'twoBuilds' | 'whyNot'> &
+  Pick<
+    typeof history,
+    'storeOfInstall' | 'changeDetails' | 'outsideChange' | 'keepPlan' | 'keepOffer' | 'storeChanged'
+  > &
+  Pick<typeof arrived, 'arrived' | 'depotFiles'> &
+  Pick<
+    typeof recording,
+    'recordPlan' | 'recordFiles' | 'takeRecorded' | 'declare' | 'forgetRecorded' | 'recorded' | 'recordedSource'
+  > &
+  Pick<typeof telling, 'refreshSources' | 'askFirst' | 'takeHanded' | 'takeManifest'> &
+  Pick<typeof reading, 'kindOfFile' | 'readLog' | 'startAnswer' | 'readTable' | 'readSheet' | 'readSheetWeights'> &
+  Pick<typeof choosing, 'choose' | 'decide' | 'evidence' | 'replaced' | 'twoBuilds' | 'whyNot'> &
   Pick<
     typeof surveying,
     | 'survey'
+    | 'cleanUp'
+    | 'cleanPlan'
     | 'surveyedFile'
     | 'difference'
     | 'distinguishing'
@@ -23,7 +39,6 @@ export type Questions = Pick<
     | 'listed'
     | 'checksums'
     | 'metalink'
-    | 'recordFolder'
     | 'recordDigests'
   >;
 export type Question = keyof Questions;

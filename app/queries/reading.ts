@@ -1,4 +1,7 @@
-import type { BuildLabel } from '#core/builds';
+import { type BuildLabel, BuildLabelSchema } from '#core/builds';
+import { Failure } from '#core/failure';
+import type { GameAnswer } from '#core/outside';
+import { readStartLog } from '#core/start-log';
 import { targetTree } from '#core/fetch';
 import { checkClaims, checkNames, type HoldSheet, type Mismatch, parseHoldSheet, sheetFacts } from '#core/hold';
 import { type DigestsInText, digestsInText } from '#core/lists';
@@ -8,7 +11,7 @@ import { type ColumnMap, type DecidedNames, guessColumns, type ModTable, readMod
 import { countingDepots } from '#core/builds';
 import { decodeText } from './text-file';
 import { platformSha256 } from '~/remote';
-import { fileAddresses, installContext, learnManifests, manifestsOf } from './install-context';
+import { fileAddresses, installContext, installedReleases, learnManifests, manifestsOf } from './install-context';
 import { type RawTable, readRawTable } from './raw-table';
 import { recogniseDigests } from './surveying';
 import type { KnownDigest } from './views';
@@ -22,7 +25,8 @@ import type { KnownDigest } from './views';
 export type Given = Uint8Array | string;
 
 /** @throws Failure `list/encoding` with file and line */
-const textOf = (given: Given, name: string): string => (typeof given === 'string' ? given : decodeText(given, name));
+export const textOf = (given: Given, name: string): string =>
+  typeof given === 'string' ? given : decodeText(given, name);
 
 /** What a file is, by what is in it. @throws Failure `list/encoding` for one that is no text */
 export async function kindOfFile(given: Given, name: string): Promise<TextKind> {
@@ -68,6 +72,7 @@ export interface TableReading {
 /**
  * @param columns what the columns are; guessed by their heads where it is left out
  * @param decided what the person said of names that are alike
+ * @param goodOnly leaves out the rows with faults, and those that have one without them
  * @throws Failure `list/encoding`, `json/*` or `table/*` with file and line
  */
 export async function readTable(
@@ -76,11 +81,18 @@ export async function readTable(
   name: string,
   columns?: ColumnMap,
   decided?: DecidedNames,
+  goodOnly = false,
 ): Promise<TableReading> {
   const { heads, rows } = readRawTable(name, textOf(given, name));
   const chosen = columns ?? guessColumns(heads);
   const { catalogue, index } = await installContext(installId);
-  const table = readModTable(rows, chosen, { catalogue, builds: index.builds }, decided);
+  const known = { catalogue, builds: index.builds };
+  let table = readModTable(rows, chosen, known, decided);
+  for (let left = rows; goodOnly && table.badLines.size > 0;) {
+    const { badLines } = table;
+    left = left.filter(({ line }) => !badLines.has(line));
+    table = readModTable(left, chosen, known, decided);
+  }
   return { name, heads, columns: chosen, rows: rows.slice(0, ROWS_SHOWN), rowCount: rows.length, table };
 }
 
@@ -100,14 +112,17 @@ export async function readSheet(installId: string, given: Given, name: string): 
   const { index, catalogue, install } = await installContext(installId);
   const mismatches = checkNames(sheet, { index, catalogue, ownership: install.ownership });
   if (mismatches.length > 0) return { sheet, mismatches };
-  const { build, ownership } = sheet;
+  const { build, ownership, loadOrder: order } = sheet;
   await learnManifests(index, ownership);
   const depots = countingDepots(index, ownership);
   const manifests = (await manifestsOf(index, depots, build)) ?? [];
   const releases = new Map(sheet.releases.map(({ mod, release }) => [mod, release]));
   const filesHref = fileAddresses(index, depots, build);
-  const tree = await targetTree({ index, laid: overlay(manifests), filesHref, catalogue, releases }, platformSha256);
-  const known = await sheetFacts({ build, ownership, releases }, { index, catalogue }, tree, platformSha256);
+  const tree = await targetTree(
+    { index, laid: overlay(manifests), filesHref, catalogue, releases, order },
+    platformSha256,
+  );
+  const known = await sheetFacts({ build, ownership, releases, order }, { index, catalogue }, tree, platformSha256);
   return { sheet, mismatches: checkClaims(sheet, known) };
 }
 
@@ -126,4 +141,31 @@ export async function readSheetWeights(installId: string, given: Given, name: st
     ({ claim, of }) => claim === 'game' || (claim === 'mod' && of === 'weights'),
   );
   return { build: sheet.build, weights: sheet.weights, unknown };
+}
+
+/** A mod's name as people and logs vary it. */
+const plain = (name: string): string => name.toLowerCase().replace(/[^\p{L}\p{N}]/gu, '');
+
+/**
+ * What a log of the game's own tells of its last start, by the rules of the game. Mods that nobody knows stand in the log
+ * alone.
+ * @throws Failure `list/encoding`, `log/says-neither` where the log, or the rules, do not say how it went
+ */
+export async function startAnswer(installId: string, given: Given, name: string): Promise<GameAnswer> {
+  const here = await installContext(installId);
+  const { log: rule } = here.index.game.rules;
+  const log = rule && readStartLog(textOf(given, name), rule);
+  if (!log?.outcome) throw new Failure('log/says-neither', { file: name });
+  const known = new Map(here.catalogue.mods.flatMap((mod) => [mod.name, mod.id].map((one) => [plain(one), mod.id])));
+  const releases = installedReleases(here);
+  const version = BuildLabelSchema.safeParse(log.version);
+  return {
+    outcome: log.outcome,
+    ...(version.success && { version: version.data }),
+    mods: log.mods.flatMap(({ name: said, ran, line }) => {
+      const mod = known.get(plain(said));
+      return mod ? [{ mod, ran, release: releases.get(mod) ?? '', ...(line !== undefined && { why: line }) }] : [];
+    }),
+    log: [...log.lines],
+  };
 }

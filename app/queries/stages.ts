@@ -1,33 +1,43 @@
-import { layDownPlan, type LayDownPlan, roomOverTime } from '#core/assemble';
-import { type BuildLabel, buildOrder, type ModId, newestBuild, type Ownership } from '#core/builds';
+import {
+  differences,
+  layDownPlan,
+  type LayDownPlan,
+  roomInParts,
+  type RoomNow,
+  roomOverParts,
+  roomOverTime,
+  withoutKeeping,
+} from '#core/assemble';
+import { type BuildLabel, buildOrder, type ModId, headBuild, type Ownership } from '#core/builds';
 import { type BuildChoice, chooseAll } from '#core/choose';
-import type { ContentKey } from '#core/digest';
-import { Failure } from '#core/failure';
-import { fetchTotals, isNowhere, type FetchItem, whatToFetch } from '#core/fetch';
+import { type ContentKey, keySize } from '#core/digest';
+import { Failure, isFailure } from '#core/failure';
+import {
+  coveredVanilla,
+  fetchTotals,
+  fileHref,
+  isNowhere,
+  type FetchItem,
+  type Source,
+  whatToFetch,
+} from '#core/fetch';
 import { drift, HOLD_SHEET_VERSION, type HoldSheet, sheetFacts } from '#core/hold';
 import { layerFolders } from '#core/manifest';
 import { mendSteps } from '#core/mend';
 import { modById, releaseAt } from '#core/mods';
-import { fileName, topFolder } from '#core/paths';
+import { topFolder } from '#core/paths';
 import { compareTree, type DepotIdentity, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
-import { browserDisk, FETCHED, INSTALL_DISK, layDownWays, servedStore } from '~/folders';
-import { canChange } from '~/places';
-import { depotIndex, modCatalogue, platformSha256, servedToken } from '~/remote';
-import {
-  getHold,
-  getIndex,
-  getInstall,
-  getLook,
-  type HoldCheck,
-  type Install,
-  listTrials,
-  putServices,
-  saidDigest,
-  type Target,
-} from '~/store';
+import { treePath } from '~/folders';
+import { layDownWays } from '~/places';
+import { platformSha256 } from '~/remote';
+import { getHold, getGame, getIndex, getInstall, getLook, type HoldCheck, listTrials, type Target } from '~/store';
+import { alongOf } from './along';
+import { depotLines } from './depot-lines';
 import { choicesOf } from './choosing';
 import { choosingBy, evidenceOf } from './evidence';
+import { bytesFetched, storedOf } from './stored';
 import {
+  fileAddresses,
   type InstallContext,
   installContext,
   identities,
@@ -35,6 +45,7 @@ import {
   isFresh,
   learnManifests,
   manifestsOf,
+  personalOrder,
   treeOfTarget,
   unreadablePaths,
 } from './install-context';
@@ -46,33 +57,28 @@ import { expectedOf } from './surveying';
  * that no page waits for them; `client.ts` is the way in.
  */
 
-/** Contents that were fetched for this install and wait to be laid down, by SHA-256. */
-async function fetchedContents({ id, place }: Install): Promise<Set<string>> {
-  const store =
-    place.kind === 'browser-disk' || place.kind === 'picked'
-      ? browserDisk(INSTALL_DISK(id))
-      : place.kind === 'served' && (await canChange(place))
-        ? servedStore({ ...place, token: servedToken() })
-        : undefined;
-  const entries = (await store?.list(FETCHED)) ?? [];
-  return new Set(entries.map(({ path }) => fileName(path)).filter((name) => !name.endsWith('.part')));
+/** What is to be laid down, and what is kept besides since mods cover it, each with where it comes from. */
+interface Items {
+  readonly laid: readonly FetchItem[];
+  readonly covered: readonly FetchItem[];
 }
 
+const allOf = ({ laid, covered }: Items): FetchItem[] => [...laid, ...covered];
+
 /** @param wanted what is to lie in the folder: the install's target, or the one that a job was started with */
-async function itemsOf(here: InstallContext, wanted = here.install.target): Promise<FetchItem[] | undefined> {
+async function itemsOf(here: InstallContext, wanted = here.install.target): Promise<Items | undefined> {
   const { install, found } = here;
   const target = wanted && (await treeOfTarget(here, wanted));
   if (!target || found.length === 0) return undefined;
-  const there = await fetchedContents(install);
-  const fetched = new Set<ContentKey>(target.filter(({ sha256 }) => there.has(sha256)).map(({ key }) => key));
-  return whatToFetch(target, { files: found, fetched });
+  const disk = { files: found, stored: await storedOf(install) };
+  return { laid: whatToFetch(target, disk), covered: whatToFetch(coveredVanilla(target), disk) };
 }
 
 /** Departures of the folder from the target, undefined where there is no target or no survey. */
 async function departuresFromTarget(here: InstallContext): Promise<SurveyRow[] | undefined> {
   const target = here.install.target && (await treeOfTarget(here, here.install.target));
   if (!target || here.found.length === 0) return undefined;
-  return drift(target, here.found, here.index.game.rules, unreadablePaths(here));
+  return drift(target, here.found, here.index.game.rules, unreadablePaths(here), alongOf(here));
 }
 
 export async function frame(installId: string): Promise<FrameView> {
@@ -88,18 +94,22 @@ export async function frame(installId: string): Promise<FrameView> {
   const hold = await getHold(installId);
   const departs = await departuresFromTarget(here);
   const heldTree = hold && (await treeOfTarget(here, sheetTarget(hold.sheet)));
-  const newest = newestBuild(index, 'main');
-  const totals = items && fetchTotals(items);
+  const newest = headBuild(index);
+  // What a mod puts in place of the game's file is as it should be.
+  const ofMods = new Set(here.installed.flatMap(({ files }) => files.map(({ path }) => path)));
+  const totals = items && fetchTotals(allOf(items));
+  const { sources } = await getGame(install.game);
   return {
     install,
     index,
+    service: sources.some(({ kind }) => kind === 'service'),
     mods: install.weights.length,
     modsHere: here.installed.length,
     builds: index.builds.map(({ label, date }, i) => ({
       label,
       date,
       branches: index.branches.filter(({ build }) => build === label).map(({ name }) => name),
-      running: choices[i]?.running,
+      running: install.weights.length === 0 ? undefined : choices[i]?.running,
     })),
     onDisk: buildsOnDisk(ids, likeliest),
     likeliest,
@@ -108,18 +118,24 @@ export async function frame(installId: string): Promise<FrameView> {
     survey: survey && {
       at: survey.at,
       fresh: isFresh(here),
-      departures: expected!.rows.filter(({ state }) => state === 'altered' || state === 'absent').length,
+      departures: expected!.rows.filter(
+        ({ path, state }) => (state === 'altered' || state === 'absent') && !ofMods.has(path),
+      ).length,
     },
     lookedAt: look?.at,
     folderBytes: survey?.sizes.reduce((sum, size) => sum + size, 0) ?? look?.bytes,
-    toFetch: totals && { files: totals.filesToFetch, bytes: totals.toFetch },
+    toFetch: totals && {
+      files: totals.filesToFetch,
+      bytes: totals.toFetch,
+      nowhere: items.laid.filter((item) => item.owner.kind === 'depot' && isNowhere(item)).length,
+    },
     laid: departs !== undefined && departs.length === 0,
     held: hold && {
       build: hold.sheet.build,
       loose: looseMeans(hold.checks.at(-1)),
       drift:
         heldTree && found.length > 0 && isFresh(here)
-          ? drift(heldTree, found, index.game.rules, unreadablePaths(here)).length
+          ? drift(heldTree, found, index.game.rules, unreadablePaths(here), alongOf(here)).length
           : undefined,
     },
     lostNow: lostAt(choices, likeliest ?? newest),
@@ -162,14 +178,16 @@ export async function fetchView(installId: string, wanted?: Target): Promise<Fet
   if (!items || !target) return undefined;
   const { build } = target;
   const counting = new Set(here.depots.map(({ id }) => id));
-  const gone = items.flatMap((item) => (item.owner.kind === 'mod' && isNowhere(item) ? [item.owner.mod] : []));
+  const gone = items.laid.flatMap((item) => (item.owner.kind === 'mod' && isNowhere(item) ? [item.owner.mod] : []));
   const branches = here.index.branches.filter((branch) => branch.build === build);
   return {
     build,
-    items: items.filter((item) => !isNowhere(item)),
+    // Of mods that lie nowhere the release is named; what depots lack is part of the picture.
+    items: allOf(items).filter((item) => item.owner.kind === 'depot' || !isNowhere(item)),
     depots: here.depots,
     notCounting: here.index.depots.filter(({ id }) => !counting.has(id)),
     withoutFiles: withoutFiles(here, target.releases, new Set(gone)),
+    lines: depotLines(here, target, items.laid),
     needsCode: branches.every(({ needsCode }) => needsCode) ? branches.map(({ name }) => name) : [],
   };
 }
@@ -191,12 +209,23 @@ function withoutFiles(
   });
 }
 
-async function planOf(
-  here: InstallContext,
-  target?: Target,
-): Promise<{ plan: LayDownPlan; items: FetchItem[] } | undefined> {
+async function planOf(here: InstallContext, target?: Target): Promise<{ plan: LayDownPlan; items: Items } | undefined> {
   const items = await itemsOf(here, target);
-  return items && { items, plan: layDownPlan(items, here.found, here.index.game.rules) };
+  return items && { items, plan: layDownPlan(items.laid, here.found, here.index.game.rules, alongOf(here)) };
+}
+
+/** Where a content lies on the disk; nothing where it has to be fetched. */
+function placeOf(tree: string, key: ContentKey, source: Source): [ContentKey, string][] {
+  switch (source.how) {
+    case 'keep':
+    case 'elsewhere':
+      return [[key, treePath(tree, source.path)]];
+    case 'stored':
+      return [[key, source.path]];
+    case 'write':
+    case 'fetch':
+      return [];
+  }
 }
 
 /** @throws Failure `job/not-checked-out` while there is no target or no survey */
@@ -204,13 +233,56 @@ export async function plan(installId: string, target: Target): Promise<PlanView>
   const here = await installContext(installId);
   const planned = await planOf(here, target);
   if (!planned) throw new Failure('job/not-checked-out', { what: 'target or survey' });
+  const { waivable, addresses } = differencesOf(here, planned.plan);
   return {
     build: target.build,
     rows: planned.plan.rows,
     missing: planned.plan.missing.map(({ path }) => path),
-    sha256: new Map(planned.items.map(({ path, sha256 }) => [path, sha256])),
-    found: new Map(here.found.map(({ path, key }) => [path, key])),
+    covered: new Map(planned.items.covered.flatMap(({ key, source }) => placeOf(here.install.tree, key, source))),
+    found: foundKeys(here),
+    waivable,
+    fetchable: new Map(waivable.flatMap(({ found }) => (found === null ? [] : [[found, addresses.get(found)!]]))),
   };
+}
+
+const foundKeys = ({ found }: InstallContext): Map<string, ContentKey> =>
+  new Map(found.map(({ path, key }) => [path, key]));
+
+/** Contents of all builds that a source has files of, and not only tells of, with an address of each. */
+function addressesOf({ index, depots, trees }: InstallContext): Map<ContentKey, string> {
+  const addresses = new Map<ContentKey, string>();
+  for (const [build, tree] of trees) {
+    const bases = fileAddresses(index, depots, build);
+    for (const { path, key, depot } of tree) {
+      const base = bases.get(depot) ?? '';
+      if (base !== '' && !addresses.has(key)) addresses.set(key, fileHref(base, path));
+    }
+  }
+  return addresses;
+}
+
+/** What differs from a plan, and of that what a source has, so that it need not be kept. */
+function differencesOf(here: InstallContext, { rows, missing }: LayDownPlan) {
+  const wanted = new Map([...rows, ...missing].map(({ path, key }) => [path, key]));
+  const all = differences(wanted, foundKeys(here));
+  const addresses = addressesOf(here);
+  return { all, addresses, waivable: withoutKeeping(all, wanted, new Set(addresses.keys())) };
+}
+
+/** How a plan may be laid down here, each way with its room over time; in parts only where that keeps less. */
+async function waysOf(here: InstallContext, laying: LayDownPlan): Promise<Pick<AssembleView, 'ways' | 'notKept'>> {
+  const now: RoomNow = {
+    oldBytes: here.found.reduce((sum, { size }) => sum + size, 0),
+    fetchedBytes: await bytesFetched(here.install),
+  };
+  const { all, waivable } = differencesOf(here, laying);
+  const toFetch = laying.missing.reduce((sum, { size }) => sum + size, 0);
+  const ways = (await layDownWays(here.install.place)).flatMap((way): AssembleView['ways'] => {
+    if (way !== 'in-parts') return [{ way, ...roomOverTime(laying, now, way) }];
+    return waivable.length === 0 ? [] : [{ way, ...roomOverParts(roomInParts(all, waivable), now, toFetch) }];
+  });
+  const bytes = waivable.reduce((sum, { found }) => sum + (found === null ? 0 : keySize(found)), 0);
+  return { ways, notKept: { files: waivable.length, bytes } };
 }
 
 export async function assemble(installId: string): Promise<AssembleView | undefined> {
@@ -221,33 +293,43 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
   if (!planned || !build || !manifests) return undefined;
   const { plan: laying, items } = planned;
   const laid = here.trees.get(build)!;
+  const wanted = new Set(items.laid.map(({ path }) => path));
+  const along = alongOf(here);
   const byDepot = new Map(layerFolders(manifests, laid, topFolder).map(({ depot, folders }) => [depot, folders]));
   const count = (how: string): number => laying.rows.filter((row) => !row.own && row.source.how === how).length;
   const rows = compareTree(here.trees.get(likeliestBuild(identities(here), here.trees.keys()) ?? build)!, here.found);
   const names = nameStrays(rows, here.trees, here.installed, here.catalogue, here.index.game.rules);
-  const oldBytes = here.found.reduce((sum, { size }) => sum + size, 0);
-  const fetchedBytes = items.filter(({ source }) => source.how === 'fetched').reduce((sum, { size }) => sum + size, 0);
   return {
     build,
-    layers: here.index.depots.map((depot) => {
-      const folders = byDepot.get(depot.id) ?? new Map<string, { stays: number; covered: number }>();
+    layers: here.index.depots.flatMap((depot) => {
+      const own = byDepot.get(depot.id);
+      // One that counts may be of other builds alone.
+      if (!own && here.depots.some(({ id }) => id === depot.id)) return [];
+      const folders = own ?? new Map<string, { stays: number; covered: number }>();
       const bytes = [...folders.values()].reduce((sum, { stays, covered }) => sum + stays + covered, 0);
-      return { depot, counts: byDepot.has(depot.id), bytes, folders };
+      return { depot, counts: own !== undefined, bytes, folders };
     }),
-    folders: folderSums(items),
+    folders: folderSums(items.laid),
     files: laying.rows.length + laying.missing.length,
-    bytes: items.reduce((sum, { size }) => sum + size, 0),
+    bytes: items.laid.reduce((sum, { size }) => sum + size, 0),
     covered: laid.reduce((sum, { covers }) => sum + covers.length, 0),
     counts: {
       keep: count('keep'),
       elsewhere: count('elsewhere'),
-      fetched: count('fetched'),
+      stored: count('stored'),
       write: count('write'),
       own: laying.rows.filter(({ own }) => own).length,
       missing: laying.missing.length,
     },
-    leftBehind: laying.leftBehind.map((file) => ({ file, name: names.get(file.path) })),
-    ways: layDownWays(here.install.place).map((way) => ({ way, ...roomOverTime(laying, oldBytes, fetchedBytes, way) })),
+    leftBehind: laying.leftBehind.map((file) => ({
+      ...{ file, name: names.get(file.path) },
+      canCome: !wanted.has(file.path),
+    })),
+    along: laying.rows.filter(({ path, own }) => own && along.has(path)).map(({ path, size }) => ({ path, size })),
+    overlaps: items.laid.flatMap(({ path, owner, covers = [] }) =>
+      covers.length > 0 ? [{ path, owner, covers: covers.map((copy) => copy.owner) }] : [],
+    ),
+    ...(await waysOf(here, laying)),
     laid: (await departuresFromTarget(here))?.length === 0,
   };
 }
@@ -256,8 +338,8 @@ function folderSums(items: readonly FetchItem[]): AssembleView['folders'] {
   const sums = new Map<string, AssembleView['folders'][number]>();
   for (const { path, size, source } of items) {
     const name = topFolder(path);
-    const sum = sums.get(name) ?? { name, bytes: 0, kept: 0, moved: 0, fetched: 0, missing: 0 };
-    const part = { keep: 'kept', write: 'kept', elsewhere: 'moved', fetched: 'fetched', fetch: 'missing' } as const;
+    const sum = sums.get(name) ?? { name, bytes: 0, kept: 0, moved: 0, stored: 0, missing: 0 };
+    const part = { keep: 'kept', write: 'kept', elsewhere: 'moved', stored: 'stored', fetch: 'missing' } as const;
     sums.set(name, { ...sum, bytes: sum.bytes + size, [part[source.how]]: sum[part[source.how]] + size });
   }
   return [...sums.values()].toSorted((a, b) => b.bytes - a.bytes);
@@ -266,16 +348,19 @@ function folderSums(items: readonly FetchItem[]): AssembleView['folders'] {
 export const sheetTarget = ({
   build,
   releases,
-}: HoldSheet): { build: BuildLabel; releases: [HoldSheet['releases'][number]['mod'], string][] } => ({
+  loadOrder,
+}: HoldSheet): Pick<Target, 'build' | 'releases' | 'order'> => ({
   build,
   releases: releases.map(({ mod, release }) => [mod, release]),
+  order: loadOrder,
 });
 
 async function draftSheet(here: InstallContext): Promise<HoldSheet> {
   const { install, index } = here;
   const target = install.target!;
   const tree = (await treeOfTarget(here, target))!;
-  const subject = { build: target.build, ownership: install.ownership, releases: target.releases };
+  const { build, releases, order } = target;
+  const subject = { build, ownership: install.ownership, releases, order };
   return {
     format: 'regressum-hold-sheet',
     version: HOLD_SHEET_VERSION,
@@ -296,7 +381,7 @@ export async function holdView(installId: string): Promise<HoldView> {
   const trials = await listTrials(installId);
   const held = hold && (await treeOfTarget(here, sheetTarget(hold.sheet)));
   const departs = held
-    ? drift(held, here.found, here.index.game.rules, unreadablePaths(here))
+    ? drift(held, here.found, here.index.game.rules, unreadablePaths(here), alongOf(here))
     : await departuresFromTarget(here);
   const whyNoDraft = !here.install.target
     ? 'no-target'
@@ -318,13 +403,13 @@ export async function holdView(installId: string): Promise<HoldView> {
 }
 
 /**
- * What becomes of the mods when the folder goes to `to` (the newest build of the main branch where it is undefined).
+ * What becomes of the mods when the folder goes to `to` (what the storefront leads to where it is undefined).
  * Undefined before the first survey.
  */
 export async function mend(installId: string, to: BuildLabel | undefined): Promise<MendView | undefined> {
   const here = await installContext(installId);
   const { index, catalogue, trees, install } = here;
-  const build = to !== undefined && buildOrder(index, to) >= 0 ? to : newestBuild(index, 'main');
+  const build = to !== undefined && buildOrder(index, to) >= 0 ? to : headBuild(index);
   const onDisk = likeliestBuild(identities(here), trees.keys());
   // The storefront may have taken the folder there already: what counts then is the build that the mods were chosen for.
   const from = onDisk === build ? (install.target?.build ?? onDisk) : onDisk;
@@ -343,6 +428,7 @@ export async function mend(installId: string, to: BuildLabel | undefined): Promi
     steps: mendSteps(choice, installed, input),
     catalogue,
     choice,
+    order: personalOrder(here, choice.runs),
     level: evidence.level,
     touched: new Map(
       catalogue.mods.map((mod) => {
@@ -354,21 +440,16 @@ export async function mend(installId: string, to: BuildLabel | undefined): Promi
 }
 
 /**
- * Brings the index and the catalogue up to date; what was known before stays where a service cannot be reached or what it
- * says does not fit.
- * @throws Failure `service/*`, `json/*` with line and field
- */
-export async function refreshServices(): Promise<void> {
-  const [known, knownMods] = await Promise.all([saidDigest('index'), saidDigest('catalogue')]);
-  const [index, catalogue] = await Promise.all([depotIndex(known), modCatalogue(knownMods)]);
-  await putServices(index, catalogue);
-}
-
-/**
- * Brings the manifests into the store that this install needs.
+ * Brings the manifests into the store that this install needs. One that cannot be had keeps nobody from the others.
  * @param ownership with which it would need them, where that is not as it has been so far
+ * @throws Failure `service/*`, `metalink/*` where no build is known without those that failed, or for another ownership
  */
 export async function learn(installId: string, ownership?: Ownership): Promise<void> {
-  const [install, index] = await Promise.all([getInstall(installId), getIndex()]);
-  await learnManifests(index, ownership ?? install.ownership);
+  const install = await getInstall(installId);
+  const index = await getIndex(install.game);
+  try {
+    await learnManifests(index, ownership ?? install.ownership);
+  } catch (error) {
+    if (!isFailure(error) || ownership || (await installContext(installId)).trees.size === 0) throw error;
+  }
 }

@@ -2,7 +2,7 @@ import type { BuildLabel } from '#core/builds';
 import { asBuild, asDepot, ownKind } from '#core/builds';
 import { type ContentKey, keyPieces, keySize } from '#core/digest';
 import { Failure } from '#core/failure';
-import { fileHref } from '#core/fetch';
+import { fileHref, whatToFetch } from '#core/fetch';
 import { type ChecksumKind, type DigestInText, type ListedFile, parseChecksumList } from '#core/lists';
 import {
   fileAt,
@@ -16,6 +16,8 @@ import { patchImpact } from '#core/mend';
 import { type Mod, releaseFileKey } from '#core/mods';
 import {
   cleaning,
+  type CleaningRow,
+  cleaningRows,
   compareTree,
   type DepotIdentity,
   type ExpectedFile,
@@ -43,6 +45,7 @@ import {
   distinguishingFiles,
   withUnreadable,
 } from '#core/survey';
+import { versionAgrees } from '#core/versions';
 import { decodeText } from './text-file';
 import { addLearned, getPastSurvey, listLearned } from '~/store';
 import {
@@ -53,15 +56,17 @@ import {
   identities,
   isFresh,
   manifestsOf,
+  treeOfTarget,
   unreadablePaths,
 } from './install-context';
+import { storedOf } from './stored';
 import { keepLast } from './keep-last';
-import type { DifferenceView, FileView, KnownDigest, SurveyView } from './views';
+import type { CleanPlan, DifferenceView, FileView, KnownDigest, SurveyView } from './views';
 
 /* What Survey shows and hands out. See stages.ts. */
 
 /** SHA-256 of the whole of known contents of several pieces; of those of one piece it is the piece's. */
-function wholeDigests({ trees }: InstallContext): (key: ContentKey) => string | undefined {
+export function wholeDigests({ trees }: InstallContext): (key: ContentKey) => string | undefined {
   const known = new Map<ContentKey, string>();
   for (const tree of trees.values()) {
     for (const { key, pieces, sha256 } of tree) if (pieces.length > 1) known.set(key, sha256);
@@ -101,7 +106,7 @@ export async function expectedOf(here: InstallContext): Promise<Expected> {
   const known = likeliest ? here.trees.get(likeliest)! : [];
   const rows = withUnreadable(keptRows(known, here.found), unreadablePaths(here));
   const right = rows.reduce((sum, { state }) => sum + (state === 'true' ? 1 : 0), 0);
-  const records = await listLearned();
+  const records = await listLearned(here.install.game);
   const best = records.length === 0 ? undefined : learnedFits(records, here.found, wholeDigests(here))[0];
   // A record of a few files, as a log gives it, fits easily; it stands for a folder only where it explains more of it.
   if (!best || best.found <= right || best.found * known.length <= right * best.total) {
@@ -117,9 +122,9 @@ export async function expectedOf(here: InstallContext): Promise<Expected> {
   };
 }
 
-async function namesOf(here: InstallContext, rows: readonly SurveyRow[]): Promise<Map<string, StrayName>> {
+export async function namesOf(here: InstallContext, rows: readonly SurveyRow[]): Promise<Map<string, StrayName>> {
   const { trees, installed, catalogue, index } = here;
-  const learned = learnedContents(await listLearned(), wholeDigests(here));
+  const learned = learnedContents(await listLearned(here.install.game), wholeDigests(here));
   return nameStrays(rows, trees, installed, catalogue, index.game.rules, learned);
 }
 
@@ -150,11 +155,15 @@ export async function survey(installId: string): Promise<SurveyView | undefined>
       found: learned.found,
       total: learned.total,
     },
-    cleaning: cleaning(rows, names, found),
+    cleaning: cleaning(cleaningRows(rows, names, found)),
     mixed: likeliest && !learned ? await mixedOf(here, ids, likeliest) : [],
     own: found.flatMap(({ path, size }) => {
       const kind = ownKind(index.game.rules, path);
       return kind ? [{ kind, size }] : [];
+    }),
+    versions: (here.survey.versions ?? []).map(([path, version]) => {
+      const label = learned?.record.label ?? likeliest;
+      return { path, version, agrees: label === undefined ? undefined : versionAgrees(version, label) };
     }),
     installed,
     catalogue,
@@ -162,6 +171,43 @@ export async function survey(installId: string): Promise<SurveyView | undefined>
     fresh: isFresh(here),
     trusted: here.survey.trusted,
     unreadable: here.survey.unreadable,
+  };
+}
+
+/** What cleaning the folder up does, file by file. */
+export async function cleanUp(installId: string): Promise<readonly CleaningRow[]> {
+  const here = await installContext(installId);
+  const { rows } = await expectedOf(here);
+  return cleaningRows(rows, await namesOf(here, rows), here.found);
+}
+
+/**
+ * Plans how a folder becomes clean.
+ * @param leave files that are left alone
+ * @throws Failure `job/not-checked-out` while there is no survey, or no build that the folder is held against
+ */
+export async function cleanPlan(installId: string, leave: readonly string[]): Promise<CleanPlan> {
+  const here = await installContext(installId);
+  const { likeliest, learned, rows } = await expectedOf(here);
+  const tree = likeliest && (await treeOfTarget(here, { build: likeliest, releases: [] }));
+  if (!tree || learned) throw new Failure('job/not-checked-out', { what: 'build' });
+  const left = new Set(leave);
+  const wanted = cleaningRows(rows, await namesOf(here, rows), here.found).filter(({ path }) => !left.has(path));
+  const touched = new Set(wanted.map(({ path }) => path));
+  const back = new Set(wanted.flatMap(({ path, does }) => (does === 'setAside' ? [] : [path])));
+  const items = whatToFetch(
+    tree.filter(({ path }) => back.has(path)),
+    { files: here.found, stored: await storedOf(here.install) },
+  );
+  return {
+    build: likeliest,
+    toFetch: items.filter(({ source }) => source.how === 'fetch'),
+    plan: {
+      rows: items.flatMap(({ path, size, key, source }) =>
+        source.how === 'fetch' ? [] : [{ path, size, key, source, own: false }],
+      ),
+      found: new Map(here.found.flatMap(({ path, key }) => (touched.has(path) ? [[path, key] as const] : []))),
+    },
   };
 }
 
@@ -308,31 +354,13 @@ async function listedFiles(installId: string, text: string, file: string): Promi
   return foundFromList(list, known);
 }
 
-/**
- * Records what lies in the folder as a build under a person's own label: all but mods, the loader, the list of mods and
- * the player's own.
- * @returns the number of files that were recorded
- */
-export async function recordFolder(installId: string, label: string): Promise<number> {
-  const here = await installContext(installId);
-  const names = await namesOf(
-    here,
-    here.found.map(({ path, size, key }) => ({ path, size, state: 'stray', found: key })),
-  );
-  const files = here.found.filter(({ path }) => {
-    const kind = names.get(path)?.kind;
-    return kind === 'leftover' || kind === 'learned' || kind === 'unknown';
-  });
-  await record(label, { kind: 'folder', name: here.install.title }, files);
-  return files.length;
-}
-
 async function record(
+  game: string,
   label: string,
   from: LearnedFrom,
   files: readonly { path: string; key: ContentKey }[],
 ): Promise<void> {
-  await addLearned({
+  await addLearned(game, {
     id: crypto.randomUUID(),
     label,
     at: Date.now(),
@@ -344,12 +372,13 @@ async function record(
 
 /** Puts checksums that a text speaks of under a person's own label, each for the path that is given with it. */
 export async function recordDigests(
+  game: string,
   label: string,
   text: string,
   digests: readonly { path: string; digest: string }[],
 ): Promise<void> {
   const files = digests.map(({ path, digest }) => ({ path, key: listedKey(digest) }));
-  await record(label, { kind: 'log', name: text }, files);
+  await record(game, label, { kind: 'log', name: text }, files);
 }
 
 function modsWith(mods: readonly Mod[], digest: string): KnownDigest[] {
@@ -381,7 +410,7 @@ export async function recogniseDigests(installId: string, digests: readonly Dige
       }
     }
   }
-  const records = await listLearned();
+  const records = await listLearned(here.install.game);
   return digests.map(({ digest }) => [
     ...[...(byDigest.get(digest)?.values() ?? [])].map((file): KnownDigest => ({ kind: 'build', ...file })),
     ...modsWith(here.catalogue.mods, digest),

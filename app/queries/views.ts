@@ -1,9 +1,10 @@
-import type { LayDownRow, LayDownWay, RoomStep } from '#core/assemble';
+import type { Difference, LayDownRow, LayDownWay, RoomStep } from '#core/assemble';
 import type { Bar, BuildChoice } from '#core/choose';
 import type { BuildLabel, Depot, DepotIndex, ModId, OwnKind } from '#core/builds';
 import type { ContentKey } from '#core/digest';
 import type { WireFailure } from '#core/failure';
-import type { FetchItem } from '#core/fetch';
+import type { FilesAndBytes } from '#core/depots';
+import type { FetchItem, Owner } from '#core/fetch';
 import type { HoldSheet } from '#core/hold';
 import type { Assessment, EvidenceLevel, FileChange, MendStep } from '#core/mend';
 import type { Catalogue, InstalledMod, Weight } from '#core/mods';
@@ -17,11 +18,13 @@ import type {
   SurveyRow,
   SurveyTable,
 } from '#core/survey';
-import type { HoldRecord, Install, StoredTrial } from '~/store';
+import type { BroughtReport, HoldRecord, Install, StoredTrial } from '~/store';
 
 /** What every screen shows: the install, the build line, a figure for each stage. */
 export interface FrameView {
   readonly install: Install;
+  /** Whether the game is that of this server's own service, which has a storefront and starts it. */
+  readonly service: boolean;
   readonly index: DepotIndex;
   readonly mods: number;
   /** Mods that lie in the folder. */
@@ -43,7 +46,8 @@ export interface FrameView {
   /** When the quick look began, if there was one. */
   readonly lookedAt: number | undefined;
   readonly folderBytes: number | undefined;
-  readonly toFetch: { readonly files: number; readonly bytes: number } | undefined;
+  /** `nowhere`: files of depots that no source has, and the disk neither. */
+  readonly toFetch: { readonly files: number; readonly bytes: number; readonly nowhere: number } | undefined;
   readonly laid: boolean;
   /** `loose`: means of the hold that did not stand at the last check. */
   readonly held:
@@ -71,6 +75,8 @@ export interface SurveyView {
   /** The person's record that the folder is held against, where it fits better than any known build. */
   readonly learned: { label: string; from: LearnedFrom; at: number; found: number; total: number } | undefined;
   readonly own: readonly { kind: OwnKind; size: number }[];
+  /** Versions that the game's files tell; `agrees` with the build that its bytes are of, where that can be told. */
+  readonly versions: readonly { path: string; version: string; agrees: boolean | undefined }[];
   readonly installed: readonly InstalledMod[];
   readonly catalogue: Catalogue;
   readonly at: number;
@@ -135,6 +141,67 @@ export interface ChooseView {
   readonly saves: readonly { readonly modified: number; readonly build: BuildLabel | undefined }[];
 }
 
+/** How a folder becomes clean. */
+export interface CleanPlan {
+  readonly build: BuildLabel;
+  /** What has to be fetched before. */
+  readonly toFetch: readonly FetchItem[];
+  readonly plan: Pick<PlanView, 'rows' | 'found'>;
+}
+
+/** Files of which a mod has one of several copies. */
+export interface ReplacedView {
+  /** Its copy stays: over whose. */
+  readonly covers: readonly { readonly path: string; readonly owners: readonly Owner[] }[];
+  /** Another's stays: whose. */
+  readonly coveredBy: readonly { readonly path: string; readonly owners: readonly Owner[] }[];
+}
+
+/** What a change did, file by file, and what letting it go would cost. */
+export interface ChangeDetails {
+  /** Sorted by path, without the tree that they lie in. */
+  readonly files: readonly {
+    readonly path: string;
+    readonly did: 'added' | 'replaced' | 'removed' | 'moved' | 'locked' | 'unlocked';
+    /** Bytes. */
+    readonly size: number | undefined;
+  }[];
+  /** Contents that would lie nowhere on the disk any more. */
+  readonly again: { readonly files: number; readonly bytes: number };
+}
+
+/** What keeping a build whole would take now: contents to copy, and what is free. */
+export interface KeepOffer {
+  readonly build: BuildLabel;
+  readonly files: number;
+  readonly bytes: number;
+  /** Bytes, where the drive tells. */
+  readonly free: number | undefined;
+}
+
+/** What others have changed in a folder, in files, and the builds that it was at most likely. */
+export interface OutsideChange {
+  readonly replaced: number;
+  readonly added: number;
+  readonly removed: number;
+  readonly from: BuildLabel | undefined;
+  readonly to: BuildLabel | undefined;
+  /** When it was noticed. */
+  readonly at: number;
+}
+
+/** What it takes to keep a build whole. */
+export interface KeepPlan {
+  readonly game: string;
+  readonly build: BuildLabel;
+  /** Where each of its contents lies, on the install's disk. */
+  readonly sources: ReadonlyMap<ContentKey, string>;
+  /** Of those. */
+  readonly bytes: number;
+  /** Files of which the contents lie nowhere on the disk. */
+  readonly missing: readonly string[];
+}
+
 /** The releases of a mod at a build, newest first. */
 export type EvidenceView = readonly (Assessment & { release: string; note: string | undefined })[];
 
@@ -157,6 +224,54 @@ export interface FetchView {
   readonly withoutFiles: readonly { name: string; release: string; why: 'no-files' | 'withdrawn' | 'gone' }[];
   /** Names of the target's branches that need a code, where no open branch leads to its build. */
   readonly needsCode: readonly string[];
+  /** The build's depots that count here, in laying order. */
+  readonly lines: readonly DepotLine[];
+}
+
+/** A file that is recorded as part of a build. */
+export interface RecordedFile {
+  readonly path: string;
+  readonly size: number;
+  readonly key: ContentKey;
+  /** Of the whole file; undefined where it has to be read for that. */
+  readonly sha256: string | undefined;
+}
+
+/** What recording a folder as a build takes, and what it leaves out. */
+export interface RecordPlan {
+  readonly folders: readonly ({ readonly name: string } & FilesAndBytes)[];
+  readonly left: readonly ({ readonly why: OwnKind | 'mods' } & FilesAndBytes)[];
+}
+
+/** A depot of the fetch list. */
+export interface DepotLine {
+  readonly depot: Depot;
+  /** What the source calls its manifest, else its SHA-256. */
+  readonly manifest: string;
+  /** All of its files, and their bytes. */
+  readonly files: number;
+  readonly bytes: number;
+  /** Its line, in the form that the game's rules give. */
+  readonly line: string;
+  /** Files of it that lie nowhere on disk. */
+  readonly lacking: FilesAndBytes;
+  /** Of those: what no source has. */
+  readonly nowhere: FilesAndBytes;
+}
+
+/** A file in a folder that was pointed at, which the target wants. */
+export interface BroughtFile {
+  readonly key: ContentKey;
+  readonly sha256: string;
+  readonly size: number;
+  /** In that folder. */
+  readonly path: string;
+}
+
+/** What a folder has of a game's depots. */
+export interface BroughtView {
+  readonly report: BroughtReport;
+  readonly take: readonly BroughtFile[];
 }
 
 export interface Layer {
@@ -175,16 +290,23 @@ export interface AssembleView {
     bytes: number;
     kept: number;
     moved: number;
-    fetched: number;
+    stored: number;
     missing: number;
   }[];
   readonly files: number;
   readonly bytes: number;
   readonly covered: number;
-  readonly counts: { keep: number; elsewhere: number; fetched: number; write: number; own: number; missing: number };
-  readonly leftBehind: readonly { file: FoundFile; name: StrayName | undefined }[];
+  readonly counts: { keep: number; elsewhere: number; stored: number; write: number; own: number; missing: number };
+  /** `canCome`: the target has nothing at its path. */
+  readonly leftBehind: readonly { file: FoundFile; name: StrayName | undefined; canCome: boolean }[];
+  /** Files that come along although no target has them. */
+  readonly along: readonly { readonly path: string; readonly size: number }[];
+  /** Files of which there are several copies: whose stays, and whose it covers, lowest first. */
+  readonly overlaps: readonly { readonly path: string; readonly owner: Owner; readonly covers: readonly Owner[] }[];
   /** How it may be laid down, each with its room over time. */
   readonly ways: readonly { readonly way: LayDownWay; readonly steps: readonly RoomStep[]; readonly peak: number }[];
+  /** What laying down in parts would not keep, since a source lists it. */
+  readonly notKept: { readonly files: number; readonly bytes: number };
   /** The target lies on disk as it should. */
   readonly laid: boolean;
 }
@@ -194,9 +316,14 @@ export interface PlanView {
   readonly build: BuildLabel;
   readonly rows: readonly LayDownRow[];
   readonly missing: readonly string[];
-  readonly sha256: ReadonlyMap<string, string>;
+  /** Contents that mods cover, and where they lie on the disk: they are kept. */
+  readonly covered: ReadonlyMap<ContentKey, string>;
   /** What lies in the folder now, by path. */
   readonly found: ReadonlyMap<string, ContentKey>;
+  /** Of what differs that which can be made without keeping what it displaces. */
+  readonly waivable: readonly Difference[];
+  /** Where a source has the contents that these displace. */
+  readonly fetchable: ReadonlyMap<ContentKey, string>;
 }
 
 export interface HoldView {
@@ -215,6 +342,8 @@ export interface MendView {
   readonly steps: readonly MendStep[];
   readonly catalogue: Catalogue;
   readonly choice: BuildChoice;
+  /** The order in which the mods of the choice are loaded. */
+  readonly order: readonly ModId[];
   /** How weak the evidence may be. */
   readonly level: EvidenceLevel;
   /** What each mod touches of what the patch changes. */

@@ -1,14 +1,27 @@
 import '~/no-eval';
 import { tellServedToken } from '~/remote';
 import { answerMessages } from '~/workers';
+import * as arrived from './arrived';
 import * as choosing from './choosing';
+import * as history from './history';
 import type { QueryWork } from './protocol';
 import * as reading from './reading';
+import * as recording from './recording';
 import { strippingSender } from './shared';
 import * as stages from './stages';
 import * as surveying from './surveying';
+import * as telling from './telling';
 
-const questions = { ...choosing, ...reading, ...stages, ...surveying };
+const questions = {
+  ...arrived,
+  ...choosing,
+  ...history,
+  ...reading,
+  ...recording,
+  ...stages,
+  ...surveying,
+  ...telling,
+};
 const strip = strippingSender();
 
 answerMessages<QueryWork>(async ({ question, parameters, token }) => {

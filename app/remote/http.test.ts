@@ -1,7 +1,7 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import { z } from 'zod';
 import { Failure, failureToWire } from '#core/failure';
-import { getBytes, getJson, getPack, request } from './http';
+import { getBytes, getJson, getPack, getStream, request } from './http';
 
 let asked: { url: string; init: RequestInit }[] = [];
 
@@ -40,7 +40,7 @@ describe('a request', () => {
 
 describe('bytes', () => {
   it('are asked for by range, with the session', async () => {
-    serviceAnswers(() => new Response('cde'));
+    serviceAnswers(() => new Response('cde', { status: 206 }));
     const bytes = await getBytes('/f', 10, { start: 2, end: 5, token: 't' });
     expect(new TextDecoder().decode(bytes)).toBe('cde');
     expect(asked[0]!.init.headers).toEqual({ Range: 'bytes=2-4', Authorization: 'Bearer t' });
@@ -52,10 +52,23 @@ describe('bytes', () => {
     expect(asked[0]!.init.headers).toEqual({});
   });
 
+  it('of a source that gives the whole for a part are told as such, and are read as they come', async () => {
+    serviceAnswers(() => new Response('0123456789'));
+    await expect(getBytes('/f', 10, { start: 2, end: 5 })).rejects.toMatchObject({ code: 'service/no-ranges' });
+    let text = '';
+    for await (const chunk of await getStream('/f', { token: 't' })) text += new TextDecoder().decode(chunk);
+    expect(text).toBe('0123456789');
+    expect(asked.at(-1)!.init.headers).toEqual({ Authorization: 'Bearer t' });
+  });
+
   it('that are too few or too many are refused', async () => {
-    serviceAnswers(() => new Response('cd'));
+    serviceAnswers(() => new Response('cd', { status: 206 }));
     const facts = { expected: 3, found: 2 };
+    const endless = new ReadableStream({ pull: (controller) => controller.enqueue(new Uint8Array(2)) });
     await expect(getBytes('/f', 10, { start: 2, end: 5 })).rejects.toMatchObject({ code: 'service/failed', facts });
+    serviceAnswers(() => new Response(endless, { status: 206 }));
+    await expect(getBytes('/f', 10, { start: 2, end: 5 })).rejects.toMatchObject({ code: 'service/failed' });
+    serviceAnswers(() => new Response('cd'));
     await expect(getPack(['/a'], 3, new AbortController().signal)).rejects.toMatchObject({ code: 'service/failed' });
   });
 });

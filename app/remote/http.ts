@@ -1,12 +1,21 @@
 import { z } from 'zod';
-import { Failure, FAILURE_CODES, failureFromWire, type WireFailure } from '#core/failure';
+import { Failure, FAILURE_CODES, failureFromWire, isFailure, type WireFailure } from '#core/failure';
 import { parseJson } from '#core/json';
+import { SERVED_TOKEN_HEADER } from '#core/served';
+import { FROM } from '#core/sources';
+import { servedToken } from './token';
 
 const WireFailureSchema: z.ZodType<WireFailure> = z.object({
   code: z.enum(FAILURE_CODES),
   facts: z.record(z.string(), z.union([z.string(), z.number(), z.boolean(), z.undefined()])),
   cause: z.lazy(() => WireFailureSchema).optional(),
 }) as z.ZodType<WireFailure>;
+
+/** Whether an address is one elsewhere, for which the page's own server is asked. */
+const isFrom = (url: string): boolean => url.startsWith(`/${FROM}/`);
+
+/** Whoever asks the server for more than its pages has to know the token of its start. */
+const tokenHeaders = (): Record<string, string> => ({ [SERVED_TOKEN_HEADER]: servedToken() });
 
 async function failureOf(response: Response, url: string): Promise<Failure> {
   const wire = WireFailureSchema.safeParse(await response.json().catch(() => undefined));
@@ -21,13 +30,35 @@ async function failureOf(response: Response, url: string): Promise<Failure> {
 export async function request(url: string, init: RequestInit = {}): Promise<Response> {
   let response: Response;
   try {
-    response = await fetch(url, init);
+    response = await fetch(url, isFrom(url) ? { ...init, headers: { ...init.headers, ...tokenHeaders() } } : init);
   } catch (error) {
     if (init.signal?.aborted) throw new Failure('job/cancelled', {}, { cause: error });
     throw new Failure('service/unreachable', { url }, { cause: error });
   }
   if (!response.ok) throw await failureOf(response, url);
   return response;
+}
+
+/**
+ * The text of an answer.
+ * @param most bytes; nothing longer is read
+ * @throws Failure `source/not-as-expected`, `service/unreachable` where it breaks off
+ */
+export async function readText(response: Response, url: string, most: number): Promise<string> {
+  const decoder = new TextDecoder('utf-8');
+  let [text, read] = ['', 0];
+  try {
+    for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
+      read += chunk.length;
+      if (read > most)
+        throw new Failure('source/not-as-expected', { url, what: 'text', found: `more than ${most >> 20} MiB came` });
+      text += decoder.decode(chunk, { stream: true });
+    }
+  } catch (error) {
+    if (isFailure(error)) throw error;
+    throw new Failure('service/unreachable', { url }, { cause: error });
+  }
+  return text + decoder.decode();
 }
 
 /** @throws Failure as {@link request}, and `json/*` for an answer that does not fit */
@@ -46,7 +77,7 @@ export async function postJson<Schema extends z.ZodType>(
 
 /**
  * Bytes `[start, end)` of a file, or all of it.
- * @throws Failure `service/failed` too when the service sent another number of bytes than was asked for
+ * @throws Failure `service/no-ranges` where a part was asked for and the whole came; Failure `service/failed` too when the service sent another number of bytes than was asked for
  */
 export async function getBytes(
   url: string,
@@ -59,28 +90,65 @@ export async function getBytes(
   }: { start?: number; end?: number; token?: string | undefined; signal?: AbortSignal },
 ): Promise<Uint8Array<ArrayBuffer>> {
   const headers: Record<string, string> = {};
-  if (start > 0 || end < size) headers.Range = `bytes=${start}-${end - 1}`;
+  const isPart = start > 0 || end < size;
+  if (isPart) headers.Range = `bytes=${start}-${end - 1}`;
   if (token) headers.Authorization = `Bearer ${token}`;
   const response = await request(url, { headers, ...(signal ? { signal } : {}) });
+  if (isPart && response.status === 200) {
+    await response.body?.cancel();
+    throw new Failure('service/no-ranges', { url });
+  }
   return readBytes(response, url, end - start, signal);
 }
 
+/** A whole file as it comes. @throws Failure as {@link request} */
+export async function getStream(
+  url: string,
+  { token, signal }: { token?: string | undefined; signal?: AbortSignal },
+): Promise<AsyncIterable<Uint8Array<ArrayBuffer>>> {
+  const headers: Record<string, string> = token ? { Authorization: `Bearer ${token}` } : {};
+  const response = await request(url, { headers, ...(signal ? { signal } : {}) });
+  return chunksOf(response, url, signal);
+}
+
+/** @throws Failure `service/unreachable` where it breaks off, `job/cancelled` */
+async function* chunksOf(
+  response: Response,
+  url: string,
+  signal: AbortSignal | undefined,
+): AsyncGenerator<Uint8Array<ArrayBuffer>> {
+  const reader = response.body!.getReader();
+  try {
+    for (;;) {
+      const { done, value } = await reader.read();
+      if (done) return;
+      yield value;
+    }
+  } catch (error) {
+    if (signal?.aborted) throw new Failure('job/cancelled', {}, { cause: error });
+    throw new Failure('service/unreachable', { url }, { cause: error });
+  } finally {
+    // Whoever has enough of it lets it go.
+    await reader.cancel().catch(() => undefined);
+  }
+}
+
+/** Just so many bytes of an answer; who sends more is not listened to any longer. */
 async function readBytes(
   response: Response,
   url: string,
   size: number,
   signal: AbortSignal | undefined,
 ): Promise<Uint8Array<ArrayBuffer>> {
-  let bytes: Uint8Array<ArrayBuffer>;
-  try {
-    bytes = new Uint8Array(await response.arrayBuffer());
-  } catch (error) {
-    if (signal?.aborted) throw new Failure('job/cancelled', {}, { cause: error });
-    throw new Failure('service/unreachable', { url }, { cause: error });
-  }
-  if (bytes.length !== size) {
-    throw new Failure('service/failed', { url, expected: size, found: bytes.length });
-  }
+  const bytes = new Uint8Array(size);
+  let found = 0;
+  if (response.body)
+    for await (const chunk of chunksOf(response, url, signal)) {
+      if (found + chunk.length <= size) bytes.set(chunk, found);
+      found += chunk.length;
+      if (found > size) break;
+    }
+  if (found !== size) throw new Failure('service/failed', { url, expected: size, found });
   return bytes;
 }
 

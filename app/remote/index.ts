@@ -1,14 +1,7 @@
-export { getBytes, getPack, request } from './http';
-export { servedRoots, servedToken, takeTokenFromAddress, tellServedToken } from './served-token';
-export {
-  depotIndex,
-  firstInstall,
-  modCatalogue,
-  panelAction,
-  panelState,
-  signIn,
-  startGame,
-  storefrontLooks,
-} from './services';
-export { tokenFor } from './session-token';
+export { getBytes, getPack, getStream, readText, request } from './http';
+export { servedRoots } from './served-token';
+export { askSource, placeOfAddress } from './sources';
+export { servedToken, takeTokenFromAddress, tellServedToken } from './token';
+export { firstInstall, panelAction, panelState, signIn, startGame, storefrontLooks } from './services';
+export { asksSignIn, tokenFor } from './session-token';
 export { platformSha256 } from './sha256';

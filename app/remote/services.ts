@@ -1,11 +1,9 @@
-import type { z } from 'zod';
-import { type DepotIndex, DepotIndexSchema } from '#core/builds';
-import { parseJson } from '#core/json';
-import { StorefrontAnswerSchema, type InstallRecord, type StorefrontAnswer } from '#core/hold';
-import { type Catalogue, CatalogueSchema } from '#core/mods';
 import {
   type GameAnswer,
   GameAnswerSchema,
+  type InstallRecord,
+  type StorefrontAnswer,
+  StorefrontAnswerSchema,
   type PanelAction,
   type PanelState,
   PanelStateSchema,
@@ -16,31 +14,13 @@ import {
   type SignIn,
   type StartRequest,
 } from '#core/outside';
-import type { Said } from '~/store';
-import { getJson, postJson, request } from './http';
-import { platformSha256 } from './sha256';
+import { getJson, postJson } from './http';
 
 const BASE = '/stand-ins';
 
-/** Where the depot service is: its index lies there, and only what lies below it gets the token of a sign-in. */
+/** Where the stand-in for a depot service is: only what lies below it gets the token of a sign-in. */
 export const DEPOT_SERVICE = `${BASE}/depots/`;
-
-/** Asks a service anew. @returns undefined where it says what it said before @throws Failure `service/*`, `json/*` */
-async function askAnew<Schema extends z.ZodType>(
-  url: string,
-  schema: Schema,
-  before: string | undefined,
-): Promise<Said<z.output<Schema>> | undefined> {
-  const text = await (await request(url)).text();
-  const digest = await platformSha256(text);
-  return digest === before ? undefined : { value: parseJson(text, schema, url), digest };
-}
-
-export const depotIndex = (before: string | undefined): Promise<Said<DepotIndex> | undefined> =>
-  askAnew(`${DEPOT_SERVICE}index.json`, DepotIndexSchema, before);
-
-export const modCatalogue = (before: string | undefined): Promise<Said<Catalogue> | undefined> =>
-  askAnew(`${BASE}/catalogue/index.json`, CatalogueSchema, before);
+export const MOD_SERVICE = `${BASE}/catalogue/`;
 
 export const signIn = (form: SignIn): Promise<SessionAnswer> =>
   postJson(`${BASE}/depots/session`, form, SessionAnswerSchema);

@@ -5,8 +5,8 @@ import type { Manifest } from '#core/manifest';
 import type { Catalogue } from '#core/mods';
 import type { LearnedBuild } from '#core/survey';
 import type {
+  GameRecord,
   HoldRecord,
-  Install,
   JobRecord,
   OwnMod,
   StoredLook,
@@ -16,11 +16,15 @@ import type {
   StoredTrial,
 } from './records';
 import { MIGRATIONS } from './migrations';
+import type { StoredInstall, StoredProfile } from './profiles';
 
 export interface RegressumDb extends DBSchema {
-  installs: { key: string; value: Install };
-  /** What the services said last, so that the stages work offline. */
-  services: { key: ServiceRecord['name']; value: ServiceRecord };
+  installs: { key: string; value: StoredInstall };
+  /** What is decided about installs. */
+  profiles: { key: [install: string, id: string]; value: StoredProfile };
+  games: { key: string; value: GameRecord };
+  /** What the sources of a game said last, so that the stages work offline. */
+  told: { key: [game: string, source: string, name: ToldRecord['name']]; value: ToldRecord };
   /** Key: SHA-256 of the manifest's text. */
   manifests: { key: string; value: Manifest };
   /** The latest survey of each tree of each install. */
@@ -31,22 +35,26 @@ export interface RegressumDb extends DBSchema {
   readings: { key: number; value: StoredReading; indexes: { byJob: string; byInstall: string } };
   /** Earlier surveys of each install, to compare with. */
   pastSurveys: { key: [install: string, at: number]; value: StoredSurvey };
-  /** Builds that a person recorded; they belong to no install. */
-  learned: { key: string; value: LearnedBuild };
+  /** Builds of games that a person recorded. */
+  learned: { key: string; value: StoredLearned };
   jobs: { key: string; value: JobRecord; indexes: { byInstall: string } };
   holds: { key: string; value: HoldRecord };
-  /** Mods that a person brought in, which no catalogue has or knows as they do. */
-  ownMods: { key: ModId; value: OwnMod };
+  /** Mods of games that a person brought in, which no catalogue has or knows as they do. */
+  gameMods: { key: [game: string, id: ModId]; value: OwnMod };
   trials: { key: number; value: StoredTrial; indexes: { byInstall: string } };
 }
 
-export type ServiceRecord =
-  /** `digest`: SHA-256 of the text that it was read from. */
-  | { name: 'index'; value: DepotIndex; at: number; digest?: string }
+/** A record of a build, and the game that it is of. */
+export type StoredLearned = LearnedBuild & { readonly game: string };
+
+export type ToldRecord = { game: string; source: string } & (
+  | /** `digest`: SHA-256 of the text that it was read from. */
+    { name: 'index'; value: DepotIndex; at: number; digest?: string }
   | { name: 'catalogue'; value: Catalogue; at: number; digest?: string }
-  /** When index and catalogue were put down last, to tell without reading them whether they are as they were. */
+  /** When indexes and catalogues of the game were put down last, to tell without reading them whether they are as they were. */
   | { name: 'stamps'; index: number; catalogue: number }
-  | { name: 'session'; value: StoredSession; at: number };
+  | { name: 'session'; value: StoredSession; at: number }
+);
 
 export type Db = IDBPDatabase<RegressumDb>;
 

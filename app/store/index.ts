@@ -1,4 +1,6 @@
+export { type Backup, BACKUP_VERSION, BackupSchema, backupText, putBackup } from './backup';
 export { broadcast, type JobCommand, listen, type ShownJob, type Speed } from './changes';
+export { addGame, getGame, listGames, RECORDED_SOURCE, removeGame, SERVICE_SOURCE, updateGame } from './games';
 export { addHoldCheck, addTrial, getHold, listTrials, putHold, removeHold, removeTrial } from './holds';
 export {
   addInstall,
@@ -19,10 +21,19 @@ export { addLearned, listLearned, removeLearned } from './learned';
 export { listOwnMods, putOwnMods, removeOwnMod } from './own-mods';
 export { addReading, dropReadings, readingsOf } from './readings';
 export {
+  type BroughtReport,
+  BroughtReportSchema,
+  type Elsewhere,
+  FIRST_PROFILE,
+  type GameRecord,
+  GameRecordSchema,
+  type GameSource,
   type HoldCheck,
   type HoldRecord,
+  HoldRecordSchema,
   type Install,
   type InstallPlace,
+  InstallSchema,
   type JobKind,
   type JobProgress,
   type JobRecord,
@@ -32,17 +43,21 @@ export {
   type StoredSurvey,
   type StoredTrial,
   type Target,
+  HandleSchema,
   TargetSchema,
 } from './records';
 export {
+  copyTold,
   getCatalogue,
   getIndex,
   getManifest,
   getSession,
   knownManifests,
   putManifest,
-  putServices,
   putSession,
+  putTold,
   type Said,
+  saidIndex,
   saidDigest,
-} from './services';
+  type Told,
+} from './told';

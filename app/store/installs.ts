@@ -8,35 +8,45 @@ import {
   type StoredSurvey,
   StoredSurveySchema,
 } from './records';
+import { INSTALL_STORES, readWhole, storesOf, writeWhole } from './profiles';
 import { allStored, soundOrNone, stored } from './stored';
 
 /** All keys that begin with an install's id. */
 const ofInstall = (id: string): IDBKeyRange => IDBKeyRange.bound([id], [id, []]);
 
+async function lookedUp(id: string) {
+  const stores = storesOf((await db()).transaction(INSTALL_STORES));
+  return [stores, await stores.installs.get(id)] as const;
+}
+
 export async function getInstall(id: string): Promise<Install> {
-  const install = await (await db()).get('installs', id);
+  const install = await readWhole(...(await lookedUp(id)));
   if (!install) throw new Failure('store/failed', { what: 'install', id });
   return stored(InstallSchema, install, 'folder');
 }
 
 export async function listInstalls(): Promise<Install[]> {
-  return allStored(InstallSchema, await (await db()).getAll('installs'), 'folder');
+  const { profiles, installs } = storesOf((await db()).transaction(INSTALL_STORES));
+  const all = await Promise.all((await installs.getAll()).map((install) => readWhole({ profiles }, install)));
+  return allStored(InstallSchema, all, 'folder');
 }
 
 /** Adds an install unless one with its id is there already; of two tabs that start at once, one wins. */
 export async function addInstall(install: Install): Promise<void> {
-  const transaction = (await db()).transaction('installs', 'readwrite');
-  if (!(await transaction.store.get(install.id))) await transaction.store.add(install);
+  const transaction = (await db()).transaction(INSTALL_STORES, 'readwrite');
+  const stores = storesOf(transaction);
+  if (!(await stores.installs.getKey(install.id))) await writeWhole(stores, install);
   await transaction.done;
 }
 
 /** Changes an install in one transaction: nothing that another tab writes meanwhile is lost. */
 export async function updateInstall(id: string, change: (install: Install) => Install): Promise<Install> {
-  const transaction = (await db()).transaction('installs', 'readwrite');
-  const install = await transaction.store.get(id);
+  const transaction = (await db()).transaction(INSTALL_STORES, 'readwrite');
+  const stores = storesOf(transaction);
+  const install = await readWhole(stores, await stores.installs.get(id));
   if (!install) throw new Failure('store/failed', { what: 'install', id });
   const changed = change(stored(InstallSchema, install, 'folder'));
-  await transaction.store.put(changed);
+  await writeWhole(stores, changed);
   await transaction.done;
   return changed;
 }
@@ -103,7 +113,7 @@ export async function putLook(look: StoredLook): Promise<void> {
 
 /** Forgets an install and all that is known of it, in one transaction. Its folder is not touched. */
 export async function removeInstall(id: string): Promise<void> {
-  const ofOne = ['installs', 'surveys', 'pastSurveys', 'looks', 'holds'] as const;
+  const ofOne = ['installs', 'profiles', 'surveys', 'pastSurveys', 'looks', 'holds'] as const;
   const names = [...ofOne, 'readings', 'jobs', 'trials'] as const;
   const transaction = (await db()).transaction(names, 'readwrite');
   const store = <Name extends (typeof names)[number]>(name: Name) => transaction.objectStore(name);
@@ -114,6 +124,7 @@ export async function removeInstall(id: string): Promise<void> {
   ]);
   await Promise.all([
     store('installs').delete(id),
+    store('profiles').delete(ofInstall(id)),
     store('holds').delete(id),
     store('surveys').delete(ofInstall(id)),
     store('pastSurveys').delete(ofInstall(id)),

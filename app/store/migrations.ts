@@ -1,5 +1,9 @@
 import type { IDBPDatabase, IDBPTransaction, StoreNames } from 'idb';
-import type { RegressumDb } from './db';
+import type { DepotIndex } from '#core/builds';
+import type { Catalogue } from '#core/mods';
+import type { RegressumDb, ToldRecord } from './db';
+import { apart } from './profiles';
+import { FIRST_PROFILE, type Install, type OwnMod } from './records';
 
 type Migrate = (
   database: IDBPDatabase<RegressumDb>,
@@ -7,10 +11,14 @@ type Migrate = (
 ) => void | Promise<void>;
 
 /** Object stores that older versions had. */
-type Retired = 'journal';
+type Retired = 'journal' | 'services' | 'ownMods';
 
 /** The types know the newest version alone. */
 const untyped = (database: IDBPDatabase<RegressumDb>): IDBPDatabase => database as unknown as IDBPDatabase;
+
+/** An object store of an older version, in a transaction that brings it over. */
+const retired = (transaction: Parameters<Migrate>[1], name: Retired) =>
+  (transaction as unknown as IDBPTransaction<unknown, string[], 'versionchange'>).objectStore(name);
 
 function createRetired(database: IDBPDatabase<RegressumDb>, name: Retired, options: IDBObjectStoreParameters): void {
   untyped(database).createObjectStore(name, options);
@@ -20,7 +28,7 @@ function createRetired(database: IDBPDatabase<RegressumDb>, name: Retired, optio
 export const MIGRATIONS: readonly Migrate[] = [
   (database) => {
     database.createObjectStore('installs', { keyPath: 'id' });
-    database.createObjectStore('services', { keyPath: 'name' });
+    createRetired(database, 'services', { keyPath: 'name' });
     database.createObjectStore('manifests');
     database.createObjectStore('surveys', { keyPath: ['install', 'tree'] });
     database.createObjectStore('jobs', { keyPath: 'id' }).createIndex('byInstall', 'install');
@@ -51,10 +59,10 @@ export const MIGRATIONS: readonly Migrate[] = [
   },
   // Releases carry what people reported of them and what they make use of, and a person can bring in mods that no catalogue has.
   async (database, transaction) => {
-    database.createObjectStore('ownMods', { keyPath: 'id' });
-    const services = transaction.objectStore('services');
-    const record = await services.get('catalogue');
-    if (record?.name !== 'catalogue') return;
+    createRetired(database, 'ownMods', { keyPath: 'id' });
+    const services = retired(transaction, 'services');
+    const record = (await services.get('catalogue')) as { value: Catalogue } | undefined;
+    if (!record) return;
     const mods = record.value.mods.map((mod) => ({
       ...mod,
       releases: mod.releases.map((release) => ({
@@ -68,16 +76,47 @@ export const MIGRATIONS: readonly Migrate[] = [
   // Changes of folders are journalled where the folders lie. What was under way then cannot be gone on with.
   async (database, transaction) => {
     untyped(database).deleteObjectStore('journal');
-    const installs = transaction.objectStore('installs');
-    for (const install of await installs.getAll()) {
-      const { aside } = install;
-      if (aside) await installs.put({ ...install, aside: { ...aside, set: aside.set ?? `before-${aside.tree}` } });
-    }
     const jobs = transaction.objectStore('jobs');
     const changed = new Set<string>(['fetch', 'assemble', 'let-go']);
     for (const job of await jobs.getAll()) {
       if (job.endedAt === undefined && changed.has(job.kind))
         await jobs.put({ ...job, state: 'cancelled', endedAt: job.startedAt });
+    }
+  },
+  // Games are records of their own. Until then there was one, which its service told of: all that was known is of it.
+  async (database, transaction) => {
+    const games = database.createObjectStore('games', { keyPath: 'id' });
+    const told = database.createObjectStore('told', { keyPath: ['game', 'source', 'name'] });
+    const gameMods = database.createObjectStore('gameMods', { keyPath: ['game', 'id'] });
+    const [services, ownMods] = [retired(transaction, 'services'), retired(transaction, 'ownMods')];
+    const installs = transaction.objectStore('installs');
+    const index = (await services.get('index')) as { value: DepotIndex; at: number } | undefined;
+    if (index) {
+      const { game } = index.value;
+      const source = 'service';
+      const times = { addedAt: index.at, changedAt: index.at };
+      await games.put({ ...game, sources: [{ kind: 'service', id: source }], ...times });
+      for (const record of (await services.getAll()) as { name: string }[])
+        await told.put({ ...record, game: game.id, source: record.name === 'stamps' ? '' : source } as ToldRecord);
+      for (const install of await installs.getAll()) await installs.put({ ...install, game: game.id });
+      for (const mod of (await ownMods.getAll()) as Omit<OwnMod, 'game'>[])
+        await gameMods.put({ ...mod, game: game.id });
+      const learned = transaction.objectStore('learned');
+      for (const record of await learned.getAll()) await learned.put({ ...record, game: game.id });
+    } else {
+      // Nothing was ever known of these: their folder was never laid out.
+      await installs.clear();
+    }
+    untyped(database).deleteObjectStore('services');
+    untyped(database).deleteObjectStore('ownMods');
+  },
+  // What is decided about an install is its profile's.
+  async (database, transaction) => {
+    database.createObjectStore('profiles', { keyPath: ['install', 'id'] });
+    const [installs, profiles] = [transaction.objectStore('installs'), transaction.objectStore('profiles')];
+    for (const whole of (await installs.getAll()) as unknown as Install[]) {
+      const { install, profile } = apart({ ...whole, profile: FIRST_PROFILE });
+      await Promise.all([installs.put(install), profiles.put(profile)]);
     }
   },
 ];

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { BuildLabelSchema, ModIdSchema, OwnershipSchema } from '#core/builds';
+import { BuildLabelSchema, DepotIdSchema, GameSchema, ModIdSchema, OwnershipSchema } from '#core/builds';
 import { DecisionSchema } from '#core/choose';
 import type { ContentKey } from '#core/digest';
 import { type Facts, FAILURE_CODES, type WireFailure } from '#core/failure';
@@ -17,6 +17,9 @@ const pairs = <A extends z.ZodType, B extends z.ZodType>(a: A, b: B) => z.array(
 const texts = <Text extends string = string>() => z.custom<readonly Text[]>(Array.isArray, 'is not a list');
 const numbers = z.custom<Float64Array>((value) => value instanceof Float64Array, 'is not a column of numbers');
 
+/** A folder that was picked; a browser keeps it, and asks before it is used again. */
+export const HandleSchema = z.custom<FileSystemDirectoryHandle>((value) => typeof value === 'object' && value !== null);
+
 /** Where an install's folder lies. */
 const InstallPlaceSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('browser-disk') }).readonly(),
@@ -24,7 +27,9 @@ const InstallPlaceSchema = z.discriminatedUnion('kind', [
   z
     .object({
       kind: z.literal('picked'),
-      handle: z.custom<FileSystemDirectoryHandle>((value) => typeof value === 'object' && value !== null),
+      handle: HandleSchema,
+      /** Another folder that was picked, on another drive perhaps, for what changes keep; in the game's, where left out. */
+      store: HandleSchema.exactOptional(),
     })
     .readonly(),
   /** Files that were handed over to one page. */
@@ -36,11 +41,52 @@ const InstallPlaceSchema = z.discriminatedUnion('kind', [
 ]);
 export type InstallPlace = z.infer<typeof InstallPlaceSchema>;
 
+/** Where the storefront's record of an install lies, where that is not in the game's folder as the game's rules say. */
+const RecordPlaceSchema = z.discriminatedUnion('kind', [
+  /** On the install's own disk, beside its trees. */
+  z.object({ kind: z.literal('disk'), path: z.string() }).readonly(),
+  /** Where a person pointed at it, below a root that the server was started with. */
+  z.object({ kind: z.literal('served'), root: z.string(), folder: z.string(), name: z.string() }).readonly(),
+]);
+
+/** Who tells of a game's builds and mods. Of the same thing the earlier one counts. */
+export const GameSourceSchema = z.discriminatedUnion('kind', [
+  /** The service of this server's own: the stand-in for a storefront, which wants a sign-in. */
+  z.object({ kind: z.literal('service'), id: z.string() }).readonly(),
+  /** An address elsewhere, which a person typed here or a game's file told of and a person confirmed. */
+  z
+    .object({
+      kind: z.literal('address'),
+      id: z.string(),
+      of: z.enum(['builds', 'mods']),
+      href: z.string(),
+      trust: z.enum(['typed', 'told']),
+    })
+    .readonly(),
+  /** Files that were handed over: they say what there is, and have none of it. */
+  z.object({ kind: z.literal('handed'), id: z.string(), of: z.enum(['builds', 'mods']), title: z.string() }).readonly(),
+  /** Builds that were recorded from own folders here, or declared by their labels. */
+  z.object({ kind: z.literal('recorded'), id: z.string(), of: z.literal('builds') }).readonly(),
+]);
+export type GameSource = z.infer<typeof GameSourceSchema>;
+
+/** A game, and who tells of it. */
+export const GameRecordSchema = GameSchema.extend({
+  sources: z.array(GameSourceSchema).readonly(),
+  /** Milliseconds since 1970. */
+  addedAt: z.number(),
+  /** When the record or its list of sources was changed last. */
+  changedAt: z.number(),
+}).readonly();
+export type GameRecord = z.infer<typeof GameRecordSchema>;
+
 /** The decision that Fetch and Assemble carry out. */
 export const TargetSchema = z
   .object({
     build: BuildLabelSchema,
     releases: pairs(ModIdSchema, z.string()),
+    /** The order in which mods are loaded, where it is not the catalogue's. */
+    order: z.array(ModIdSchema).readonly().exactOptional(),
     decidedBy: z.enum(['choice', 'hold-sheet', 'mend']),
     /** The tree digest that the sheet claims, where a sheet decided: what is laid down has to have it. */
     sheetDigest: z.string().exactOptional(),
@@ -53,21 +99,40 @@ export type Target = z.infer<typeof TargetSchema>;
 
 const VisitSchema = z.object({ at: z.number(), builds: z.array(BuildLabelSchema).readonly() }).readonly();
 
+/** A folder outside the game's with files of the player's, where a person pointed at it. */
+const ElsewhereSchema = z
+  .object({
+    kind: z.enum(['saves', 'settings', 'content']),
+    /** As a person knows it. */
+    title: z.string(),
+    at: z.discriminatedUnion('kind', [
+      z.object({ kind: z.literal('picked'), handle: HandleSchema }).readonly(),
+      z.object({ kind: z.literal('served'), root: z.string(), folder: z.string() }).readonly(),
+    ]),
+  })
+  .readonly();
+export type Elsewhere = z.infer<typeof ElsewhereSchema>;
+
+/** The profile that is there without being asked for. */
+export const FIRST_PROFILE = 'first';
+
 /** A folder of the game, what belongs in it, and what is wanted of it. */
 export const InstallSchema = z
   .object({
     id: z.string(),
+    /** The id of the game that it is of. */
+    game: z.string(),
     title: z.string(),
     /** The folder as a person knows it. */
     folder: z.string(),
     place: InstallPlaceSchema,
     /** The tree that is the game's folder now: a folder below `trees/` of the install's disk. */
     tree: z.string(),
-    /** The tree that was swapped out last, by which change set, and is kept until the person lets it go. */
-    aside: z
-      .object({ tree: z.string(), build: BuildLabelSchema.optional(), bytes: z.number(), set: z.string() })
-      .readonly()
-      .exactOptional(),
+    /** The profile that counts. */
+    profile: z.string().default(FIRST_PROFILE),
+    record: RecordPlaceSchema.exactOptional(),
+    /** Folders outside the game's that have files of the player's. */
+    elsewhere: z.array(ElsewhereSchema).readonly().exactOptional(),
     ownership: OwnershipSchema,
     weights: pairs(ModIdSchema, WeightSchema),
     /** Mods that are to run at just this release, or not at all. */
@@ -89,6 +154,20 @@ export const InstallSchema = z
     lastVisit: VisitSchema.exactOptional(),
     /** The visit that the person came back from after a while, until they have seen where things stand. */
     backFrom: VisitSchema.exactOptional(),
+    /** Files that are no part of any target, and whether they come along; by what they are, where it is not said. */
+    along: pairs(z.string(), z.boolean()).exactOptional(),
+    /** Builds of which the person said that they need not be kept whole. */
+    notKept: z.array(BuildLabelSchema).readonly().exactOptional(),
+    /** How long what is kept stays, per kind. */
+    retention: z
+      .object({
+        changeDays: z.number().exactOptional(),
+        changeBytes: z.number().exactOptional(),
+        fetchedDays: z.number().exactOptional(),
+        builds: z.number().exactOptional(),
+      })
+      .readonly()
+      .exactOptional(),
     /** Bytes free on the folder's drive, as the person said, where the folder does not tell. */
     freeBytes: z.number().exactOptional(),
   })
@@ -97,6 +176,7 @@ export type Install = z.infer<typeof InstallSchema>;
 
 /** A mod that a person brought in. It is laid over the catalogue's one of the same id. */
 export const OwnModSchema = ModSchema.extend({
+  game: z.string(),
   /** What it was read from: a file's name, or the form. */
   from: z.string(),
   at: z.number(),
@@ -141,8 +221,12 @@ export const StoredSurveySchema = z
     /** Files whose digest was taken over from an earlier reading, since size and time were the same. */
     trusted: z.number(),
     unreadable,
+    /** The list of mods to load, as it lies there: what is on each of its lines. */
+    loadOrder: z.array(z.string()).readonly().exactOptional(),
     /** The builds that saves say they were written by. */
     saveBuilds: pairs(z.string(), BuildLabelSchema).exactOptional(),
+    /** Versions that files of the game tell of it. */
+    versions: pairs(z.string(), z.string()).exactOptional(),
   })
   .refine(isEven, UNEVEN)
   .readonly();
@@ -170,11 +254,17 @@ export const JOB_KINDS = [
   'survey',
   'keepsake',
   'fetch',
+  'bring-depots',
   'assemble',
+  'clean',
   'hold',
   'release',
   'take-back',
   'let-go',
+  'keep-build',
+  'record-build',
+  'tend-store',
+  'move-store',
   'storefront-update',
   'start',
 ] as const;
@@ -205,6 +295,8 @@ export const JobRecordSchema = z
     cancelling: z.literal(true).exactOptional(),
     progress: JobProgressSchema,
     failure: WireFailureSchema.exactOptional(),
+    /** What a kind tells that found something out; each has a schema of its own for it. */
+    outcome: z.unknown().optional(),
     startedAt: z.number(),
     endedAt: z.number().exactOptional(),
   })
@@ -235,3 +327,36 @@ export const StoredSessionSchema = z
   .object({ token: z.string(), account: z.string(), branches: z.array(z.string()) })
   .readonly();
 export type StoredSession = z.infer<typeof StoredSessionSchema>;
+
+const FilesAndBytesSchema = z.object({ files: z.number(), bytes: z.number() }).readonly();
+const SomePathsSchema = z.object({ count: z.number(), some: z.array(z.string()).readonly() }).readonly();
+
+/** What a folder had of a game's depots when it was read. */
+export const BroughtReportSchema = z
+  .object({
+    build: BuildLabelSchema,
+    /** Of those that could be part of a depot. */
+    files: z.number(),
+    depots: z
+      .array(
+        z
+          .object({
+            /** Where its tree begins in the folder. */
+            folder: z.string(),
+            depot: DepotIdSchema,
+            title: z.string(),
+            build: BuildLabelSchema,
+            expected: FilesAndBytesSchema,
+            found: FilesAndBytesSchema,
+            missing: SomePathsSchema,
+            altered: SomePathsSchema,
+            /** Whether it lies there whole a second time. */
+            isAgain: z.boolean(),
+            why: z.enum(['other-build', 'other-language', 'not-owned', 'not-chosen']).optional(),
+          })
+          .readonly(),
+      )
+      .readonly(),
+  })
+  .readonly();
+export type BroughtReport = z.infer<typeof BroughtReportSchema>;

@@ -5,6 +5,7 @@ import { beforeEach, describe, expect, it } from 'vitest';
 import { asBuild } from '#core/builds';
 import { contentKey } from '#core/digest';
 import type { HoldSheet } from '#core/hold';
+import { BackupSchema, backupText, putBackup } from './backup';
 import { closeDb, db } from './db';
 import { addHoldCheck, addTrial, getHold, listTrials, putHold } from './holds';
 import {
@@ -23,14 +24,17 @@ import { getJob, listJobs, pruneJobs, putJob } from './jobs';
 import { MIGRATIONS } from './migrations';
 import { addReading, dropReadings, readingsOf } from './readings';
 import type { Install, JobRecord, StoredSurvey, StoredTrial } from './records';
-import { getCatalogue } from './services';
+import { addGame, getGame, removeGame, updateGame } from './games';
+import { getCatalogue, getIndex, getSession, putTold } from './told';
 
 const install: Install = {
   id: 'a',
+  game: 'g',
   title: 'A',
   folder: 'A',
   place: { kind: 'browser-disk' },
   tree: 't1',
+  profile: 'first',
   ownership: { language: 'x', addOns: [], optional: [] },
   weights: [],
   changedAt: 0,
@@ -52,6 +56,21 @@ beforeEach(() => {
 });
 
 describe('a store that an older version wrote', () => {
+  /** Until there were games, a service told of the only one. */
+  const services = [
+    {
+      name: 'index',
+      at: 7,
+      value: {
+        ...{ format: 'regressum-depot-index', version: 1, branches: [], depots: [], manifests: [] },
+        builds: [{ label: '1.0', date: '2026-01-31' }],
+        game: { id: 'g', title: 'G', rules: { own: [] } },
+      },
+    },
+    { name: 'stamps', index: 7, catalogue: 1 },
+    { name: 'session', at: 8, value: { token: 't', account: 'a', branches: [] } },
+  ];
+
   /** Opens the store as the version did that had only so many migrations. */
   async function writtenBy(version: number, records: Readonly<Record<string, readonly unknown[]>>): Promise<void> {
     const old = await openDB('regressum', version, {
@@ -65,9 +84,9 @@ describe('a store that an older version wrote', () => {
   }
 
   it('says where its installs lie, and when the files of its surveys were changed, as far as it knew', async () => {
-    const { place: _, ...placeless } = install;
+    const { place: _, game: _g, ...placeless } = install;
     const { modified: _m, trusted: _t, ...survey } = surveyAt(1);
-    await writtenBy(1, { installs: [placeless], surveys: [survey] });
+    await writtenBy(1, { installs: [placeless], surveys: [survey], services });
     expect(await listInstalls()).toEqual([install]);
     const read = (await getSurvey(install))!;
     expect([read.trusted, [...read.modified], read.paths]).toEqual([0, [NaN], ['p']]);
@@ -76,13 +95,49 @@ describe('a store that an older version wrote', () => {
   it('keeps its catalogue, in which releases had no reports', async () => {
     const release = { version: '1', builds: [], files: [] };
     const value = { mods: [{ id: 'm', releases: [release] }] };
-    await writtenBy(3, { services: [{ name: 'catalogue', value, at: 1 }] });
-    const { mods } = await getCatalogue();
+    await writtenBy(3, { services: [...services, { name: 'catalogue', value, at: 1 }] });
+    const { mods } = await getCatalogue('g');
     expect(mods[0]!.releases[0]).toEqual({ ...release, reports: [], optional: [] });
   });
 
-  it('keeps the folder that it put aside, and ends what cannot be gone on with', async () => {
-    const aside = { tree: 't0', build: '1', bytes: 3 };
+  it('has its game as a record, with all that was known of it', async () => {
+    const { game: _, ...gameless } = install;
+    const own = { id: 'm', name: 'M', author: 'A', kind: 'data', releases: [], from: 'by hand', at: 1 };
+    const learned = { id: 'l', label: '1', at: 1, from: { kind: 'log', name: 'x' }, paths: [], keys: [] };
+    await writtenBy(5, { installs: [gameless], services, ownMods: [own], learned: [learned] });
+    expect(await getInstall('a')).toEqual(install);
+    expect(await getGame('g')).toMatchObject({ title: 'G', sources: [{ kind: 'service' }] });
+    expect((await getIndex('g')).builds.map(({ label }) => label)).toEqual(['1.0']);
+    expect(await getSession('g')).toMatchObject({ token: 't' });
+    expect(await (await db()).get('gameMods', ['g', 'm' as never])).toMatchObject({ name: 'M' });
+    expect((await listLearned('g')).map(({ id }) => id)).toEqual(['l']);
+    expect([...(await db()).objectStoreNames]).not.toContain('services');
+  });
+
+  it('has what was decided about an install in a profile of it', async () => {
+    const { profile: _, ...before } = install;
+    const target = { build: '1.0' as never, releases: [], decidedBy: 'choice', at: 3 } as const;
+    const decided = {
+      weights: [['m' as never, 'must']],
+      pins: [['m' as never, '1']],
+      evidence: 'likely',
+      target,
+    } as const;
+    await writtenBy(6, { installs: [{ ...before, ...decided }] });
+    const now = { ...install, ...decided } as unknown as Install;
+    expect(await getInstall('a')).toEqual(now);
+    expect(await (await db()).get('installs', 'a')).not.toHaveProperty('weights');
+    const profile = { install: 'a', id: 'first', title: 'First', ...decided };
+    expect(await (await db()).getAll('profiles')).toEqual([profile]);
+    // What is changed of the one or the other stays together, and what is taken away is gone.
+    await updateInstall('a', ({ target: _t, ...rest }) => ({ ...rest, title: 'B', weights: [] }));
+    const { target: _t, ...without } = now;
+    expect(await listInstalls()).toEqual([{ ...without, title: 'B', weights: [] }]);
+    await removeInstall('a');
+    expect(await (await db()).getAll('profiles')).toEqual([]);
+  });
+
+  it('ends what cannot be gone on with', async () => {
     const job = {
       id: 'j',
       install: 'a',
@@ -92,8 +147,7 @@ describe('a store that an older version wrote', () => {
       startedAt: 5,
       progress: NOTHING,
     };
-    await writtenBy(4, { installs: [{ ...install, aside }], jobs: [job, { ...job, id: 'k', kind: 'survey' }] });
-    expect((await getInstall('a')).aside).toEqual({ ...aside, set: 'before-t0' });
+    await writtenBy(4, { installs: [install], jobs: [job, { ...job, id: 'k', kind: 'survey' }] });
     expect(await getJob('j')).toMatchObject({ state: 'cancelled', endedAt: 5 });
     expect(await getJob('k')).toMatchObject({ state: 'running' });
     expect([...(await db()).objectStoreNames]).not.toContain('journal');
@@ -201,11 +255,11 @@ it('records of builds stand side by side under one label, oldest first', async (
     paths: ['p'],
     keys: [contentKey(2, ['x'])],
   } as const;
-  await addLearned({ ...record, id: 'later', at: 2 });
-  await addLearned({ ...record, id: 'earlier', at: 1 });
-  expect((await listLearned()).map(({ id }) => id)).toEqual(['earlier', 'later']);
+  await addLearned('g', { ...record, id: 'later', at: 2 });
+  await addLearned('g', { ...record, id: 'earlier', at: 1 });
+  expect((await listLearned('g')).map(({ id }) => id)).toEqual(['earlier', 'later']);
   await removeLearned('earlier');
-  expect((await listLearned()).map(({ id }) => id)).toEqual(['later']);
+  expect((await listLearned('g')).map(({ id }) => id)).toEqual(['later']);
 });
 
 it('of an install’s starts of the game the latest are remembered', async () => {
@@ -234,4 +288,85 @@ it('a hold keeps its latest checks, and a check without a hold is none', async (
   for (let at = 0; at < 402; at++) await addHoldCheck('a', { ...check, at });
   const { checks } = (await getHold('a'))!;
   expect([checks.length, checks[0]!.at, checks.at(-1)!.at]).toEqual([400, 2, 401]);
+});
+
+describe('a backup of the store', () => {
+  const read = (): StoredSurvey => ({ ...surveyAt(3), keys: [contentKey(2, ['a'.repeat(64)])] });
+  const learned = { id: 'l', label: '1.0', at: 1, from: { kind: 'folder', name: 'A' }, paths: [], keys: [] } as const;
+
+  it('is taken over by another browser, but for folders that it has, and for what it cannot know', async () => {
+    await addInstall(install);
+    const picked = { kind: 'picked', handle: {} as FileSystemDirectoryHandle } as const;
+    await addInstall({ ...install, id: 'b', place: picked });
+    await putSurvey(read());
+    await putSurvey({ ...read(), install: 'b', modified: Float64Array.of(NaN) });
+    await addLearned('g', learned);
+    const source = { kind: 'address', id: 's', of: 'builds', href: 'http://10.0.0.1/index.json' } as const;
+    await addGame({ id: 'h', title: 'H', rules: { own: [] }, sources: [{ ...source, trust: 'typed' }] });
+    const text = await backupText(5);
+
+    closeDb();
+    globalThis.indexedDB = new IDBFactory();
+    await addInstall({ ...install, title: 'what is here' });
+    await putBackup(BackupSchema.parse(JSON.parse(text)), new Set(['b']));
+    expect((await getInstall('a')).title).toBe('what is here');
+    expect(await getSurvey(install)).toBeUndefined();
+    const b = await getInstall('b');
+    expect(b.place).toEqual({ kind: 'handed' });
+    expect(await getSurvey(b)).toMatchObject({
+      paths: ['p'],
+      sizes: Float64Array.of(2),
+      modified: Float64Array.of(NaN),
+    });
+    expect(await listLearned('g')).toMatchObject([learned]);
+    // Nobody typed its addresses here.
+    expect((await getGame('h')).sources).toEqual([{ ...source, trust: 'told' }]);
+    // Once more: nothing is taken over twice, or half.
+    await expect(putBackup(BackupSchema.parse(JSON.parse(text)), new Set(['a', 'b']))).rejects.toThrow();
+    expect((await getInstall('a')).title).toBe('what is here');
+  });
+
+  it.each<[string, (survey: object) => object]>([
+    ['columns of unequal length', (survey: object) => ({ ...survey, paths: ['p', 'q'] })],
+    ['a key that is none', (survey: object) => ({ ...survey, keys: ['x'] })],
+    ['a path that is no text', (survey: object) => ({ ...survey, paths: [1] })],
+  ])('with %s is refused', async (_, spoil) => {
+    await addInstall(install);
+    await putSurvey(read());
+    const backup = JSON.parse(await backupText(5)) as { surveys: object[] };
+    expect(BackupSchema.safeParse(backup).success).toBe(true);
+    expect(BackupSchema.safeParse({ ...backup, surveys: backup.surveys.map(spoil) }).success).toBe(false);
+  });
+});
+
+describe('a game', () => {
+  const index = (labels: readonly string[]) => ({
+    ...{ format: 'regressum-depot-index' as const, version: 1 as const, branches: [], depots: [], manifests: [] },
+    builds: labels.map((label) => ({ label: asBuild(label), date: '2026-01-31' })),
+    game: { id: 'other', title: 'As the source calls it', rules: { own: [] } },
+  });
+
+  it('is told of by its sources in their order, under its own rules, and read anew only when one says something new', async () => {
+    const rules = { modsFolder: 'mods', own: [] };
+    const [first, second] = ['s1', 's2'].map((id) => ({
+      kind: 'handed' as const,
+      id,
+      of: 'builds' as const,
+      title: id,
+    }));
+    await addGame({ id: 'g', title: 'G', rules, sources: [first!, second!] });
+    await expect(addGame({ id: 'g', title: 'Another', rules, sources: [] })).rejects.toThrow('source/exists');
+    expect((await getIndex('g')).builds).toEqual([]);
+    await putTold('g', 's2', { index: { value: index(['2', '3']) } });
+    await putTold('g', 's1', { index: { value: index(['1', '2']) } });
+    const read = await getIndex('g');
+    expect(read.builds.map(({ label }) => label)).toEqual(['1', '2', '3']);
+    expect(read.game).toEqual({ id: 'g', title: 'G', rules });
+    expect(await getIndex('g')).toBe(read);
+    await updateGame('g', (game) => ({ ...game, sources: [second!] }));
+    expect((await getIndex('g')).builds.map(({ label }) => label)).toEqual(['2', '3']);
+    await removeGame('g');
+    await expect(getIndex('g')).rejects.toThrow('store/failed');
+    expect(await (await db()).getAll('told')).toEqual([]);
+  });
 });

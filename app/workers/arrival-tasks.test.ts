@@ -1,3 +1,5 @@
+import { arrivals } from '~/folders';
+import { contentPath } from '#core/contents';
 import { createHash } from 'node:crypto';
 import { describe, expect, it } from 'vitest';
 import { contentKey, keyPieces, PIECE_SIZE } from '#core/digest';
@@ -21,6 +23,12 @@ interface Service {
   /** Called for each request; what it returns is sent, and it may throw. */
   answer: (start: number, end: number, nth: number) => Uint8Array<ArrayBuffer>;
   asked: [number, number][];
+  /** The whole file as it comes, for who asks for all of it. */
+  stream: () => AsyncIterable<Uint8Array<ArrayBuffer>>;
+}
+
+async function* inChunks(bytes: Uint8Array<ArrayBuffer>, size = 70_001): AsyncGenerator<Uint8Array<ArrayBuffer>> {
+  for (let at = 0; at < bytes.length; at += size) yield bytes.slice(at, at + size);
 }
 
 const honest = (start: number, end: number): Uint8Array<ArrayBuffer> => CONTENT.slice(start, end);
@@ -32,17 +40,19 @@ function setUp(answer: Service['answer'] = honest): {
   stop: AbortController;
   told: DiskProgress[];
 } {
-  const service: Service = { answer, asked: [] };
+  const service: Service = { answer, asked: [], stream: () => inChunks(CONTENT) };
   const stop = new AbortController();
   const folder = memoryFolder();
   const told: DiskProgress[] = [];
   const ports: DiskPorts = {
-    folder,
+    folder: arrivals(folder),
+    from: folder,
     sha256,
     getBytes: async (_href, size, { start = 0, end = size }) => {
       service.asked.push([start, end]);
       return service.answer(start, end, service.asked.length);
     },
+    getStream: async () => service.stream(),
     getPack: async (hrefs) => new TextEncoder().encode(hrefs.join('')),
     wait: async () => undefined,
     progress: (progress) => told.push(progress),
@@ -51,14 +61,18 @@ function setUp(answer: Service['answer'] = honest): {
   return { ports, service, folder, stop, told };
 }
 
+const NAME = 'ab'.repeat(32);
+
 const task = (sources: Extract<ArrivalTask, { do: 'fetch' }>['sources'] = []): ArrivalTask => ({
   do: 'fetch',
   place: { kind: 'browser-disk', disk: 'd' },
-  to: 'fetched/x',
+  name: NAME,
   href: '/x',
   size: CONTENT.length,
   key: KEY,
   token: undefined,
+  served: '',
+  from: undefined,
   sources,
 });
 
@@ -66,9 +80,9 @@ describe('fetching a file', () => {
   it('puts it in place whole, piece by piece', async () => {
     const { ports, service, folder } = setUp();
     await takeIn(task(), ports);
-    expect(hash(await folder.read('fetched/x'))).toBe(hash(CONTENT));
+    expect(hash(await folder.read(contentPath(NAME)))).toBe(hash(CONTENT));
     expect(service.asked).toHaveLength(3);
-    expect((await folder.list()).map(({ path }) => path)).toEqual(['fetched/x']);
+    expect((await folder.list()).map(({ path }) => path)).toEqual([contentPath(NAME)]);
   });
 
   it('asks again for a corrupt piece and after a failure, and only for that piece', async () => {
@@ -81,7 +95,7 @@ describe('fetching a file', () => {
     await takeIn(task(), ports);
     expect(service.asked.map(([start]) => start / PIECE_SIZE)).toEqual([0, 0, 1, 1, 2]);
     expect(told.filter((p) => p.kind === 'piece' && p.state === 'failing')).toHaveLength(2);
-    expect(hash(await folder.read('fetched/x'))).toBe(hash(CONTENT));
+    expect(hash(await folder.read(contentPath(NAME)))).toBe(hash(CONTENT));
   });
 
   it('gives up on a piece that stays corrupt, and keeps what is right', async () => {
@@ -89,12 +103,76 @@ describe('fetching a file', () => {
       start === 0 ? honest(start, end) : new Uint8Array(end - start),
     );
     await expect(takeIn(task(), ports)).rejects.toMatchObject({ code: 'service/corrupt-piece' });
-    expect(await folder.stat('fetched/x')).toBeUndefined();
+    expect(await folder.stat(contentPath(NAME))).toBeUndefined();
     service.answer = honest;
     service.asked.length = 0;
     await takeIn(task(), ports);
     expect(service.asked.map(([start]) => start / PIECE_SIZE)).toEqual([1, 2]);
-    expect(hash(await folder.read('fetched/x'))).toBe(hash(CONTENT));
+    expect(hash(await folder.read(contentPath(NAME)))).toBe(hash(CONTENT));
+  });
+
+  it('of a source that gives no parts asks for the whole once, and takes what is missing out of it', async () => {
+    const { ports, service, folder } = setUp((start, end, nth) => {
+      if (nth > 1) throw new Failure('service/no-ranges', { url: '/x' });
+      return honest(start, end);
+    });
+    let streams = 0;
+    service.stream = () => {
+      streams += 1;
+      const bytes = CONTENT.slice();
+      // A byte of the last piece is wrong the first time.
+      if (streams === 1) bytes[bytes.length - 1]! ^= 1;
+      return inChunks(bytes);
+    };
+    await takeIn(task(), ports);
+    expect([service.asked.length, streams]).toEqual([2, 2]);
+    expect(hash(await folder.read(contentPath(NAME)))).toBe(hash(CONTENT));
+  });
+
+  it('of such a source hears no more than up to the last piece that is missing', async () => {
+    const { ports, service, folder } = setUp(() => {
+      throw new Failure('service/no-ranges', { url: '/x' });
+    });
+    // The later pieces are here from a try before.
+    await folder.writeAt(`arriving/${NAME}`, 0, new Uint8Array(PIECE_SIZE));
+    await folder.writeAt(`arriving/${NAME}`, PIECE_SIZE, CONTENT.slice(PIECE_SIZE));
+    let heard = 0;
+    service.stream = async function* () {
+      for await (const chunk of inChunks(CONTENT)) {
+        heard += chunk.length;
+        yield chunk;
+      }
+    };
+    await takeIn(task(), ports);
+    expect(heard).toBeLessThan(PIECE_SIZE + 70_002);
+    expect(hash(await folder.read(contentPath(NAME)))).toBe(hash(CONTENT));
+  });
+
+  it('of such a source that never ends hears no more than the file has', async () => {
+    const { ports, service, folder } = setUp(() => {
+      throw new Failure('service/no-ranges', { url: '/x' });
+    });
+    let chunks = 0;
+    service.stream = async function* () {
+      yield* inChunks(CONTENT.map((byte) => byte ^ 1));
+      for (; chunks < 1000; chunks++) yield new Uint8Array(1000);
+    };
+    await expect(takeIn(task(), ports)).rejects.toMatchObject({ code: 'service/corrupt-piece' });
+    expect(chunks).toBe(0);
+    expect(await folder.stat(contentPath(NAME))).toBeUndefined();
+  });
+
+  it('of such a source takes no part for the whole, and keeps what came', async () => {
+    const { ports, service, folder } = setUp(() => {
+      throw new Failure('service/no-ranges', { url: '/x' });
+    });
+    service.stream = () => inChunks(CONTENT.slice(0, PIECE_SIZE + 5));
+    await expect(takeIn(task(), ports)).rejects.toMatchObject({ code: 'service/failed' });
+    expect(await folder.stat(contentPath(NAME))).toBeUndefined();
+    service.answer = honest;
+    service.asked.length = 0;
+    await takeIn(task(), ports);
+    expect(service.asked.map(([start]) => start / PIECE_SIZE)).toEqual([1, 2]);
   });
 
   it('does not repeat what the service refuses', async () => {
@@ -115,7 +193,7 @@ describe('fetching a file', () => {
     );
     expect(service.asked.map(([start]) => start / PIECE_SIZE)).toEqual([1, 2]);
     expect(result).toEqual({ fetchedBytes: PIECE_SIZE + 5, reusedBytes: PIECE_SIZE });
-    expect(hash(await folder.read('fetched/x'))).toBe(hash(CONTENT));
+    expect(hash(await folder.read(contentPath(NAME)))).toBe(hash(CONTENT));
   });
 
   it('stops when it is told to, and nothing half done is in place', async () => {
@@ -124,7 +202,7 @@ describe('fetching a file', () => {
       return honest(start, end);
     });
     await expect(takeIn(task(), ports)).rejects.toMatchObject({ code: 'job/cancelled' });
-    expect(await folder.stat('fetched/x')).toBeUndefined();
+    expect(await folder.stat(contentPath(NAME))).toBeUndefined();
   });
 });
 

@@ -1,8 +1,10 @@
 import { sha256 as streamedSha256 } from '@noble/hashes/sha2.js';
-import { keyPieces, keyPieceSize, pieceRange, type Sha256, toHex } from '#core/digest';
+import { keyPieces, keyPieceSize, pieceRange, type Sha256, toHex, PIECE_SIZE } from '#core/digest';
 import type { PieceSource } from '#core/fetch';
 import { Failure, isFailure } from '#core/failure';
-import { type ArrivalFolder, partPath } from '~/folders';
+import type { FolderReader } from '#core/folders';
+import { arrivingPath } from '#core/contents';
+import type { ArrivalFolder } from '~/folders';
 import { assertGoing, eachFile } from './each-file';
 import { digestOf } from './look-tasks';
 import type { ArrivalTask, DiskProgress, DiskResults, DiskTask, PieceState } from './protocol';
@@ -10,12 +12,19 @@ import type { ArrivalTask, DiskProgress, DiskResults, DiskTask, PieceState } fro
 /** What the tasks that take in what arrives need of the platform; tests hand in their own. */
 export interface DiskPorts {
   readonly folder: ArrivalFolder;
+  /** The folder that pieces are taken from that lie elsewhere on the disk, or on another one. */
+  readonly from: Pick<FolderReader, 'open'>;
   readonly sha256: Sha256;
   readonly getBytes: (
     href: string,
     size: number,
     options: { start?: number; end?: number; token?: string | undefined; signal: AbortSignal },
   ) => Promise<Uint8Array<ArrayBuffer>>;
+  /** A whole file as it comes, for a source that gives no parts. */
+  readonly getStream: (
+    href: string,
+    options: { token?: string | undefined; signal: AbortSignal },
+  ) => Promise<AsyncIterable<Uint8Array<ArrayBuffer>>>;
   /** The bytes of several files after one another, `size` in all. */
   readonly getPack: (hrefs: readonly string[], size: number, signal: AbortSignal) => Promise<Uint8Array<ArrayBuffer>>;
   readonly wait: (milliseconds: number) => Promise<void>;
@@ -66,7 +75,7 @@ async function reusePiece(
 ): Promise<boolean> {
   const from = source.start - start;
   try {
-    const file = await ports.folder.open(source.path);
+    const file = await ports.from.open(source.path);
     try {
       const range = { start: source.start, end: end + from };
       const hash = streamedSha256.create();
@@ -97,10 +106,13 @@ type TellPiece = (index: number, state: PieceState, bytes: number) => void;
 
 async function fetchFile(task: FetchTask, ports: DiskPorts): Promise<DiskResults['fetch']> {
   const { folder } = ports;
-  const part = partPath(task.to);
+  const part = arrivingPath(task.name);
   const there = await piecesThere(part, task, ports);
   const result = { fetchedBytes: 0, reusedBytes: 0 };
   const tell: TellPiece = (index, state, bytes) => ports.progress({ kind: 'piece', index, state, bytes });
+  // Of a source that gives no parts, what is missing comes in one go at the end.
+  let whole = false;
+  const missing = new Map<number, Piece>();
   for (const [index, digest] of keyPieces(task.key).entries()) {
     const piece = { index, digest, ...pieceRange(task.size, index, keyPieceSize(task.key)) };
     const bytes = piece.end - piece.start;
@@ -110,16 +122,21 @@ async function fetchFile(task: FetchTask, ports: DiskPorts): Promise<DiskResults
     } else if (source && (await reusePiece(source, piece, part, ports))) {
       result.reusedBytes += bytes;
       tell(index, 'reused', bytes);
+    } else if (task.href === '') {
+      throw new Failure('folder/changed-meanwhile', { path: source?.path ?? task.name });
+    } else if (whole || !(await fetchPiece(task, piece, part, ports, tell))) {
+      whole = true;
+      missing.set(index, piece);
     } else {
-      await fetchPiece(task, piece, part, ports, tell);
       result.fetchedBytes += bytes;
       tell(index, 'checked', bytes);
     }
   }
+  if (whole) result.fetchedBytes += await fetchWhole(task, missing, part, ports, tell);
   // A part may be longer than the file when an earlier, different fetch was broken off.
   if ((await folder.stat(part))?.size !== task.size)
     await folder.writeWhole(part, await folder.read(part, 0, task.size));
-  await folder.move(part, task.to);
+  await folder.takeIn(task.name, task.key);
   return result;
 }
 
@@ -145,27 +162,108 @@ async function receive(task: FetchTask, piece: Piece, part: string, ports: DiskP
   return toHex(hash.digest());
 }
 
-/** Asks for a piece until its bytes are right: a busy service and a corrupt piece are waited out, a refusal is not. */
+const isPassing = (error: unknown): boolean =>
+  isFailure(error, 'service/failed') ||
+  isFailure(error, 'service/corrupt-piece') ||
+  isFailure(error, 'service/unreachable');
+
+const bytesOf = async (chunks: readonly Uint8Array<ArrayBuffer>[]): Promise<Uint8Array<ArrayBuffer>> =>
+  new Uint8Array(await new Blob([...chunks]).arrayBuffer());
+
+/** Takes the pieces that are missing out of the file as it comes by; those that are right are missing no more. */
+async function sift(
+  task: FetchTask,
+  missing: Map<number, Piece>,
+  part: string,
+  ports: DiskPorts,
+  tell: TellPiece,
+): Promise<void> {
+  const { href, size, key, token } = task;
+  const { signal } = ports;
+  const pieceSize = keyPieceSize(key);
+  let at = 0;
+  let hash = streamedSha256.create();
+  let put: { waiting: Uint8Array<ArrayBuffer>[]; bytes: number } = { waiting: [], bytes: 0 };
+  for await (const chunk of await ports.getStream(href, { token, signal })) {
+    assertGoing(signal);
+    for (let from = 0; from < chunk.length && at < size;) {
+      const index = Math.floor(at / pieceSize);
+      const end = Math.min(size, (index + 1) * pieceSize);
+      const some = chunk.subarray(from, from + Math.min(chunk.length - from, end - at));
+      const piece = missing.get(index);
+      if (piece) {
+        if (at === piece.start) tell(index, 'arriving', 0);
+        hash.update(some);
+        const { waiting } = put;
+        waiting.push(some);
+        put.bytes += some.length;
+        if (put.bytes >= PIECE_SIZE || at + some.length === end) {
+          // Chunks are small, and each write opens the file.
+          await ports.folder.writeAt(part, at + some.length - put.bytes, await bytesOf(waiting));
+          put = { waiting: [], bytes: 0 };
+        }
+      }
+      from += some.length;
+      at += some.length;
+      if (piece && at === end) {
+        if (toHex(hash.digest()) === piece.digest) {
+          missing.delete(index);
+          tell(index, 'checked', piece.end - piece.start);
+        } else tell(index, 'failing', 0);
+        hash = streamedSha256.create();
+      }
+    }
+    if (missing.size === 0) return;
+    // What comes behind the file's end is nobody's.
+    if (at === size) break;
+  }
+  if (at < size) throw new Failure('service/failed', { url: href, expected: size, found: at });
+  const [bad] = missing.keys();
+  if (bad !== undefined) throw new Failure('service/corrupt-piece', { url: href, piece: bad });
+}
+
+/** Fetches a file whole until all that is missing of it is right. @returns bytes that came of that */
+async function fetchWhole(
+  task: FetchTask,
+  missing: Map<number, Piece>,
+  part: string,
+  ports: DiskPorts,
+  tell: TellPiece,
+): Promise<number> {
+  const bytes = [...missing.values()].reduce((sum, { start, end }) => sum + end - start, 0);
+  for (let tries = 1; ; tries++) {
+    assertGoing(ports.signal);
+    try {
+      await sift(task, missing, part, ports, tell);
+      return bytes;
+    } catch (error) {
+      if (!isPassing(error) || tries >= MAX_TRIES) throw error;
+      await ports.wait(100 * 2 ** tries);
+    }
+  }
+}
+
+/**
+ * Asks for a piece until its bytes are right: a busy service and a corrupt piece are waited out, a refusal is not.
+ * @returns false where the source gives no parts
+ */
 async function fetchPiece(
   task: FetchTask,
   piece: Piece,
   part: string,
   ports: DiskPorts,
   tell: TellPiece,
-): Promise<void> {
+): Promise<boolean> {
   const { index, digest } = piece;
   for (let tries = 1; ; tries++) {
     assertGoing(ports.signal);
     tell(index, 'arriving', 0);
     try {
-      if ((await receive(task, piece, part, ports)) === digest) return;
+      if ((await receive(task, piece, part, ports)) === digest) return true;
       throw new Failure('service/corrupt-piece', { url: task.href, piece: index });
     } catch (error) {
-      const passing =
-        isFailure(error, 'service/failed') ||
-        isFailure(error, 'service/corrupt-piece') ||
-        isFailure(error, 'service/unreachable');
-      if (!passing || tries >= MAX_TRIES) throw error;
+      if (isFailure(error, 'service/no-ranges')) return false;
+      if (!isPassing(error) || tries >= MAX_TRIES) throw error;
       tell(index, 'failing', 0);
       await ports.wait(100 * 2 ** tries);
     }

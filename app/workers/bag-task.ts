@@ -1,15 +1,17 @@
 import { sha256 as wholeSha256 } from '@noble/hashes/sha2.js';
 import { configure, TextReader, ZipWriter } from '@zip.js/zip.js';
 import { PIECE_SIZE, toHex } from '#core/digest';
-import { BAG_PAYLOAD, type BagEntry, bagFiles } from '#core/keepsakes';
+import { type BackupInfo, BAG_PAYLOAD, type BagEntry, bagFiles, type BagInfo } from '#core/keepsakes';
 import type { Folder, FolderReader } from '#core/folders';
-import { partPath } from '~/folders';
+import { partPath, type Place } from '~/folders';
 import { assertGoing } from './each-file';
 import type { DiskPorts } from './arrival-tasks';
 import type { BagTask } from './protocol';
 
 // This runs in a worker already, and compresses by what the platform has.
 configure({ useWebWorkers: false });
+
+export type BagPorts = Pick<DiskPorts, 'sha256' | 'progress' | 'signal'>;
 
 /** A file as a stream of pieces, each of which is also handed to `seen` on its way. */
 function streamOf(reader: Pick<FolderReader, 'open'>, path: string, seen: (bytes: Uint8Array) => void): ReadableStream {
@@ -34,7 +36,7 @@ function streamOf(reader: Pick<FolderReader, 'open'>, path: string, seen: (bytes
 }
 
 /** Takes what is written and puts it down a megabyte at a time: each write opens the file. */
-function sinkOf({ folder }: Pick<DiskPorts, 'folder'>, path: string): WritableStream<Uint8Array> {
+function sinkOf({ folder }: { readonly folder: Folder }, path: string): WritableStream<Uint8Array> {
   const buffer = new Uint8Array(PIECE_SIZE);
   let filled = 0;
   let at = 0;
@@ -58,27 +60,27 @@ function sinkOf({ folder }: Pick<DiskPorts, 'folder'>, path: string): WritableSt
   });
 }
 
+/** A file as it is called in a bag, and where it is read from. */
+export type PackedFile = readonly [path: string, reader: Pick<FolderReader, 'open'>, from: string];
+
 /**
- * Packs files into a bag: one ZIP archive in BagIt form. Each file is read once; its SHA-256 is that of the bytes that
- * went into the archive. The archive is put in place whole.
- * @param reader of the folder that the files lie in
+ * Writes a bag: each file is read once; its SHA-256 is that of the bytes that went into the archive.
  * @throws Failure `folder/*`, `job/cancelled`
  */
-export async function packBag(
-  { root, paths, to, name, info }: BagTask,
-  reader: Pick<FolderReader, 'open'>,
-  ports: Pick<DiskPorts, 'sha256' | 'progress' | 'signal'> & { readonly folder: Folder },
-): Promise<{ bytes: number }> {
-  const { folder, sha256, progress, signal } = ports;
-  const part = partPath(to);
-  await folder.remove(part);
-  const zip = new ZipWriter(sinkOf(ports, part), { useCompressionStream: true });
+export async function writeBag(
+  sink: WritableStream<Uint8Array>,
+  name: string,
+  info: BagInfo | BackupInfo,
+  files: readonly PackedFile[],
+  { sha256, progress, signal }: BagPorts,
+): Promise<void> {
+  const zip = new ZipWriter(sink, { useCompressionStream: true });
   const entries: BagEntry[] = [];
-  for (const path of paths) {
+  for (const [path, reader, from] of files) {
     assertGoing(signal);
     const hash = wholeSha256.create();
     let size = 0;
-    const stream = streamOf(reader, root === '' ? path : `${root}/${path}`, (bytes) => {
+    const stream = streamOf(reader, from, (bytes) => {
       hash.update(bytes);
       size += bytes.length;
     });
@@ -89,6 +91,27 @@ export async function packBag(
   for (const [path, text] of await bagFiles(info, entries, sha256))
     await zip.add(`${name}/${path}`, new TextReader(text));
   await zip.close();
+}
+
+/**
+ * Packs files into a bag: one ZIP archive in BagIt form, put in place whole.
+ * @param readerOf the place that files lie in
+ * @throws Failure `folder/*`, `job/cancelled`
+ */
+export async function packBag(
+  { packed, to, name, info }: BagTask,
+  readerOf: (place: Place) => Pick<FolderReader, 'open'>,
+  ports: BagPorts & { readonly folder: Folder },
+): Promise<{ bytes: number }> {
+  const { folder } = ports;
+  const part = partPath(to);
+  await folder.remove(part);
+  const files = packed.flatMap(({ place, root, paths, under }) => {
+    const reader = readerOf(place);
+    const [as, at] = [under, root].map((above) => (above === '' ? '' : `${above}/`)) as [string, string];
+    return paths.map((path): PackedFile => [as + path, reader, at + path]);
+  });
+  await writeBag(sinkOf(ports, part), name, info, files, ports);
   await folder.move(part, to);
   return { bytes: (await folder.stat(to))!.size };
 }

@@ -1,5 +1,6 @@
-import { type ChangePorts, type ChangeSet, type Direction, type Disk, letGo, openSet, run } from '#core/changes';
-import { Failure, isFailure } from '#core/failure';
+import { type Act, carryOut } from '#core/contents';
+import type { ChangePorts, Disk } from '#core/changes';
+import { isFailure } from '#core/failure';
 import type { HashOutcome } from '#core/folders';
 import type { Place } from '~/folders';
 import { eachFile } from './each-file';
@@ -8,21 +9,18 @@ import { hashFile, type LookPorts } from './look-tasks';
 /** Disks whose change sets a worker runs. */
 export type ChangedPlace = Extract<Place, { kind: 'browser-disk' | 'picked' }>;
 
-/** Runs a change set where its disk is, or removes what one keeps. */
+/** Carries an act out where its disk is. */
 export interface ChangeTask {
   readonly do: 'change';
   readonly place: ChangedPlace;
   /** The tree that is the game's folder for as long as nothing has been swapped there. */
   readonly tree: string;
-  readonly set: string;
-  /** Written down first, where it is new. */
-  readonly plan?: ChangeSet | undefined;
-  readonly act: Direction | 'let-go';
+  readonly act: Act;
 }
 
 /** @throws Failure `changes/*`, `folder/*`, `job/cancelled` */
 export async function changeDisk(
-  { set, plan, act }: ChangeTask,
+  { act }: ChangeTask,
   disk: Disk,
   { sha256, signal, progress }: Omit<LookPorts, 'reader'>,
 ): Promise<void> {
@@ -46,13 +44,9 @@ export async function changeDisk(
     },
     encode: (text) => new TextEncoder().encode(text),
     decode: (bytes) => new TextDecoder('utf-8', { fatal: true }).decode(bytes),
+    now: Date.now,
     signal,
     progress: ({ files, bytes }) => progress({ kind: 'bytes', files, bytes }),
   };
-  if (act === 'let-go') return letGo(set, ports);
-  if (plan) {
-    if (plan.id !== set) throw new Failure('changes/unknown', { set });
-    await openSet(plan, ports);
-  }
-  await run(set, act, ports);
+  await carryOut(act, ports);
 }

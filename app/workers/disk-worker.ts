@@ -2,10 +2,20 @@ import '~/no-eval';
 import { ProgressSum } from '#core/calls';
 import { answerMessages } from './answer-messages';
 import { type ChangedPlace, changeDisk } from './change-task';
-import { type ArrivalFolder, browserDisk, pickedDisk, type Place, readerAt, servedStore, withPointer } from '~/folders';
+import {
+  arrivals,
+  type ArrivalFolder,
+  browserDisk,
+  installFolder,
+  pickedDisk,
+  type Place,
+  readerAt,
+  servedStore,
+  withPointer,
+} from '~/folders';
 import type { Disk } from '#core/changes';
 import type { Folder, FolderReader } from '#core/folders';
-import { getBytes, getPack, platformSha256 } from '~/remote';
+import { getBytes, getPack, getStream, platformSha256, tellServedToken } from '~/remote';
 import { takeIn } from './arrival-tasks';
 import { lookAtFolder } from './look-tasks';
 import type { ArrivalPlace, DiskProgress, DiskResults, DiskTask, DiskWork } from './protocol';
@@ -14,7 +24,7 @@ const disks = new Map<string, Folder>();
 
 function diskAt(root: string): Folder {
   let disk = disks.get(root);
-  if (!disk) disks.set(root, (disk = browserDisk(root)));
+  if (!disk) disks.set(root, (disk = installFolder(root)));
   return disk;
 }
 
@@ -23,9 +33,9 @@ const readerOf = (place: Place): FolderReader => (place.kind === 'browser-disk' 
 function arrivalsAt(place: ArrivalPlace): ArrivalFolder {
   switch (place.kind) {
     case 'browser-disk':
-      return diskAt(place.disk);
+      return arrivals(diskAt(place.disk));
     case 'picked':
-      return pickedDisk(place);
+      return arrivals(pickedDisk(place));
     case 'served':
       return servedStore(place);
   }
@@ -44,16 +54,24 @@ async function perform(
   // The archive writer is loaded when the first keepsake is packed.
   if (task.do === 'bag') {
     const { packBag } = await import('./bag-task');
-    return packBag(task, readerOf(task.place), { ...ports, folder: diskAt(task.disk) });
+    return packBag(task, readerOf, { ...ports, folder: diskAt(task.disk) });
+  }
+  if (task.do === 'backup' || task.do === 'restore') {
+    const { backUp, restore } = await import('./backup-task');
+    const backup = { ...ports, diskAt: browserDisk };
+    return task.do === 'backup' ? backUp(task, backup) : restore(task, backup);
   }
   if (task.do === 'change') {
     await changeDisk(task, changedAt(task.place, task.tree), ports);
     return {};
   }
+  if (task.do === 'fetch') tellServedToken(task.served);
+  const folder = task.do === 'fetch' ? arrivalsAt(task.place) : arrivals(diskAt(task.disk));
   return takeIn(task, {
-    ...ports,
-    folder: task.do === 'fetch' ? arrivalsAt(task.place) : diskAt(task.disk),
+    ...{ ...ports, folder },
+    from: task.do === 'fetch' && task.from ? readerOf(task.from) : folder,
     getBytes,
+    getStream,
     getPack,
     wait: (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds)),
   });

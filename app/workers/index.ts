@@ -3,4 +3,4 @@ export { browserThread } from './browser-thread';
 export type { ChangedPlace } from './change-task';
 export { hireDiskPool } from './hire';
 export type { DiskPool } from './hire';
-export type { ArrivalPlace, DiskResults, DiskTask, HashResult, Listing, PieceState } from './protocol';
+export type { ArrivalPlace, DiskResults, DiskTask, HashResult, Listing, Packed, PieceState } from './protocol';

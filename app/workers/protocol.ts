@@ -2,7 +2,7 @@ import type { Done, Work } from '#core/calls';
 import type { ContentKey } from '#core/digest';
 import type { PieceSource } from '#core/fetch';
 import type { WireFailure } from '#core/failure';
-import type { BagInfo } from '#core/keepsakes';
+import type { BackupInfo, BagInfo } from '#core/keepsakes';
 import type { HashWish } from '#core/folders';
 import type { ChangeTask } from './change-task';
 import type { Place } from '~/folders';
@@ -18,16 +18,21 @@ export type ArrivalPlace = Extract<Place, { kind: 'browser-disk' | 'picked' | 's
 
 /** What puts down on a disk what arrives from elsewhere. All paths are relative to the disk. */
 export type ArrivalTask =
-  /** Fetches one file in pieces, each checked, into `to` by way of `to.part`; goes on with a `.part` that is there. */
+  /** Fetches one content in pieces, each checked, into the store; goes on with what an earlier try has got. */
   | {
       readonly do: 'fetch';
       readonly place: ArrivalPlace;
-      readonly to: string;
+      /** What it is called in the store. */
+      readonly name: string;
       readonly href: string;
       readonly size: number;
       readonly key: ContentKey;
       readonly token: string | undefined;
-      /** Where pieces lie on disk; undefined ones are fetched. */
+      /** The token of the server's start, for what it fetches from elsewhere. */
+      readonly served: string;
+      /** The folder that pieces lie in, where that is not the disk itself. */
+      readonly from: Place | undefined;
+      /** Where pieces lie; undefined ones are fetched. */
       readonly sources: readonly (PieceSource | undefined)[];
     }
   /** Downloads whole files, unchecked: what the outside world does to the folder. */
@@ -37,13 +42,20 @@ export type ArrivalTask =
       readonly files: readonly { href: string; to: string; size: number }[];
     };
 
-/** Packs files of a folder, wherever it lies, into a keepsake on a disk. */
-export interface BagTask {
-  readonly do: 'bag';
+/** Files of a folder that are packed. */
+export interface Packed {
   readonly place: Place;
   readonly root: string;
   /** Below `root`. */
   readonly paths: readonly string[];
+  /** The folder that they get in the bag; empty for none. */
+  readonly under: string;
+}
+
+/** Packs files of folders, wherever they lie, into a keepsake on a disk. */
+export interface BagTask {
+  readonly do: 'bag';
+  readonly packed: readonly Packed[];
   readonly disk: string;
   /** Where the archive goes on the disk. */
   readonly to: string;
@@ -52,7 +64,25 @@ export interface BagTask {
   readonly info: BagInfo;
 }
 
-export type DiskTask = LookTask | ArrivalTask | BagTask | ChangeTask;
+/** Packs all that the browser keeps into a file of the person's. */
+export interface BackupTask {
+  readonly do: 'backup';
+  readonly to: FileSystemFileHandle;
+  /** The bag's only folder. */
+  readonly name: string;
+  readonly info: BackupInfo;
+  /** JSON: an object. */
+  readonly records: string;
+}
+
+/** Reads such a file; with `installs` it also lays down what it has of these on the browser disk. */
+export interface RestoreTask {
+  readonly do: 'restore';
+  readonly from: File;
+  readonly installs: readonly string[] | undefined;
+}
+
+export type DiskTask = LookTask | ArrivalTask | BagTask | BackupTask | RestoreTask | ChangeTask;
 
 /** The files of a folder as columns, sorted by path: sizes in bytes, times in milliseconds since 1970. */
 export interface Listing {
@@ -76,6 +106,8 @@ export interface DiskResults {
   download: Record<string, never>;
   change: Record<string, never>;
   bag: { readonly bytes: number };
+  backup: { readonly files: number; readonly bytes: number };
+  restore: { readonly records: string; readonly files: number; readonly bytes: number };
 }
 
 /** What happens to a piece while its file is fetched. */

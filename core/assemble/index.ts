@@ -1,4 +1,5 @@
 export { layDownPlan } from './plan';
 export type { LayDownPlan, LayDownRow } from './plan';
-export { proposeWay, roomNeeded, roomOverTime } from './room';
-export type { LayDownWay, RoomStep, WayReason } from './room';
+export { type Difference, differences, inParts, PART_BYTES, roomInParts, withoutKeeping } from './parts';
+export { LAY_DOWN_WAYS, proposeWay, roomNeeded, roomOverParts, roomOverTime } from './room';
+export type { LayDownWay, RoomNow, RoomStep, WayReason } from './room';

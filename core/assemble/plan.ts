@@ -10,7 +10,7 @@ export interface LayDownRow {
   readonly key: ContentKey;
   readonly source: Exclude<Source, { how: 'fetch' }>;
   readonly text?: string;
-  /** The player's own (saves, settings): comes along as it is, and is no part of what is held. */
+  /** The player's own (saves, settings, what is to come along): stays as it is, and is no part of what is held. */
   readonly own: boolean;
 }
 
@@ -25,8 +25,14 @@ export interface LayDownPlan {
 /**
  * Plans a new folder beside the old one. The target's files come from wherever their bytes are; the player's own files
  * come along unless the target has a file at their path; everything else stays behind.
+ * @param along paths of files that come along besides, as the person says
  */
-export function layDownPlan(items: readonly FetchItem[], found: readonly FoundFile[], rules: GameRules): LayDownPlan {
+export function layDownPlan(
+  items: readonly FetchItem[],
+  found: readonly FoundFile[],
+  rules: GameRules,
+  along: ReadonlySet<string> = new Set(),
+): LayDownPlan {
   const rows: LayDownRow[] = [];
   const missing: FetchItem[] = [];
   const targetKeys = new Map(items.map(({ path, key }) => [path, key]));
@@ -42,7 +48,7 @@ export function layDownPlan(items: readonly FetchItem[], found: readonly FoundFi
   for (const file of found) {
     if (targetKeys.has(file.path)) {
       if (targetKeys.get(file.path) !== file.key) leftBehind.push(file);
-    } else if (ownKind(rules, file.path)) {
+    } else if (ownKind(rules, file.path) || along.has(file.path)) {
       rows.push({ ...file, source: { how: 'keep', path: file.path }, own: true });
     } else {
       leftBehind.push(file);

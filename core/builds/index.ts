@@ -3,16 +3,23 @@ export { buildOfSave, SAVE_HEAD, tellsBuild } from './save-build';
 export { eachOnce } from './each-once';
 export { compareLabels } from './labels';
 export { moveBuild, orderBuilds } from './order';
-export { ownKind } from './own';
-export { addOnRefused, buildOrder, countingDepots, newestBuild } from './ownership';
+export { fetchLine } from './fetch-line';
+export { type LogRule, LogRuleSchema } from './log-rule';
+export { isPartOf, ownKind } from './own';
+export { RECORD_FORMS, type RecordRule, RecordRuleSchema } from './record-rule';
+export { type VersionRule, VersionRuleSchema } from './version-rule';
+export { type GameRules, GameRulesSchema, type OwnKind } from './rules';
+export { addOnRefused, buildOrder, countingDepots, headBuild, newestBuild } from './ownership';
 export {
   asBuild,
   asDepot,
   asMod,
   DepotIndexSchema,
+  GameIdSchema,
+  GameSchema,
   OwnershipSchema,
   BuildLabelSchema,
   DepotIdSchema,
   ModIdSchema,
 } from './schema';
-export type { Build, BuildLabel, Depot, DepotId, DepotIndex, GameRules, ModId, OwnKind, Ownership } from './schema';
+export type { Build, BuildLabel, Depot, DepotId, DepotIndex, Game, ModId, Ownership } from './schema';

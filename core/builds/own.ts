@@ -1,7 +1,13 @@
-import { isBelow } from '#core/paths';
-import type { GameRules, OwnKind } from './schema';
+import { fitsGlob, isBelow, isGlob } from '#core/paths';
+import type { GameRules, OwnKind } from './rules';
+
+/** Whether a path is that of a rule, lies in it, or fits it. */
+export const isPartOf = (path: string, rule: string): boolean =>
+  isGlob(rule) ? fitsGlob(path, rule) : path === rule || isBelow(path, rule);
 
 /** What a file of the player's is, by where the game keeps such files; undefined for one that is not the player's. */
-export function ownKind({ own }: GameRules, path: string): OwnKind | undefined {
-  return own.find(({ folder }) => isBelow(path, folder))?.kind;
+export function ownKind({ own, record, log }: GameRules, path: string): OwnKind | undefined {
+  // A storefront's record, or a log, in the game's folder is no part of the game, and never left behind.
+  if (path === record?.file || path === log?.file) return 'settings';
+  return own.find(({ folder }) => isPartOf(path, folder))?.kind;
 }

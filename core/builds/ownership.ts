@@ -29,6 +29,15 @@ export function buildOrder(index: DepotIndex, build: BuildLabel): number {
   return index.builds.findIndex(({ label }) => label === build);
 }
 
+/**
+ * The build that a storefront leads everybody to: the newest head of a branch that needs no code; where no branch says, the
+ * newest build. Undefined where there is no build.
+ */
+export function headBuild(index: DepotIndex): BuildLabel | undefined {
+  const heads = new Set(index.branches.flatMap(({ build, needsCode }) => (needsCode ? [] : [build])));
+  return (index.builds.findLast(({ label }) => heads.has(label)) ?? index.builds.at(-1))?.label;
+}
+
 /** The build that a branch points to, or undefined where there is no such branch. */
 export function newestBuild(index: DepotIndex, branch: string): BuildLabel | undefined {
   return index.branches.find(({ name }) => name === branch)?.build;

@@ -1,5 +1,6 @@
-import { type BuildLabel, BuildLabelSchema, type GameRules } from './schema';
-import { isBelow } from '#core/paths';
+import { isPartOf } from './own';
+import type { GameRules } from './rules';
+import { type BuildLabel, BuildLabelSchema } from './schema';
 
 /** Bytes at the head of a save within which it says which build wrote it. */
 export const SAVE_HEAD = 4096;
@@ -10,14 +11,14 @@ const LABEL_END = /[\s"'\u0000-\u001f\u007f-\u009f<>,;)\]}]/;
 
 /** Whether the game's rules can tell which build wrote a save. */
 export const tellsBuild = (rules: GameRules, path: string): boolean =>
-  rules.own.some(({ folder, buildAfter }) => buildAfter !== undefined && isBelow(path, folder));
+  rules.own.some(({ folder, buildAfter }) => buildAfter !== undefined && isPartOf(path, folder));
 
 /**
  * The build that wrote a save, as it says itself; undefined where it says nothing.
  * @param head its first {@link SAVE_HEAD} bytes, each as one character
  */
 export function buildOfSave({ own }: GameRules, path: string, head: string): BuildLabel | undefined {
-  const after = own.find(({ folder }) => isBelow(path, folder))?.buildAfter;
+  const after = own.find(({ folder }) => isPartOf(path, folder))?.buildAfter;
   const start = after === undefined ? -1 : head.indexOf(after);
   if (after === undefined || start < 0) return undefined;
   const rest = head.slice(start + after.length, start + after.length + 64);

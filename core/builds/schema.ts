@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { HrefSchema, SafePathSchema } from '#core/paths';
+import { HrefSchema } from '#core/paths';
 import { eachOnce } from './each-once';
+import { GameRulesSchema } from './rules';
 
 export const BuildLabelSchema = z
   .string()
@@ -37,28 +38,11 @@ const DepotSchema = z.object({
 });
 export type Depot = z.infer<typeof DepotSchema>;
 
-/** Where a game keeps what: all are folders or files relative to the game's folder. */
-const GameRulesSchema = z.object({
-  program: SafePathSchema,
-  loader: SafePathSchema,
-  modsFolder: SafePathSchema,
-  loadOrder: SafePathSchema,
-  /** Folders with what the player made. */
-  own: z.array(
-    z.object({
-      folder: SafePathSchema,
-      kind: z.enum(['saves', 'settings', 'content']),
-      buildAfter: z
-        .string()
-        .min(1)
-        .max(80)
-        .optional()
-        .describe('Text right before the label of the build that wrote a save, within its first 4,096 bytes'),
-    }),
-  ),
-});
-export type GameRules = z.infer<typeof GameRulesSchema>;
-export type OwnKind = GameRules['own'][number]['kind'];
+export const GameIdSchema = z.string().regex(/^[a-z0-9-]{1,60}$/);
+
+/** What a game is: how it is called, and where it keeps what. */
+export const GameSchema = z.object({ id: GameIdSchema, title: z.string().min(1).max(80), rules: GameRulesSchema });
+export type Game = z.infer<typeof GameSchema>;
 
 const BuildSchema = z.object({
   label: BuildLabelSchema,
@@ -72,7 +56,7 @@ export const DepotIndexSchema = z
   .object({
     format: z.literal('regressum-depot-index'),
     version: z.literal(1),
-    game: z.object({ id: z.string(), title: z.string(), rules: GameRulesSchema }),
+    game: GameSchema,
     builds: z.array(BuildSchema).max(1000),
     branches: z.array(z.object({ name: z.string(), build: BuildLabelSchema, needsCode: z.boolean() })),
     depots: z.array(DepotSchema).max(200),
@@ -81,10 +65,16 @@ export const DepotIndexSchema = z
         build: BuildLabelSchema,
         depot: DepotIdSchema,
         href: HrefSchema.min(1),
-        /** Base address of the depot's files; a file's path, encoded part by part, is appended. */
-        filesHref: HrefSchema.min(1),
+        filesHref: HrefSchema.describe(
+          'Base address of the depot’s files; a file’s path, encoded part by part, is appended. Empty where the source has no files',
+        ),
         /** SHA-256 of the manifest's text. */
         sha256: z.string().regex(/^[0-9a-f]{64}$/),
+        id: z
+          .string()
+          .regex(/^[^\p{Cc}]{1,120}$/u)
+          .optional()
+          .describe('What those who hand out the depot call its manifest'),
         files: z.number().int().nonnegative(),
         bytes: z.number().int().nonnegative(),
       }),

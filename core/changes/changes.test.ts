@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { isFailure } from '#core/failure';
-import { failingAfter, keyOfText, memoryDisk, pictureOf, portsOn } from '../testing/memory-disk';
+import { failingAfter, onTwoVolumes, keyOfText, memoryDisk, pictureOf, portsOn } from '../testing/memory-disk';
 import {
   type ChangeSet,
   CHANGES_VERSION,
@@ -114,47 +114,53 @@ async function startDisk(): Promise<Disk> {
 }
 
 describe('the laws of a change set', () => {
-  it('made, it gives what its steps say; taken back, what was there; and both from a cut anywhere', async () => {
-    const cuts = fc.array(fc.nat(12), { maxLength: 6 });
-    await fc.assert(
-      fc.asyncProperty(randomSet, cuts, cuts, async ({ set, files, flags }, onCuts, backCuts) => {
-        const disk = await startDisk();
-        const before = await inSight(disk);
-        const wanted: Record<string, string> = { [RECORD]: before[RECORD]! };
-        for (const [path, text] of files) {
-          const latin = Buffer.from(text).toString('latin1');
-          wanted[path] = flags.has(path) ? `${latin} (read-only)` : latin;
-        }
-        const cutAndGoOn = async (way: 'on' | 'back', where: readonly number[]): Promise<void> => {
-          for (const changes of where) {
-            const ports = portsOn(failingAfter(changes, disk));
+  it.each([
+    ['one volume', (disk: Disk) => disk],
+    ['two volumes', onTwoVolumes],
+  ])(
+    'made, it gives what its steps say; taken back, what was there; and both from a cut anywhere, on %s',
+    async (_, volumes) => {
+      const cuts = fc.array(fc.nat(12), { maxLength: 6 });
+      await fc.assert(
+        fc.asyncProperty(randomSet, cuts, cuts, async ({ set, files, flags }, onCuts, backCuts) => {
+          const disk = await startDisk();
+          const before = await inSight(disk);
+          const wanted: Record<string, string> = { [RECORD]: before[RECORD]! };
+          for (const [path, text] of files) {
+            const latin = Buffer.from(text).toString('latin1');
+            wanted[path] = flags.has(path) ? `${latin} (read-only)` : latin;
+          }
+          const cutAndGoOn = async (way: 'on' | 'back', where: readonly number[]): Promise<void> => {
+            for (const changes of where) {
+              const ports = portsOn(volumes(failingAfter(changes, disk)));
+              await openSet(set, ports)
+                .then(() => run(set.id, way, ports))
+                .catch((error: unknown) => expect(isFailure(error, 'folder/failed')).toBe(true));
+            }
+            await openSet(set, portsOn(volumes(disk)));
+            await run(set.id, way, portsOn(volumes(disk)));
+          };
+          for (const [i, changes] of onCuts.entries()) {
+            // Also who cannot make up their mind.
+            const ports = portsOn(volumes(failingAfter(changes, disk)));
             await openSet(set, ports)
-              .then(() => run(set.id, way, ports))
+              .then(() => run(set.id, i % 2 ? 'back' : 'on', ports))
               .catch((error: unknown) => expect(isFailure(error, 'folder/failed')).toBe(true));
           }
-          await openSet(set, portsOn(disk));
-          await run(set.id, way, portsOn(disk));
-        };
-        for (const [i, changes] of onCuts.entries()) {
-          // Also who cannot make up their mind.
-          const ports = portsOn(failingAfter(changes, disk));
-          await openSet(set, ports)
-            .then(() => run(set.id, i % 2 ? 'back' : 'on', ports))
-            .catch((error: unknown) => expect(isFailure(error, 'folder/failed')).toBe(true));
-        }
-        await cutAndGoOn('on', onCuts);
-        expect(await inSight(disk)).toEqual(wanted);
-        await cutAndGoOn('back', backCuts);
-        expect(await inSight(disk)).toEqual(before);
-        await run(set.id, 'on', portsOn(disk));
-        expect(await inSight(disk)).toEqual(wanted);
-        await letGo(set.id, portsOn(disk));
-        expect(Object.keys(await pictureOf(disk)).filter(isOurs)).toEqual([]);
-        expect(await inSight(disk)).toEqual(wanted);
-      }),
-      { numRuns: 300 },
-    );
-  });
+          await cutAndGoOn('on', onCuts);
+          expect(await inSight(disk)).toEqual(wanted);
+          await cutAndGoOn('back', backCuts);
+          expect(await inSight(disk)).toEqual(before);
+          await run(set.id, 'on', portsOn(volumes(disk)));
+          expect(await inSight(disk)).toEqual(wanted);
+          await letGo(set.id, portsOn(volumes(disk)));
+          expect(Object.keys(await pictureOf(disk)).filter(isOurs)).toEqual([]);
+          expect(await inSight(disk)).toEqual(wanted);
+        }),
+        { numRuns: 300 },
+      );
+    },
+  );
 
   it('a flag that was never set is not taken back, which would stand in the way of going on', async () => {
     const flag = (readOnly: boolean): Step => ({ do: 'flag', path: `${GAME}/a`, readOnly, before: !readOnly });
@@ -166,6 +172,36 @@ describe('the laws of a change set', () => {
       await run('s1', 'back', portsOn(failingAfter(backCut, disk))).catch(() => undefined);
       await run('s1', 'on', portsOn(disk));
       expect(await inSight(disk)).toMatchObject({ a: 'beta' });
+    }
+  });
+
+  it('on two volumes goes on or back from a cut between the copy and the removal that a move is', async () => {
+    const steps: Step[] = [
+      ...edit('s1', 0, `${GAME}/a`, 'new', 'alpha'),
+      ...edit('s1', 1, `${GAME}/fresh`, 'fresh', null),
+      { do: 'take', path: `${GAME}/b/c`, key: keyOfText(START['b/c']) },
+    ];
+    const ready = steps.toSorted((a, b) => Number(b.do === 'write') - Number(a.do === 'write'));
+    for (let changes = 0; ; changes++) {
+      for (const way of ['on', 'back'] as const) {
+        const disk = await startDisk();
+        const before = await inSight(disk);
+        const cut = portsOn(onTwoVolumes(failingAfter(changes, disk)));
+        const isWhole = await openSet(setOf(ready), cut)
+          .then(() => run('s1', 'on', cut))
+          .then(
+            () => true,
+            () => false,
+          );
+        const ports = portsOn(onTwoVolumes(disk));
+        await openSet(setOf(ready), ports);
+        await run('s1', way, ports);
+        const { 'b/c': _, ...rest } = before;
+        const made = { ...rest, a: 'new', fresh: 'fresh' };
+        expect(await inSight(disk), `${changes} ${way}`).toEqual(way === 'on' ? made : before);
+        if (way === 'back' && isWhole) return;
+      }
+      expect(changes).toBeLessThan(100);
     }
   });
 
@@ -186,8 +222,9 @@ describe('the laws of a change set', () => {
           await letGo('s1', portsOn(failingAfter(left, disk))).catch(() => undefined);
         await letGo('s1', portsOn(disk));
       }
-      // A plan that was cut off while it was written is no plan.
+      // A plan that was cut off while it was written is no plan. What was done is told on.
       await disk.remove('journal');
+      await disk.remove('history');
       expect(await pictureOf(disk)).toEqual(before);
       expect(changes).toBeLessThan(100);
     }
@@ -355,7 +392,7 @@ describe('a set that would touch what is not its own', () => {
       'places over what says which tree counts',
       { do: 'place', from: 'staged/s1/0.dat', to: 'current.dat', key, before: null },
     ],
-    ['takes what has arrived', { do: 'take', path: 'fetched/x', key }],
+    ['takes what is kept for all', { do: 'take', path: 'contents/x', key }],
     ['moves what is leaving', { do: 'move', from: 'leaving/t1/a', to: `${GAME}/z`, key }],
     ['flags a journal', { do: 'flag', path: 'journal/s0/plan.dat', readOnly: true, before: false }],
   ])('%s, is refused', async (_, step) => {

@@ -21,6 +21,8 @@ export interface ChangePorts {
   encode(text: string): Uint8Array<ArrayBuffer>;
   /** Strict: throws where the bytes are no UTF-8. */
   decode(bytes: Uint8Array<ArrayBuffer>): string;
+  /** Milliseconds since 1970. */
+  now(): number;
   readonly signal: StopSignal;
   progress(done: { files: number; bytes: number }): void;
 }

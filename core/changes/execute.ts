@@ -2,9 +2,10 @@ import { keySize } from '#core/digest';
 import { Failure } from '#core/failure';
 import type { ChangePorts } from './disk';
 import { type Direction, enter, type Journalled, openJournal, readJournal, removeJournal } from './journal';
+import { entryOf, putHistory } from './history';
 import { isBelow } from '#core/paths';
 import { assertAllowed, type ChangeSet, PLACES, type Step, treeFolder } from './schema';
-import { isMade, isReady, makeReady, makeStep, notAs, type Ready, type Single, takeBack } from './steps';
+import { changedPaths, isMade, isReady, makeReady, makeStep, notAs, type Ready, type Single, takeBack } from './steps';
 
 /*
  * Runs change sets. The laws, held by generated tests with a cut at every change of the disk:
@@ -120,21 +121,6 @@ async function takeAllBack(at: Journalled, ports: ChangePorts): Promise<void> {
   }
 }
 
-/** Files that a step moves, sets or clears. */
-function changedPaths(step: Single): string[] {
-  switch (step.do) {
-    case 'place':
-      return [step.to];
-    case 'move':
-      return [step.from, step.to];
-    case 'take':
-    case 'flag':
-      return [step.path];
-    case 'exchange':
-      return [];
-  }
-}
-
 /** Where single steps have put something, to be made durable before the end is written down. */
 const touched = ({ steps }: ChangeSet): string[] => steps.flatMap((step) => (isReady(step) ? [] : changedPaths(step)));
 
@@ -181,14 +167,14 @@ export async function run(id: string, way: Direction, ports: ChangePorts): Promi
   if (!at) throw new Failure('changes/unknown', { set: id });
   if (at.lettingGo) throw new Failure('changes/let-go', { set: id });
   if (at.ended && at.way === way) return at;
-  if (at.way === undefined && way === 'back') return enter(ports, at, { do: 'end', way });
+  if (at.way === undefined && way === 'back') return enter(ports, at, { do: 'end', way, at: ports.now() });
   if (at.way === undefined) await assertFresh(at.set, ports);
-  if (at.way !== way || at.ended) at = await enter(ports, at, { do: 'begin', way });
+  if (at.way !== way || at.ended) at = await enter(ports, at, { do: 'begin', way, at: ports.now() });
   if (way === 'on') at = await makeAll(at, ports);
   else await takeAllBack(at, ports);
   const there = await Promise.all(touched(at.set).map((path) => ports.disk.stat(path)));
   await ports.disk.sync(there.flatMap((entry) => (entry ? [entry.path] : [])));
-  return enter(ports, at, { do: 'end', way });
+  return enter(ports, at, { do: 'end', way, at: ports.now() });
 }
 
 /**
@@ -202,6 +188,9 @@ export async function letGo(id: string, ports: ChangePorts): Promise<void> {
   if (!at) return removeJournal(ports, id);
   if (!at.ended && at.way !== undefined) throw new Failure('changes/unfinished', { set: id });
   if (!at.lettingGo) at = await enter(ports, at, { do: 'let-go' });
+  // Of what was ever begun, what it did is told on.
+  const state = at.way === 'on' ? 'let-go' : 'undone';
+  if (at.way !== undefined) await putHistory(ports, { ...entryOf(at), state, letGoAt: ports.now() });
   const current = await ports.disk.current();
   for (const step of at.set.steps) {
     // Never begun, it has made none. Made, it keeps the tree that was the game's folder before; taken back, the one that it

@@ -1,17 +1,18 @@
 import { z } from 'zod';
-import { Failure, isFailure } from '#core/failure';
+import { Failure } from '#core/failure';
 import { parseJson } from '#core/json';
 import { type ChangePorts } from './disk';
+import { putRecord, recordAt, type RecordPorts } from './own-records';
 import { type ChangeSet, ChangeSetSchema, CHANGES_VERSION, PLACES } from './schema';
 
 /** Which way a set is going, or has gone. */
 export type Direction = 'on' | 'back';
 
 const EntrySchema = z.discriminatedUnion('do', [
-  z.object({ do: z.literal('begin'), way: z.enum(['on', 'back']) }),
+  z.object({ do: z.literal('begin'), way: z.enum(['on', 'back']), at: z.number().exactOptional() }),
   /** The first `steps` steps are made, and outlast a loss of power. */
   z.object({ do: z.literal('reached'), steps: z.number().int().nonnegative() }),
-  z.object({ do: z.literal('end'), way: z.enum(['on', 'back']) }),
+  z.object({ do: z.literal('end'), way: z.enum(['on', 'back']), at: z.number().exactOptional() }),
   /** What it keeps is being removed. */
   z.object({ do: z.literal('let-go') }),
 ]);
@@ -27,11 +28,13 @@ export interface Journalled {
   readonly ready: number;
   readonly ended: boolean;
   readonly lettingGo: boolean;
+  /** When it last began to go its way, and when it came to its end, in milliseconds since 1970, where that was noted. */
+  readonly begunAt: number | undefined;
+  readonly endedAt: number | undefined;
   /** Entries that were read; the next one has this number. */
   readonly entries: number;
 }
 
-const WrappedSchema = z.object({ sha256: z.string(), entry: z.string() });
 const VersionSchema = z.object({ version: z.number() });
 
 const folderOfSet = (id: string): string => `${PLACES.journal}/${id}`;
@@ -39,37 +42,13 @@ const folderOfSet = (id: string): string => `${PLACES.journal}/${id}`;
 const planPath = (id: string): string => `${folderOfSet(id)}/plan.dat`;
 const entryPath = (id: string, number: number): string => `${folderOfSet(id)}/${String(number).padStart(8, '0')}.dat`;
 
-type JournalPorts = Pick<ChangePorts, 'disk' | 'sha256' | 'encode' | 'decode'>;
-
-async function put({ disk, sha256, encode }: JournalPorts, path: string, value: unknown): Promise<void> {
-  const entry = JSON.stringify(value);
-  await disk.writeWhole(path, encode(JSON.stringify({ sha256: await sha256(entry), entry })));
-  await disk.sync([path]);
-}
-
-/** The text of an entry, undefined where it was cut off while it was written, or never was. */
-async function textAt({ disk, sha256, decode }: JournalPorts, path: string): Promise<string | undefined> {
-  const bytes = await disk.read(path).catch((error: unknown) => {
-    if (isFailure(error, 'folder/not-found')) return undefined;
-    throw error;
-  });
-  if (!bytes) return undefined;
-  try {
-    const { sha256: sum, entry } = WrappedSchema.parse(JSON.parse(decode(bytes)));
-    return (await sha256(entry)) === sum ? entry : undefined;
-  } catch (error) {
-    // Not an entry: the disk failed while it was written.
-    if (isFailure(error)) throw error;
-    return undefined;
-  }
-}
-
 /** Writes a change set down, before any of it is made. */
-export const openJournal = (ports: JournalPorts, set: ChangeSet): Promise<void> => put(ports, planPath(set.id), set);
+export const openJournal = (ports: RecordPorts, set: ChangeSet): Promise<void> =>
+  putRecord(ports, planPath(set.id), set);
 
 /** Writes an entry; it is durable when this returns. */
-export async function enter(ports: JournalPorts, at: Journalled, entry: Entry): Promise<Journalled> {
-  await put(ports, entryPath(at.set.id, at.entries), entry);
+export async function enter(ports: RecordPorts, at: Journalled, entry: Entry): Promise<Journalled> {
+  await putRecord(ports, entryPath(at.set.id, at.entries), entry);
   return after(at, entry);
 }
 
@@ -77,11 +56,15 @@ function after(at: Journalled, entry: Entry): Journalled {
   const next = { ...at, entries: at.entries + 1 };
   switch (entry.do) {
     case 'begin':
-      return { ...next, way: entry.way, ended: false, reached: entry.way === at.way ? at.reached : 0 };
+      return {
+        ...next,
+        ...{ way: entry.way, ended: false, begunAt: entry.at },
+        reached: entry.way === at.way ? at.reached : 0,
+      };
     case 'reached':
       return { ...next, reached: entry.steps, ready: Math.max(at.ready, entry.steps) };
     case 'end':
-      return { ...next, ended: true };
+      return { ...next, ended: true, endedAt: entry.at };
     case 'let-go':
       return { ...next, lettingGo: true };
   }
@@ -92,15 +75,18 @@ function after(at: Journalled, entry: Entry): Journalled {
  * written was never followed by what it announces, and counts as not written; one before others must be whole.
  * @throws Failure `changes/newer`, `changes/damaged`
  */
-export async function readJournal(ports: JournalPorts, id: string): Promise<Journalled | undefined> {
-  const text = await textAt(ports, planPath(id));
+export async function readJournal(ports: RecordPorts, id: string): Promise<Journalled | undefined> {
+  const text = await recordAt(ports, planPath(id));
   if (text === undefined) return undefined;
   const { version } = parseJson(text, VersionSchema, planPath(id));
   if (version > CHANGES_VERSION) throw new Failure('changes/newer', { found: version, expected: CHANGES_VERSION });
   const set = parseJson(text, ChangeSetSchema, planPath(id));
-  let at: Journalled = { set, way: undefined, reached: 0, ready: 0, ended: false, lettingGo: false, entries: 0 };
+  let at: Journalled = {
+    ...{ set, way: undefined, reached: 0, ready: 0, ended: false, lettingGo: false, entries: 0 },
+    ...{ begunAt: undefined, endedAt: undefined },
+  };
   for (;;) {
-    const entry = await textAt(ports, entryPath(id, at.entries));
+    const entry = await recordAt(ports, entryPath(id, at.entries));
     if (entry === undefined) break;
     at = after(at, parseJson(entry, EntrySchema, entryPath(id, at.entries)));
   }

@@ -5,12 +5,15 @@ import { Failure } from '#core/failure';
 import { SafePathSchema, topFolder } from '#core/paths';
 
 /** A set that was written by a newer version of the program is not touched. */
-export const CHANGES_VERSION = 1;
+export const CHANGES_VERSION = 2;
 
 /** The store's folder where it lies in the game's own. It is in no list of the game. */
 export const STORE_FOLDER = 'regressum-store';
 
-/** Where things lie on an install's disk, beside whatever else of the game's there is. */
+/** Whether a path of a game's folder lies in a store: its own, or that of another game which lies in it. */
+export const isInStore = (path: string): boolean => path.split('/').includes(STORE_FOLDER);
+
+/** Where things lie on an install's disk, beside whatever else of the game's there is. The last two are shared. */
 export const PLACES = {
   /** One folder a tree; one of them is the game's folder. */
   trees: 'trees',
@@ -19,15 +22,25 @@ export const PLACES = {
   /** What a change set has displaced, a folder each. */
   kept: 'kept',
   journal: 'journal',
-  /** Contents that came from elsewhere. */
-  arrived: 'fetched',
+  /** What of each change is told after it was let go, and what others have changed. */
+  history: 'history',
+  /** Copies of the player's own files. */
+  keepsakes: 'keepsakes',
+  /** Contents that are on their way into the store. */
+  arriving: 'arriving',
+  /** Contents by their keys, shared by all games of a volume. */
+  contents: 'contents',
+  /** Places outside the game's folder that a person pointed at, each by its name: such as a storefront's record. */
+  beside: 'beside',
+  /** Why contents are kept; shared with them. */
+  references: 'references',
   /** What is on its way out while two trees are exchanged. */
   leaving: 'leaving',
 } as const;
 
-const isKey = (text: string): boolean =>
+export const isKey = (text: string): boolean =>
   /^\d{1,16}(\/\d{1,16})?:([0-9a-f]{64})+$/.test(text) && Number.isSafeInteger(keySize(text as ContentKey));
-const KeySchema = z
+export const KeySchema = z
   .string()
   .refine(isKey)
   .transform((text) => text as ContentKey);
@@ -59,16 +72,25 @@ const StepSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('move'), from: SafePathSchema, to: SafePathSchema, key: KeySchema }),
   z.object({ do: z.literal('flag'), path: SafePathSchema, readOnly: z.boolean(), before: z.boolean() }),
   /** Makes the tree `to` the game's folder instead of `from`, which stays as it is. */
-  z.object({ do: z.literal('exchange'), from: TreeSchema, to: TreeSchema }),
+  z.object({
+    do: z.literal('exchange'),
+    from: TreeSchema,
+    to: TreeSchema,
+    /** What lies in `from`, as far as it was read before: its contents are to be had there once it is put aside. */
+    leaves: z
+      .array(z.tuple([SafePathSchema, KeySchema]))
+      .max(2_000_000)
+      .exactOptional(),
+  }),
 ]);
 
 export const ChangeSetSchema = z.object({
-  version: z.literal(CHANGES_VERSION),
+  version: z.number().int().min(1).max(CHANGES_VERSION),
   id: ChangeSetIdSchema,
   /** Milliseconds since 1970. */
   at: z.number(),
   /** What it is for, in the program's own words, and facts for the person. */
-  what: z.enum(['lay-down', 'hold', 'release', 'edit']),
+  what: z.enum(['lay-down', 'hold', 'release', 'edit', 'clean']),
   facts: z.record(z.string(), z.string().max(500)),
   steps: z.array(StepSchema).max(2_000_000),
 });
@@ -81,8 +103,17 @@ export const treeFolder = (tree: string): string => `${PLACES.trees}/${tree}`;
 export const stagedPath = (set: string, name: string | number): string => `${PLACES.staged}/${set}/${name}.dat`;
 export const keptPath = (set: string, step: number): string => `${PLACES.kept}/${set}/${step}.dat`;
 
+/** Whether a path lies where all games of a volume share what there is. */
+export const isShared = (path: string): boolean =>
+  [PLACES.contents, PLACES.references].some((place) => path === place || path.startsWith(`${place}/`));
+
 /** Folders of the store; files beside them, such as the one that says which tree counts, belong to it too. */
-const STORE: readonly string[] = ['', PLACES.staged, PLACES.kept, PLACES.journal, PLACES.arrived, PLACES.leaving];
+const { trees: _, beside: __, ...STORE_PLACES } = PLACES;
+const STORE: readonly string[] = ['', ...Object.values(STORE_PLACES)];
+
+/** Whether a file is one that the store keeps of itself, and so no content. */
+export const isOwnRecord = (path: string): boolean =>
+  ([PLACES.journal, PLACES.history, PLACES.references] as readonly string[]).includes(topFolder(path));
 
 /** Trees that the set makes. */
 const madeTrees = ({ steps }: ChangeSet): string[] =>
@@ -119,7 +150,7 @@ export function assertAllowed(set: ChangeSet): void {
   const isAllowed = (step: Step): boolean => {
     switch (step.do) {
       case 'copy':
-        return isReady(step.to) && !isReady(step.from) && topFolder(step.from) !== PLACES.journal;
+        return isReady(step.to) && !isReady(step.from) && !isOwnRecord(step.from);
       case 'write':
         return isReady(step.to) && keyPieces(step.key).length === 1;
       case 'place':

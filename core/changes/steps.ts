@@ -16,6 +16,21 @@ export type Single = Exclude<Step, Ready>;
 
 export const isReady = (step: Step): step is Ready => step.do === 'copy' || step.do === 'write';
 
+/** Files that a step moves, sets or clears. */
+export function changedPaths(step: Single): string[] {
+  switch (step.do) {
+    case 'place':
+      return [step.to];
+    case 'move':
+      return [step.from, step.to];
+    case 'take':
+    case 'flag':
+      return [step.path];
+    case 'exchange':
+      return [];
+  }
+}
+
 /** Bytes of a file that are hashed at once. */
 const SPAN_BYTES = 64 << 20;
 
@@ -60,20 +75,27 @@ async function assertHas(path: string, key: ContentKey, ports: ChangePorts): Pro
   if ((await notAs([{ path, key }], ports)).length > 0) throw new Failure('folder/changed-meanwhile', { path });
 }
 
-async function assertFree(path: string, { disk }: ChangePorts): Promise<void> {
-  if (await disk.stat(path)) throw new Failure('folder/changed-meanwhile', { path });
-}
-
 /** Gets one file ready, over what an earlier try has left there. */
 export async function makeReady(step: Ready, { disk, encode }: ChangePorts): Promise<void> {
   if (step.do === 'copy') await disk.copy(step.from, step.to);
   else await disk.writeWhole(step.to, encode(step.text));
 }
 
+/**
+ * Moves a file to where nothing lies. Between two volumes that is a copy, and then a removal: cut off in between, the bytes
+ * lie at both places, and what is left to do is the removal.
+ */
 async function moveChecked(from: string, to: string, key: ContentKey, ports: ChangePorts): Promise<void> {
   await assertHas(from, key, ports);
-  await assertFree(to, ports);
-  await ports.disk.move(from, to);
+  if (!(await ports.disk.stat(to))) return ports.disk.move(from, to);
+  if ((await notAs([{ path: to, key }], ports)).length > 0) throw new Failure('folder/changed-meanwhile', { path: to });
+  await ports.disk.remove(from);
+}
+
+/** Ends a move from a path to where the bytes lie already; whatever else lies at the path stays. */
+async function endMove(from: string, key: ContentKey, ports: ChangePorts): Promise<void> {
+  if ((await ports.disk.stat(from)) && (await notAs([{ path: from, key }], ports)).length === 0)
+    await ports.disk.remove(from);
 }
 
 async function exchange(from: string, to: string, { disk }: ChangePorts): Promise<void> {
@@ -90,11 +112,15 @@ export async function makeStep(step: Single, set: string, number: number, ports:
   switch (step.do) {
     case 'place': {
       if (!(await disk.stat(step.from))) return assertHas(step.to, step.key, ports);
-      if (step.before !== null && !(await disk.stat(kept))) await moveChecked(step.to, kept, step.before, ports);
+      if (step.before !== null) {
+        if (await disk.stat(kept)) await endMove(step.to, step.before, ports);
+        else await moveChecked(step.to, kept, step.before, ports);
+      }
       return moveChecked(step.from, step.to, step.key, ports);
     }
     case 'take':
-      if (!(await disk.stat(kept))) await moveChecked(step.path, kept, step.key, ports);
+      if (await disk.stat(kept)) await endMove(step.path, step.key, ports);
+      else await moveChecked(step.path, kept, step.key, ports);
       return;
     case 'move':
       if (await disk.stat(step.from)) await moveChecked(step.from, step.to, step.key, ports);
@@ -135,14 +161,22 @@ export async function takeBack(step: Single, set: string, number: number, ports:
   const kept = keptPath(set, number);
   switch (step.do) {
     case 'place':
-      if (!(await disk.stat(step.from))) await moveChecked(step.to, step.from, step.key, ports);
+      if (!(await disk.stat(step.from))) {
+        // What it put aside has been removed by somebody: then what it put in place is better than nothing.
+        if (step.before !== null && !(await disk.stat(kept))) throw new Failure('folder/not-found', { path: kept });
+        await moveChecked(step.to, step.from, step.key, ports);
+      }
+      // Only where the place was free, or has been made so, can it be the set's own bytes that lie there.
+      else if (step.before === null || (await disk.stat(kept))) await endMove(step.to, step.key, ports);
       if (step.before !== null && (await disk.stat(kept))) await moveChecked(kept, step.to, step.before, ports);
       return;
     case 'take':
       if (await disk.stat(kept)) await moveChecked(kept, step.path, step.key, ports);
+      else if (!(await disk.stat(step.path))) throw new Failure('folder/not-found', { path: kept });
       return;
     case 'move':
-      if (!(await disk.stat(step.from))) await moveChecked(step.to, step.from, step.key, ports);
+      if (await disk.stat(step.from)) await endMove(step.to, step.key, ports);
+      else await moveChecked(step.to, step.from, step.key, ports);
       return;
     case 'flag':
       if (await disk.stat(step.path)) await disk.setReadOnly(step.path, step.before);

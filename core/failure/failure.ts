@@ -39,6 +39,10 @@ export const FAILURE_CODES = [
   'service/not-owned',
   'service/failed',
   'service/corrupt-piece',
+  'service/no-ranges',
+  'record/not-as-ruled',
+  'log/says-neither',
+  'log/too-old',
   'folder/not-found',
   'folder/read-only',
   'folder/full',
@@ -47,6 +51,9 @@ export const FAILURE_CODES = [
   'folder/gone',
   'folder/not-a-file',
   'folder/too-deep',
+  'folder/has-store',
+  'folder/nested',
+  'folder/store-there',
   'folder/in-use',
   'folder/failed',
   'request/malformed',
@@ -71,6 +78,13 @@ export const FAILURE_CODES = [
   'store/newer',
   'job/cancelled',
   'job/worker-died',
+  'source/not-an-address',
+  'source/private',
+  'source/redirected',
+  'source/not-as-expected',
+  'source/exists',
+  'backup/malformed',
+  'backup/newer',
   'job/busy',
   'job/not-checked-out',
   'unexpected',
@@ -137,6 +151,10 @@ export interface FailureFacts {
   };
   /** The piece counts from 0. */
   'service/corrupt-piece': MaybeOfPath & { readonly url?: string; readonly piece?: number };
+  'service/no-ranges': { readonly url: string };
+  'log/says-neither': { readonly file: string };
+  'log/too-old': { readonly file: string };
+  'record/not-as-ruled': { readonly file: string; readonly what: string; readonly line?: number };
   'folder/not-found': OfPath & { readonly missing?: number };
   'folder/read-only': OfPath;
   'folder/full': OfPath;
@@ -145,6 +163,17 @@ export interface FailureFacts {
   'folder/gone': MaybeOfPath;
   'folder/not-a-file': OfPath;
   'folder/too-deep': OfPath & { readonly limit: number };
+  'folder/has-store': OfPath;
+  'source/not-an-address': Found;
+  'source/private': { readonly url: string };
+  'source/redirected': Found & { readonly url: string };
+  /** `what` it should have been, `found` what came instead. */
+  'source/not-as-expected': Found & { readonly url: string; readonly what: string };
+  'source/exists': Found;
+  'backup/malformed': InText & { readonly what: string };
+  'backup/newer': Expected;
+  'folder/nested': OfPath;
+  'folder/store-there': OfPath;
   /** The name of the program, where the system tells. */
   'folder/in-use': OfPath & { readonly program?: string };
   'folder/failed': MaybeOfPath & { readonly message?: string | undefined };

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { createHash } from 'node:crypto';
 import { describe, expect, it } from 'vitest';
 import { asDepot, asMod } from '#core/builds';
-import { layDownPlan, proposeWay, roomNeeded, roomOverTime } from '#core/assemble';
+import { layDownPlan, proposeWay, roomNeeded, type RoomNow, roomOverTime } from '#core/assemble';
 import { type ContentKey, contentKey, PIECE_SIZE } from '#core/digest';
 import { catalogueOf } from '../testing/mods';
 import { bytesToCome, diskContents, fetchTotals, isNowhere, loadOrder, type TargetFile, whatToFetch } from './index';
@@ -26,21 +26,24 @@ const RULES = {
   loadOrder: 'mods/load-order.txt',
   own: [{ folder: 'saves', kind: 'saves' as const }],
 };
-const NOTHING_FETCHED = new Set<ContentKey>();
+const NOTHING_STORED = new Map<ContentKey, string>();
 
 describe('what to fetch', () => {
   const [same, moved, arrived, fresh] = [keyOf('same'), keyOf('moved'), keyOf('arrived'), keyOf('head', 'tail')];
   const grown = keyOf('head', 'middle', 'tail');
   const items = whatToFetch(
     [target('same', same), target('new-place', moved), target('arrived', arrived), target('grown', grown)],
-    { files: [found('same', same), found('old-place', moved), found('archive', fresh)], fetched: new Set([arrived]) },
+    {
+      files: [found('same', same), found('old-place', moved), found('archive', fresh)],
+      stored: new Map([[arrived, 'contents/x']]),
+    },
   );
 
   it('keeps, moves, takes what was fetched, and reuses single pieces', () => {
     expect(items.map(({ source }) => source)).toEqual([
       { how: 'keep', path: 'same' },
       { how: 'elsewhere', path: 'old-place' },
-      { how: 'fetched' },
+      { how: 'stored', path: 'contents/x' },
       { how: 'fetch', pieces: [{ path: 'archive', start: 0 }, undefined, { path: 'archive', start: PIECE_SIZE }] },
     ]);
   });
@@ -63,20 +66,20 @@ describe('what to fetch', () => {
         const files = there.map(([path, key]) => found(path, key));
         const asked = wanted.map(([path, key]) => target(path, key));
         const bytes = [...bytesToCome(asked, diskContents(files)).values()].reduce((sum, one) => sum + one, 0);
-        expect(bytes).toBe(fetchTotals(whatToFetch(asked, { files, fetched: NOTHING_FETCHED })).toFetch);
+        expect(bytes).toBe(fetchTotals(whatToFetch(asked, { files, stored: NOTHING_STORED })).toFetch);
       }),
     );
   });
 
   it('counts a content that is wanted at two places once', () => {
-    const twice = whatToFetch([target('a', grown), target('b', grown)], { files: [], fetched: NOTHING_FETCHED });
+    const twice = whatToFetch([target('a', grown), target('b', grown)], { files: [], stored: NOTHING_STORED });
     const size = sizeOf(grown);
     expect(fetchTotals(twice)).toMatchObject({ toFetch: size, moved: size, filesToFetch: 1 });
   });
 
   it('counts nothing of a file that no service has, unless it lies on disk', () => {
     const own = { ...target('mods/own', fresh), href: '' };
-    const from = (files: ReturnType<typeof found>[]) => whatToFetch([own], { files, fetched: NOTHING_FETCHED });
+    const from = (files: ReturnType<typeof found>[]) => whatToFetch([own], { files, stored: NOTHING_STORED });
     expect(from([]).map(isNowhere)).toEqual([true]);
     expect(fetchTotals(from([]))).toMatchObject({ toFetch: 0, reused: 0, filesToFetch: 0 });
     expect(from([found('elsewhere', fresh)]).map(isNowhere)).toEqual([false]);
@@ -89,9 +92,9 @@ describe('what to fetch', () => {
       fc.property(fc.array(keys, { maxLength: 6 }), fc.array(keys, { maxLength: 4 }), (wanted, onDisk) => {
         const files = wanted.map((key, i) => target(`f${i}`, key));
         const totals = fetchTotals(
-          whatToFetch(files, { files: onDisk.map((key, i) => found(`f${i}`, key)), fetched: NOTHING_FETCHED }),
+          whatToFetch(files, { files: onDisk.map((key, i) => found(`f${i}`, key)), stored: NOTHING_STORED }),
         );
-        const sum = totals.onHand + totals.moved + totals.reused + totals.fetched + totals.toFetch;
+        const sum = totals.onHand + totals.moved + totals.reused + totals.stored + totals.toFetch;
         expect(sum).toBe(files.reduce((bytes, { size }) => bytes + size, 0));
       }),
     );
@@ -103,9 +106,10 @@ describe('the plan to lay down', () => {
   const onDisk = [found('a', right), found('b', old), found('left-over', old), found('saves/1', save)];
   const items = whatToFetch([target('a', right), target('b', keyOf('new'))], {
     files: onDisk,
-    fetched: NOTHING_FETCHED,
+    stored: NOTHING_STORED,
   });
   const plan = layDownPlan(items, onDisk, RULES);
+  const now = (oldBytes: number): RoomNow => ({ oldBytes, fetchedBytes: 0 });
 
   it('brings along what is right and what is the player’s own, and leaves the rest', () => {
     expect(plan.rows.map(({ path, own }) => [path, own])).toEqual([
@@ -117,19 +121,19 @@ describe('the plan to lay down', () => {
   });
 
   it('needs most room when old, fetched and new stand side by side', () => {
-    const { steps, peak } = roomOverTime(plan, 28, 0);
+    const { steps, peak } = roomOverTime(plan, now(28), 'beside');
     expect(steps.map(({ bytes }) => bytes)).toEqual([28, 35, 56, 49, 21]);
     expect(peak).toBe(56);
   });
 
   it('needs in place only room for the files that differ', () => {
-    const { steps, peak } = roomOverTime(plan, 28, 0, 'in-place');
+    const { steps, peak } = roomOverTime(plan, now(28), 'in-place');
     expect(steps.map(({ bytes }) => bytes)).toEqual([28, 35, 42, 35, 21]);
     expect(peak).toBe(42);
   });
 
   it('proposes the way that finds room, and in place where little differs', () => {
-    const ways = (['beside', 'in-place'] as const).map((way) => ({ way, ...roomOverTime(plan, 28, 0, way) }));
+    const ways = (['beside', 'in-place'] as const).map((way) => ({ way, ...roomOverTime(plan, now(28), way) }));
     expect(ways.map(roomNeeded)).toEqual([28, 14]);
     expect(proposeWay(ways)).toEqual({ way: 'beside', why: 'one-instant' });
     expect(proposeWay(ways, 28)).toEqual({ way: 'beside', why: 'one-instant' });
@@ -138,8 +142,8 @@ describe('the plan to lay down', () => {
     const most = Array.from({ length: 9 }, (_, i) => found(`more ${i}`, right));
     const wanted = [target('b', keyOf('new')), ...most.map(({ path }) => target(path, right))];
     const there = [...onDisk, ...most];
-    const little = layDownPlan(whatToFetch(wanted, { files: there, fetched: NOTHING_FETCHED }), there, RULES);
-    const littles = (['beside', 'in-place'] as const).map((way) => ({ way, ...roomOverTime(little, 91, 0, way) }));
+    const little = layDownPlan(whatToFetch(wanted, { files: there, stored: NOTHING_STORED }), there, RULES);
+    const littles = (['beside', 'in-place'] as const).map((way) => ({ way, ...roomOverTime(little, now(91), way) }));
     expect(proposeWay(littles)).toEqual({ way: 'in-place', why: 'little-differs' });
   });
 });

@@ -1,4 +1,4 @@
-export { fileHref, loadOrder, loadOrderText, targetTree, writtenKey } from './target';
-export type { Owner, TargetFile, TargetInput } from './target';
+export { coveredVanilla, fileHref, loadOrder, loadOrderText, targetTree, writtenKey } from './target';
+export type { Owner, TargetCopy, TargetFile, TargetInput } from './target';
 export { bytesToCome, diskContents, fetchTotals, isNowhere, piecesOf, whatToFetch } from './what-to-fetch';
 export type { DiskContents, FetchItem, OnDisk, PieceSource, Source } from './what-to-fetch';

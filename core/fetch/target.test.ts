@@ -3,7 +3,7 @@ import { asBuild, asDepot, asMod, DepotIndexSchema } from '#core/builds';
 import type { LaidFile } from '#core/manifest';
 import { digest, keyOf, sha256 } from '../testing/digest';
 import { catalogueOf } from '../testing/mods';
-import { fileHref, loadOrderText, targetTree, writtenKey } from './index';
+import { coveredVanilla, fileHref, loadOrderText, targetTree, writtenKey } from './index';
 
 const file = (path: string, text: string) => ({ path, size: text.length, sha256: digest(text), href: `/mods/${path}` });
 const laid = (path: string, text: string): LaidFile => ({
@@ -32,9 +32,11 @@ const catalogue = catalogueOf({
   horn: [{ version: '1', requires: [{ mod: 'hook' }], files: [file('mods/horn', 'h')] }],
   hook: [{ version: '1', files: [file('hook.dll', 'k')] }],
   clash: [{ version: '1', files: [file('Program', 'c')] }],
+  paint: [{ version: '1', files: [file('program', 'paint'), file('mods/x', 'x1')] }],
+  varnish: [{ version: '1', requires: [{ mod: 'hook' }], files: [file('program', 'varnish')] }],
 });
 
-const tree = (releases: [string, string][]) =>
+const tree = (releases: [string, string][], order: string[] = []) =>
   targetTree(
     {
       index,
@@ -42,6 +44,7 @@ const tree = (releases: [string, string][]) =>
       filesHref: new Map([[asDepot('core'), `/files/${asBuild('1')}/`]]),
       catalogue,
       releases: new Map(releases.map(([id, version]) => [asMod(id), version])),
+      order: order.map(asMod),
     },
     sha256,
   );
@@ -67,6 +70,38 @@ describe('the tree that a target is to become', () => {
 
   it('has no list of what to load where there is nothing to load', async () => {
     expect((await tree([])).map(({ path }) => path)).toEqual(['a b/#1', 'program']);
+  });
+
+  it.each<[string, string[], string, string[]]>([
+    ['by the catalogue’s order', [], 'varnish', ['depot', 'paint']],
+    ['by the order that the person has', ['varnish', 'paint'], 'paint', ['depot', 'varnish']],
+  ])('of several copies of a file the last one stays, %s', async (_, order, winner, covered) => {
+    const files = await tree(
+      [
+        ['paint', '1'],
+        ['varnish', '1'],
+        ['hook', '1'],
+      ],
+      order,
+    );
+    const [program, ...more] = files.filter(({ path }) => path === 'program');
+    expect(more).toEqual([]);
+    const nameOf = ({ owner }: (typeof files)[number]): string => (owner.kind === 'mod' ? owner.mod : owner.kind);
+    expect([nameOf(program!), program!.covers!.map(nameOf)]).toEqual([winner, covered]);
+    expect(program!.key).toBe(keyOf(winner));
+    expect(coveredVanilla(files)).toMatchObject([{ path: 'program', key: keyOf('p') }]);
+    expect(files.filter(({ covers }) => covers)).toHaveLength(1);
+  });
+
+  it('loads what a mod needs before it, whatever order the person has', async () => {
+    const files = await tree(
+      [
+        ['horn', '1'],
+        ['hook', '1'],
+      ],
+      ['horn', 'nobody', 'hook'],
+    );
+    expect(files.find(({ path }) => path === 'mods/order')!.owner).toEqual({ kind: 'written', text: 'hook\nhorn\n' });
   });
 
   it('is refused when a mod would stand over a file of the game by another case', async () => {

@@ -1,3 +1,4 @@
+import { type ListSyntax, writeModList } from '#core/mod-list';
 import { type ContentKey, contentKey, type Sha256 } from '#core/digest';
 import type { DepotId, DepotIndex, ModId } from '#core/builds';
 import { Failure } from '#core/failure';
@@ -11,8 +12,8 @@ export type Owner =
   /** Written by Regressum itself, from text. */
   | { readonly kind: 'written'; readonly text: string };
 
-/** A file that the new folder shall hold. */
-export interface TargetFile {
+/** A file of a depot, of a mod, or written: one copy that the new folder could hold. */
+export interface TargetCopy {
   readonly path: string;
   readonly size: number;
   readonly key: ContentKey;
@@ -20,6 +21,12 @@ export interface TargetFile {
   readonly owner: Owner;
   /** Where it is to be had, relative to the service's origin; empty for what Regressum writes. */
   readonly href: string;
+}
+
+/** A file that the new folder shall hold. */
+export interface TargetFile extends TargetCopy {
+  /** Copies that it covers: of a depot, or of mods that are loaded earlier. Lowest first. */
+  readonly covers?: readonly TargetCopy[];
 }
 
 export interface TargetInput {
@@ -30,6 +37,8 @@ export interface TargetInput {
   readonly catalogue: Catalogue;
   /** The chosen release of each mod. */
   readonly releases: ReadonlyMap<ModId, string>;
+  /** The mods in the order in which a person has them, as far as they do. */
+  readonly order?: readonly ModId[] | undefined;
 }
 
 /** A path below a base address, each part encoded for a URL. */
@@ -37,8 +46,12 @@ export function fileHref(base: string, path: string): string {
   return base + path.split('/').map(encodeURIComponent).join('/');
 }
 
-/** Requirements before the mods that need them, otherwise in the catalogue's order. */
-export function loadOrder(catalogue: Catalogue, releases: ReadonlyMap<ModId, string>): ModId[] {
+/** Requirements before the mods that need them, otherwise in the order that is given, then in the catalogue's. */
+export function loadOrder(
+  catalogue: Catalogue,
+  releases: ReadonlyMap<ModId, string>,
+  given: readonly ModId[] = [],
+): ModId[] {
   const order: ModId[] = [];
   const seen = new Set<ModId>();
   const visit = (id: ModId): void => {
@@ -50,15 +63,19 @@ export function loadOrder(catalogue: Catalogue, releases: ReadonlyMap<ModId, str
     for (const need of release ? needsOf(release).flat() : []) visit(need.mod);
     order.push(id);
   };
+  for (const id of given) visit(id);
   for (const { id } of catalogue.mods) visit(id);
   return order;
 }
 
-/** The text of the list of mods to load: one mod's id a line, in load order. */
-export function loadOrderText(catalogue: Catalogue, releases: ReadonlyMap<ModId, string>): string {
-  return loadOrder(catalogue, releases)
-    .map((id) => `${id}\n`)
-    .join('');
+/** The text of the list of mods to load, in load order. */
+export function loadOrderText(
+  catalogue: Catalogue,
+  releases: ReadonlyMap<ModId, string>,
+  given?: readonly ModId[],
+  syntax?: ListSyntax,
+): string {
+  return writeModList(loadOrder(catalogue, releases, given), syntax);
 }
 
 /** Key and digest of a text that Regressum writes itself; it must be one piece. */
@@ -71,37 +88,51 @@ export async function writtenKey(
   return { size: text.length, key: contentKey(text.length, [digest]), sha256: digest };
 }
 
+/** The files of a release. @throws Failure `target/unknown-release` */
+function filesOfRelease(catalogue: Catalogue, id: ModId, version: string): TargetCopy[] {
+  const mod = modById(catalogue, id);
+  const release = mod && releaseAt(mod, version);
+  if (!release) throw new Failure('target/unknown-release', { mod: id, release: version });
+  const owner: Owner = { kind: 'mod', mod: id, release: version };
+  return release.files.map((file) => {
+    const { path, size, sha256, href } = file;
+    return { path, size, key: releaseFileKey(file), sha256, owner, href };
+  });
+}
+
 /**
- * The whole tree that is to lie on disk: the laid depots, the files of the chosen releases, the list of mods to load.
+ * The whole tree that is to lie on disk: the laid depots, over them the files of the chosen releases in load order, over
+ * those the list of mods to load. Of several copies for a path the last one stays, and says which it covers.
  * @returns sorted by path
- * @throws Failure `path/*` where two of its files cannot stand side by side
+ * @throws Failure `path/*` where two of its files cannot stand side by side, `target/unknown-release`
  */
 export async function targetTree(input: TargetInput, sha256: Sha256): Promise<TargetFile[]> {
-  const { index, laid, filesHref, catalogue, releases } = input;
-  const files: TargetFile[] = laid.map(({ path, size, key, sha256: digest, depot }) => ({
-    path,
-    size,
-    key,
-    sha256: digest,
-    owner: { kind: 'depot', depot },
-    href: fileHref(filesHref.get(depot) ?? '', path),
-  }));
-  for (const [id, version] of releases) {
-    const mod = modById(catalogue, id);
-    const release = mod && releaseAt(mod, version);
-    if (!release) throw new Failure('target/unknown-release', { mod: id, release: version });
-    for (const file of release.files) {
-      const { path, size, sha256: digest, href } = file;
-      const owner: Owner = { kind: 'mod', mod: id, release: version };
-      files.push({ path, size, key: releaseFileKey(file), sha256: digest, owner, href });
-    }
+  const { index, laid, filesHref, catalogue, releases, order } = input;
+  const files = new Map<string, TargetFile>();
+  const lay = (copy: TargetCopy): void => {
+    const below = files.get(copy.path);
+    if (!below) return void files.set(copy.path, copy);
+    const { covers = [], ...covered } = below;
+    files.set(copy.path, { ...copy, covers: [...covers, covered] });
+  };
+  for (const { path, size, key, sha256: digest, depot } of laid) {
+    const base = filesHref.get(depot) ?? '';
+    const href = base === '' ? '' : fileHref(base, path);
+    lay({ path, size, key, sha256: digest, owner: { kind: 'depot', depot }, href });
   }
-  if (releases.size > 0) {
-    const text = loadOrderText(catalogue, releases);
+  const byMod = new Map([...releases].map(([id, version]) => [id, filesOfRelease(catalogue, id, version)]));
+  for (const id of loadOrder(catalogue, releases, order)) byMod.get(id)!.forEach(lay);
+  const { loadOrder: list, listSyntax } = index.game.rules;
+  if (releases.size > 0 && list !== undefined) {
+    const text = loadOrderText(catalogue, releases, order, listSyntax);
     const owner: Owner = { kind: 'written', text };
-    files.push({ path: index.game.rules.loadOrder, ...(await writtenKey(text, sha256)), owner, href: '' });
+    lay({ path: list, ...(await writtenKey(text, sha256)), owner, href: '' });
   }
   const names = new PathSet();
-  for (const { path } of files) names.add(path);
-  return files.toSorted((a, b) => (a.path < b.path ? -1 : 1));
+  for (const path of files.keys()) names.add(path);
+  return [...files.values()].toSorted((a, b) => (a.path < b.path ? -1 : 1));
 }
+
+/** The copies of depots that mods cover: kept, so that taking a mod out needs no fetching. */
+export const coveredVanilla = (target: readonly TargetFile[]): TargetCopy[] =>
+  target.flatMap(({ covers = [] }) => covers.filter(({ owner }) => owner.kind === 'depot'));

@@ -15,8 +15,8 @@ export type Source =
   | { readonly how: 'keep'; readonly path: string }
   /** Same bytes at another path. */
   | { readonly how: 'elsewhere'; readonly path: string }
-  /** Came in an earlier fetch and was checked. */
-  | { readonly how: 'fetched' }
+  /** Lies in the store: was fetched before, or is kept by a change or for its own sake. The path is the disk's. */
+  | { readonly how: 'stored'; readonly path: string }
   /** Regressum writes it. */
   | { readonly how: 'write' }
   /** Has to come from the service, but for the pieces that lie on disk: one entry a piece, undefined = to fetch. */
@@ -28,8 +28,8 @@ export interface FetchItem extends TargetFile {
 
 export interface OnDisk {
   readonly files: readonly FoundFile[];
-  /** Contents that an earlier fetch put aside. */
-  readonly fetched: ReadonlySet<ContentKey>;
+  /** Where contents lie in the store, by their keys. */
+  readonly stored: ReadonlyMap<ContentKey, string>;
 }
 
 /** Where each content and each piece lies on disk, to be asked of many targets. */
@@ -54,14 +54,15 @@ export function diskContents(files: readonly FoundFile[]): DiskContents {
 }
 
 /** Says for each file of the target where its bytes come from; only what is nowhere on disk is to be fetched. */
-export function whatToFetch(target: readonly TargetFile[], { files, fetched }: OnDisk): FetchItem[] {
+export function whatToFetch(target: readonly TargetFile[], { files, stored }: OnDisk): FetchItem[] {
   const { keyAt, pathOf, pieceAt } = diskContents(files);
   const sourceOf = ({ path, key, owner }: TargetFile): Source => {
     if (keyAt.get(path) === key) return { how: 'keep', path };
     if (owner.kind === 'written') return { how: 'write' };
     const elsewhere = pathOf.get(key);
     if (elsewhere !== undefined) return { how: 'elsewhere', path: elsewhere };
-    if (fetched.has(key)) return { how: 'fetched' };
+    const kept = stored.get(key);
+    if (kept !== undefined) return { how: 'stored', path: kept };
     return { how: 'fetch', pieces: keyPieces(key).map((piece) => pieceAt.get(piece)) };
   };
   return target.map((file) => ({ ...file, source: sourceOf(file) }));
@@ -102,11 +103,11 @@ export function fetchTotals(items: readonly FetchItem[]): {
   onHand: number;
   moved: number;
   reused: number;
-  fetched: number;
+  stored: number;
   toFetch: number;
   filesToFetch: number;
 } {
-  const totals = { onHand: 0, moved: 0, reused: 0, fetched: 0, toFetch: 0, filesToFetch: 0 };
+  const totals = { onHand: 0, moved: 0, reused: 0, stored: 0, toFetch: 0, filesToFetch: 0 };
   const toCome = new Set<ContentKey>();
   for (const item of items) {
     if (isNowhere(item)) continue;
@@ -119,8 +120,8 @@ export function fetchTotals(items: readonly FetchItem[]): {
       case 'elsewhere':
         totals.moved += size;
         break;
-      case 'fetched':
-        totals.fetched += size;
+      case 'stored':
+        totals.stored += size;
         break;
       case 'fetch':
         // A content that is wanted at two places comes once.

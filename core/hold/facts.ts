@@ -1,4 +1,4 @@
-import type { BuildLabel, DepotIndex, Ownership } from '#core/builds';
+import type { BuildLabel, DepotIndex, ModId, Ownership } from '#core/builds';
 import { countingDepots } from '#core/builds';
 import { type Sha256, treeDigest } from '#core/digest';
 import { loadOrder, type TargetFile } from '#core/fetch';
@@ -13,11 +13,13 @@ export interface SheetSubject {
   readonly build: BuildLabel;
   readonly ownership: Ownership;
   readonly releases: Parameters<typeof knownReleases>[1];
+  /** The mods in the order in which a person has them. */
+  readonly order?: readonly ModId[] | undefined;
 }
 
 /** @param tree that this build, ownership and these releases make */
 export async function sheetFacts(
-  { build, ownership, releases: wanted }: SheetSubject,
+  { build, ownership, releases: wanted, order }: SheetSubject,
   { index, catalogue }: { readonly index: DepotIndex; readonly catalogue: Catalogue },
   tree: readonly TargetFile[],
   sha256: Sha256,
@@ -35,6 +37,6 @@ export async function sheetFacts(
       const known = modById(catalogue, mod)!;
       return { mod, name: known.name, release, files: releaseAt(known, release)!.files.length };
     }),
-    loadOrder: loadOrder(catalogue, releases),
+    loadOrder: loadOrder(catalogue, releases, order),
   };
 }

@@ -9,6 +9,9 @@ export interface BagEntry {
   readonly sha256: string;
 }
 
+/** Lines of a metadata file may not have a line break in them. */
+const oneLine = (text: string): string => text.replaceAll(/\s+/g, ' ').trim();
+
 /** What a keepsake says of itself; reserved names of RFC 8493, section 2.2.2, where there is one. */
 export interface BagInfo {
   /** ISO date. */
@@ -20,12 +23,32 @@ export interface BagInfo {
   readonly mods: number;
 }
 
+/** What a backup of all that a browser keeps says of itself. */
+export interface BackupInfo {
+  /** ISO date. */
+  readonly date: string;
+  /** Titles of the folders in it. */
+  readonly folders: readonly string[];
+}
+
+const keepsakeLines = ({ game, folder, build, mods }: BagInfo): string[] => [
+  `External-Description: Saves, settings and own content of ${oneLine(game)}`,
+  `Regressum-Folder: ${oneLine(folder)}`,
+  ...(build === undefined ? [] : [`Regressum-Build: ${oneLine(build)}`]),
+  `Regressum-Mods: ${mods}`,
+];
+
+const backupLines = ({ folders }: BackupInfo): string[] => [
+  'External-Description: What Regressum keeps in a browser',
+  ...folders.map((folder) => `Regressum-Folder: ${oneLine(folder)}`),
+];
+
 /** The folder of a bag with what it is for. */
 export const BAG_PAYLOAD = 'data';
 
 /** A safe name for a bag and its archive; RFC 8493 wants the archive's only folder to be named as the archive is. */
-export function bagName(game: string, date: string): string {
-  return `${game}-keepsake-${date.slice(0, 19).replace(/[^0-9T]/g, '')}`;
+export function bagName(of: string, date: string, what: 'keepsake' | 'backup' = 'keepsake'): string {
+  return `${of}-${what}-${date.slice(0, 19).replace(/[^0-9T]/g, '')}`;
 }
 
 /** Manifests write CR, LF and the percent sign of a path in percent-encoding (RFC 8493, section 2.1.3). */
@@ -34,15 +57,12 @@ const encoded = (path: string): string => path.replaceAll('%', '%25').replaceAll
 const checksums = (files: readonly { path: string; sha256: string }[]): string =>
   files.map(({ path, sha256 }) => `${sha256}  ${encoded(path)}\n`).join('');
 
-/** Lines of a metadata file may not have a line break in them. */
-const oneLine = (text: string): string => text.replaceAll(/\s+/g, ' ').trim();
-
 /**
  * The files of a bag besides its payload, in BagIt form (RFC 8493), version 1.0 with SHA-256 manifests.
  * @returns text by path, in the order in which they are best written
  */
 export async function bagFiles(
-  info: BagInfo,
+  info: BagInfo | BackupInfo,
   payload: readonly BagEntry[],
   sha256: Sha256,
 ): Promise<ReadonlyMap<string, string>> {
@@ -54,10 +74,7 @@ export async function bagFiles(
       [
         `Bagging-Date: ${info.date.slice(0, 10)}`,
         `Payload-Oxum: ${bytes}.${payload.length}`,
-        `External-Description: Saves, settings and own content of ${oneLine(info.game)}`,
-        `Regressum-Folder: ${oneLine(info.folder)}`,
-        ...(info.build === undefined ? [] : [`Regressum-Build: ${oneLine(info.build)}`]),
-        `Regressum-Mods: ${info.mods}`,
+        ...('game' in info ? keepsakeLines(info) : backupLines(info)),
         '',
       ].join('\n'),
     ],

@@ -1,2 +1,2 @@
 export { bagChecksums, bagFiles, bagName, BAG_PAYLOAD } from './bag';
-export type { BagEntry, BagInfo } from './bag';
+export type { BackupInfo, BagEntry, BagInfo } from './bag';

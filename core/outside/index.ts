@@ -17,3 +17,4 @@ export type {
   StartRequest,
 } from './wire';
 export { PanelActionSchema, SignInSchema } from './wire';
+export { type InstallRecord, RecordSchema, type StorefrontAnswer, StorefrontAnswerSchema } from './record';

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { BuildLabelSchema, ModIdSchema, OwnershipSchema } from '#core/builds';
-import { RecordSchema } from '#core/hold';
+import { SafePathSchema } from '#core/paths';
 import { WEIGHTS } from '#core/mods';
+import { RecordSchema } from './record';
 
 /** Wire formats between the application and the stand-ins for the outside world. */
 
@@ -41,9 +42,13 @@ export const PackRequestSchema = z.object({ hrefs: z.array(z.string().startsWith
 
 /** The folder as the storefront and the player left it, for the first start of the demo. */
 export const SeedListSchema = z.object({
+  /** What the install is called in addresses. */
+  install: z.string().regex(/^[a-z0-9-]{1,40}$/),
   title: z.string(),
   folder: z.string(),
   record: RecordSchema,
+  /** Where it lies, beside the game's folder. */
+  recordPath: SafePathSchema,
   ownership: OwnershipSchema,
   weights: z.array(z.tuple([ModIdSchema, z.enum(WEIGHTS)])),
   files: z.array(SeedFileSchema),
@@ -58,6 +63,8 @@ export const StartRequestSchema = z.object({
 export type StartRequest = z.infer<typeof StartRequestSchema>;
 
 export const GameAnswerSchema = z.object({
+  /** A person said so, who started it: of mods and log nothing is known then. */
+  told: z.literal(true).exactOptional(),
   outcome: z.enum(['title', 'crash']),
   /** The version in the corner of the title screen; what the program says of itself. */
   version: BuildLabelSchema.optional(),

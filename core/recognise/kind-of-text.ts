@@ -3,7 +3,24 @@ import { hasDigest, parseChecksumList } from '#core/lists';
 import { guessColumns, NEEDED_FIELDS } from '#core/tables';
 
 /** What a text is that somebody hands over without a word. */
-export type TextKind = 'metalink' | 'hold-sheet' | 'checksum-list' | 'mod-table' | 'log' | 'unknown';
+export type TextKind =
+  | 'metalink'
+  | 'hold-sheet'
+  | 'depot-index'
+  | 'mod-catalogue'
+  | 'game'
+  | 'checksum-list'
+  | 'mod-table'
+  | 'log'
+  | 'unknown';
+
+/** The formats of this program's own, by what they say of themselves. */
+const OWN_FORMATS = {
+  'regressum-hold-sheet': 'hold-sheet',
+  'regressum-depot-index': 'depot-index',
+  'regressum-mod-catalogue': 'mod-catalogue',
+  'regressum-game': 'game',
+} as const;
 
 /** Lines at the head of a text that decide whether it is a checksum list; the rest is read when it is taken over. */
 const LINES_LOOKED_AT = 20;
@@ -45,7 +62,9 @@ function isModTable(whole: string): boolean {
 export function kindOfText(text: string): TextKind {
   const start = text.slice(/^\ufeff?\s*/.exec(text)![0].length);
   if (/^<\?xml|^<metalink/.test(start) && /<metalink[\s>]/.test(start.slice(0, 4096))) return 'metalink';
-  if (start.startsWith('{') && /"format"\s*:\s*"regressum-hold-sheet"/.test(text)) return 'hold-sheet';
+  const format = start.startsWith('{') && /"format"\s*:\s*"([a-z-]+)"/.exec(text)?.[1];
+  const own = Object.entries(OWN_FORMATS).find(([name]) => name === format);
+  if (own) return own[1];
   if (isChecksumList(text)) return 'checksum-list';
   if (isModTable(start)) return 'mod-table';
   return hasDigest(text) ? 'log' : 'unknown';

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { ChangeSetIdSchema, ChangeSetSchema } from '#core/changes';
+import { ChangeSetSchema, KeySchema } from '#core/changes';
+import { ActSchema } from '#core/contents';
 import { isPieceSize } from '#core/digest';
 import { FAILURE_CODES } from '#core/failure';
 
@@ -66,21 +67,35 @@ export const ServedStateSchema = z.object({
   write: z.boolean(),
   /** The tree that is the game's folder. */
   current: z.string(),
+  /** Whether whole folders can be swapped: the store lies on the same volume. */
+  swaps: z.boolean(),
   /** Where the store lies, as the system writes it. */
   store: z.string(),
+  /** Bytes free on the store's volume. */
+  free: z.number(),
 });
 
-/** Asks the server to run a change set that is written down there already, or here. */
-export const ServedChangeSchema = z
-  .object({
-    root: z.string(),
-    folder: z.string(),
-    set: ChangeSetIdSchema,
-    act: z.enum(['on', 'back', 'let-go']),
-    plan: ChangeSetSchema.optional(),
-  })
-  .refine(({ set, plan }) => !plan || plan.id === set, { path: ['plan', 'id'] });
+/** Folders elsewhere below the roots, by what a disk calls them in `beside/`. */
+export const ServedBesideSchema = z.record(
+  z.string().regex(/^[a-z]{1,20}$/),
+  z.object({ root: z.string(), folder: z.string() }),
+);
+export type ServedBeside = z.infer<typeof ServedBesideSchema>;
+
+/** Asks the server to carry an act out on a folder. */
+export const ServedChangeSchema = z.object({
+  ...{ root: z.string(), folder: z.string(), act: ActSchema },
+  beside: ServedBesideSchema.optional(),
+});
 export type ServedChange = z.infer<typeof ServedChangeSchema>;
+
+/** A content that has come for a folder, whole. */
+export const ServedArrivalSchema = z.object({ name: z.string().regex(/^[0-9a-f]{64}$/), key: KeySchema });
+
+/** Where contents are to be had besides the game's folder, as two columns. */
+export const ServedSourcesSchema = z
+  .object({ keys: z.array(KeySchema), paths: z.array(z.string()) })
+  .refine(({ keys, paths }) => keys.length === paths.length);
 
 /** How a change goes, one value a line; the last one says how it ended. */
 export const ServedProgressSchema = z.union([
@@ -92,7 +107,7 @@ export const ServedProgressSchema = z.union([
   }),
 ]);
 
-/** How far a change set has come; with no steps but exchanges where many are told of. */
+/** How far a change set has come. */
 export const ServedJournalSchema = z.object({
   set: ChangeSetSchema,
   way: z.enum(['on', 'back']).optional(),
@@ -100,5 +115,13 @@ export const ServedJournalSchema = z.object({
   ready: z.number(),
   ended: z.boolean(),
   lettingGo: z.boolean(),
+  begunAt: z.number().optional(),
+  endedAt: z.number().optional(),
   entries: z.number(),
+});
+
+/** Whether a file has the read-only flag, asked for by its path on the disk. */
+export const ServedFlagSchema = z.object({
+  ...{ root: z.string(), folder: z.string(), path: z.string() },
+  beside: ServedBesideSchema.optional(),
 });

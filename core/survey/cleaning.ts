@@ -13,26 +13,39 @@ export interface Cleaning {
   readonly fetch: FilesAndBytes;
 }
 
+/** What is done to one file so that a folder is clean. */
+export interface CleaningRow {
+  readonly path: string;
+  readonly does: keyof Cleaning;
+  /** Bytes that are set aside, or put in place. */
+  readonly size: number;
+}
+
 /** What nobody minds in a clean folder: the mods', the loader's, the player's own. */
 const belongs = (name: StrayName | undefined): boolean =>
   name !== undefined && name.kind !== 'leftover' && name.kind !== 'learned' && name.kind !== 'unknown';
 
-/** A file that a mod or the player put over one of the build stays: it is theirs. */
-export function cleaning(
+/** What is to be done, file by file. One that a mod or the player put over one of the build stays: it is theirs. */
+export function cleaningRows(
   rows: readonly SurveyRow[],
   names: ReadonlyMap<string, StrayName>,
   found: readonly FoundFile[],
-): Cleaning {
-  const sums = { setAside: { files: 0, bytes: 0 }, moveBack: { files: 0, bytes: 0 }, fetch: { files: 0, bytes: 0 } };
+): CleaningRow[] {
   const onDisk = new Set<ContentKey>(found.map(({ key }) => key));
-  const add = (what: keyof Cleaning, bytes: number): void => {
-    sums[what].files += 1;
-    sums[what].bytes += bytes;
-  };
-  for (const { path, state, size, expected } of rows) {
-    if (state === 'true' || state === 'unreadable' || belongs(names.get(path))) continue;
-    if (state === 'stray') add('setAside', size);
-    else if (expected !== undefined) add(onDisk.has(expected) ? 'moveBack' : 'fetch', keySize(expected));
+  return rows.flatMap(({ path, state, size, expected }): CleaningRow[] => {
+    if (state === 'true' || state === 'unreadable' || belongs(names.get(path))) return [];
+    if (state === 'stray') return [{ path, does: 'setAside', size }];
+    if (expected === undefined) return [];
+    return [{ path, does: onDisk.has(expected) ? 'moveBack' : 'fetch', size: keySize(expected) }];
+  });
+}
+
+/** How much is to be done of each kind. */
+export function cleaning(rows: readonly CleaningRow[]): Cleaning {
+  const sums = { setAside: { files: 0, bytes: 0 }, moveBack: { files: 0, bytes: 0 }, fetch: { files: 0, bytes: 0 } };
+  for (const { does, size } of rows) {
+    sums[does].files += 1;
+    sums[does].bytes += size;
   }
   return sums;
 }

@@ -1,7 +1,7 @@
 import type { BuildLabel, Depot, DepotId } from '#core/builds';
 import type { ContentKey } from '#core/digest';
 import type { LaidFile } from '#core/manifest';
-import type { Trees } from './identify';
+import { inOneCut, type Trees } from './identify';
 import { cheapestCover, type Cover, type Separator } from './separate';
 
 /** A file whose bytes tell builds of its depot apart that names and sizes do not. */
@@ -227,7 +227,7 @@ export function quickIdentities(
 ): QuickIdentity[] {
   const isDistinguishing = new Set(distinguishing.map(({ path }) => path));
   const counts = [...trees].map(([build, tree]) => ({ build, of: countFits(tree, sizes, isDistinguishing, read) }));
-  return depots.map(({ id }) => {
+  const identities = depots.map(({ id }): QuickIdentity => {
     let best: (Fit & { builds: BuildLabel[] }) | undefined;
     for (const { build, of } of counts) {
       const fit = of.get(id);
@@ -241,6 +241,7 @@ export function quickIdentities(
     const { builds, fitting, total, bytes, asked } = best;
     return { depot: id, builds, fitting, total, bytesAgree: bytes === asked };
   });
+  return inOneCut(identities, trees, ({ fitting }) => fitting);
 }
 
 interface Fit {

@@ -29,6 +29,39 @@ function rightFiles(
 }
 
 /**
+ * Those depots that speak of a folder in one way of cutting its game into depots. A build that a person recorded is one depot,
+ * where a source has several for the same files: then both fit, and neither is mixed with the other. The way that explains most
+ * counts, of equal ones that with more depots; a depot that no build has stays.
+ * @param explains how much of a folder an identity explains
+ */
+export function inOneCut<Identity extends Pick<DepotIdentity, 'depot' | 'builds'>>(
+  identities: readonly Identity[],
+  trees: Trees,
+  explains: (identity: Identity) => number,
+): Identity[] {
+  /** Depots that some build has together, each set once. */
+  const cuts: Set<DepotId>[] = [];
+  for (const tree of trees.values()) {
+    const together = new Set<DepotId>();
+    for (const { depot } of tree) together.add(depot);
+    const shared = cuts.filter((cut) => [...together].some((depot) => cut.has(depot)));
+    for (const cut of shared) {
+      for (const depot of cut) together.add(depot);
+      cuts.splice(cuts.indexOf(cut), 1);
+    }
+    if (together.size > 0) cuts.push(together);
+  }
+  if (cuts.length < 2) return [...identities];
+  const scored = cuts.map((cut) => {
+    const own = identities.filter(({ depot }) => cut.has(depot));
+    return { cut, explained: own.reduce((sum, one) => sum + explains(one), 0) };
+  });
+  const [best] = scored.toSorted((a, b) => b.explained - a.explained || b.cut.size - a.cut.size);
+  const others = new Set(cuts.flatMap((cut) => (cut === best!.cut ? [] : [...cut])));
+  return identities.filter(({ depot }) => !others.has(depot));
+}
+
+/**
  * Tells for each depot the builds whose files lie on disk. Only copies that stay after laying are asked for: a covered
  * copy says nothing. The best build is the one with the largest share of its files; equal shares are all named.
  * @param trees from old to new
@@ -36,7 +69,7 @@ function rightFiles(
 export function identifyDepots(depots: readonly Depot[], trees: Trees, found: readonly FoundFile[]): DepotIdentity[] {
   const onDisk = new Map(found.map(({ path, key }) => [path, key]));
   const counts = [...trees].map(([build, tree]) => ({ build, right: rightFiles(tree, onDisk) }));
-  return depots.map(({ id }) => {
+  const identities = depots.map(({ id }) => {
     let best: DepotIdentity = { depot: id, builds: [], found: 0, total: 0 };
     for (const { build, right } of counts) {
       const [here, total] = right.get(id) ?? [0, 0];
@@ -48,6 +81,7 @@ export function identifyDepots(depots: readonly Depot[], trees: Trees, found: re
     }
     return best;
   });
+  return inOneCut(identities, trees, ({ found: files }) => files);
 }
 
 /**

@@ -1,28 +1,29 @@
+import { z } from 'zod';
 import type { ContentKey } from '#core/digest';
 import { keyPieces, keySize } from '#core/digest';
 import type { ExpectedFile, FoundFile } from './compare';
 import { listedKey } from './listed';
 
-/** Where a person's record of a build comes from. */
-export interface LearnedFrom {
-  readonly kind: 'folder' | 'log';
-  readonly name: string;
-}
-
 /**
  * A build as a person recorded it, under a label of their own. Several records may have one label: a build that is
  * known by a log may come in as a folder later. They stand beside what the depot service says and outlive its changes.
  */
-export interface LearnedBuild {
-  readonly id: string;
-  readonly label: string;
-  /** Milliseconds since 1970. */
-  readonly at: number;
-  readonly from: LearnedFrom;
-  readonly paths: readonly string[];
-  /** Contents of the files; of one that is known by its checksum alone, the key that {@link listedKey} gives it. */
-  readonly keys: readonly ContentKey[];
-}
+export const LearnedBuildSchema = z
+  .object({
+    id: z.string(),
+    label: z.string(),
+    /** Milliseconds since 1970. */
+    at: z.number(),
+    /** Where the record comes from. */
+    from: z.object({ kind: z.enum(['folder', 'log']), name: z.string() }).readonly(),
+    paths: z.array(z.string()).readonly(),
+    /** Contents of the files; of one that is known by its checksum alone, the key that {@link listedKey} gives it. */
+    keys: z.array(z.string().transform((key) => key as ContentKey)).readonly(),
+  })
+  .refine(({ paths, keys }) => paths.length === keys.length, 'has columns of unequal length')
+  .readonly();
+export type LearnedBuild = z.infer<typeof LearnedBuildSchema>;
+export type LearnedFrom = LearnedBuild['from'];
 
 /** Answers the record that has a content at a path; of several the latest. */
 export type LearnedContents = (path: string, key: ContentKey) => LearnedBuild | undefined;

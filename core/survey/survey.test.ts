@@ -8,6 +8,7 @@ import { catalogueOf } from '../testing/mods';
 import { treeArbitrary } from '../testing/trees';
 import {
   cleaning,
+  cleaningRows,
   compareTree,
   countStates,
   departures,
@@ -94,6 +95,27 @@ describe('the build of a depot', () => {
     expect(likeliestBuild(ids, TREES.keys())).toBe(NEW);
   });
 
+  it('is told in one way of cutting the game, that which explains most of the folder', () => {
+    const own = asBuild('my own');
+    const recorded = ['program', 'table', 'voice', 'extra'].map((path) =>
+      laid('whole', path, path === 'extra' ? 'x' : 'p2'),
+    );
+    const trees = new Map([...TREES, [own, recorded]]);
+    const depots = [...DEPOTS, { ...DEPOTS[0]!, id: asDepot('whole') }];
+    const ids = (...files: [string, string][]) =>
+      identifyDepots(
+        depots,
+        trees,
+        files.map(([path, text]) => found(path, text)),
+      ).map(({ depot }) => depot);
+    const published = DEPOTS.map(({ id }) => id);
+    // What a source tells counts where both explain as much.
+    expect(ids(['program', 'p2'])).toEqual(published);
+    expect(ids(['program', 'p2'], ['voice', 'v1'])).toEqual(published);
+    expect(ids(['program', 'p2'], ['extra', 'x'])).toEqual(['whole']);
+    expect(ids()).toEqual(published);
+  });
+
   it('is each of those that fit equally well', () => {
     expect(identify(['table', 't'])).toMatchObject([
       { builds: [OLD, NEW], found: 1, total: 2 },
@@ -174,7 +196,7 @@ it('what it takes to be clean leaves the mods and the player’s own where they 
   ];
   const rows = compareTree(TREES.get(NEW)!, here);
   const names = nameStrays(rows, TREES, recogniseMods(here, catalogue), catalogue, rules);
-  expect(cleaning(rows, names, here)).toEqual({
+  expect(cleaning(cleaningRows(rows, names, here))).toEqual({
     // The table’s copy and what nobody knows; the program is left over from the older build, the newer one is to come.
     setAside: { files: 2, bytes: 1 + 'unheard of'.length },
     moveBack: { files: 1, bytes: 1 },

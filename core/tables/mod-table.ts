@@ -1,4 +1,4 @@
-import { type BuildLabel, type ModId } from '#core/builds';
+import { type BuildLabel, BuildLabelSchema, compareLabels, type ModId } from '#core/builds';
 import {
   type Catalogue,
   inRange,
@@ -77,6 +77,10 @@ export interface ModTable {
   readonly faultCount: number;
   /** Names of which a person has to say whether they are one mod. Until then nothing is to be taken over either. */
   readonly alike: readonly AlikeName[];
+  /** Labels of builds that nobody knows, oldest first. */
+  readonly unknownBuilds: readonly BuildLabel[];
+  /** Lines with a fault. */
+  readonly badLines: ReadonlySet<number>;
 }
 
 export const MOST_FAULTS = 1000;
@@ -106,6 +110,8 @@ export function guessColumns(heads: readonly string[]): ColumnMap {
 }
 
 const KINDS: readonly Mod['kind'][] = ['loader', 'library', 'native', 'script', 'data', 'menu', 'texture', 'sound'];
+/** Builds that are offered to be declared. */
+const MOST_UNKNOWN = 100;
 const MAX_NAME = 80;
 const MAX_VERSION = 40;
 /** Characters of a cell that are told of a fault. */
@@ -129,6 +135,9 @@ interface Entry {
 /** Reads the rows of a table: every fault is found, not only the first. */
 class Reader {
   readonly faults: TableFault[] = [];
+  readonly badLines = new Set<number>();
+  /** Labels that builds are called by that nobody knows. */
+  readonly unknownBuilds = new Set<BuildLabel>();
   faultCount = 0;
   readonly alike: AlikeName[] = [];
   /** By names, as they are compared, and by ids: all mods that a requirement can speak of. */
@@ -160,6 +169,7 @@ class Reader {
 
   fault(row: TableRow, field: ModField, fault: TableFault['fault'], cell = this.cell(row, field)): undefined {
     this.faultCount += 1;
+    this.badLines.add(row.line);
     if (this.faults.length < MOST_FAULTS) {
       this.faults.push({ line: row.line, field, cell: shortenMiddle(cell, MOST_TOLD), fault });
     }
@@ -214,10 +224,18 @@ class Reader {
       const range = parseRange(part);
       const inside = range && buildsInRange(range, this.known.builds);
       if (!inside) this.fault(row, 'builds', 'no-range', part);
-      else if (inside.length === 0) this.fault(row, 'builds', 'no-such-build', part);
-      else inside.forEach((build) => found.add(build));
+      else if (inside.length === 0) {
+        this.fault(row, 'builds', 'no-such-build', part);
+        for (const end of new Set([range?.from, range?.to])) this.#missing(end);
+      } else inside.forEach((build) => found.add(build));
     }
     return this.known.builds.flatMap(({ label }) => (found.has(label) ? [label] : []));
+  }
+
+  #missing(end: string | undefined): void {
+    const { data } = BuildLabelSchema.safeParse(end);
+    if (data !== undefined && !/[x*]$/i.test(data) && this.unknownBuilds.size < MOST_UNKNOWN)
+      this.unknownBuilds.add(data);
   }
 
   /** `Name range`, where the name may have blanks in it: the longest that is known is meant. */
@@ -321,7 +339,9 @@ export function readModTable(
       releases: entries.map((entry) => reader.release(entry)),
     };
   });
-  return { mods, weights, faults: reader.faults, faultCount: reader.faultCount, alike: reader.alike };
+  const { faults, faultCount, alike } = reader;
+  const unknownBuilds = [...reader.unknownBuilds].toSorted(compareLabels);
+  return { mods, weights, faults, faultCount, alike, unknownBuilds, badLines: reader.badLines };
 }
 
 /** The table of some mods; {@link readModTable} reads the same releases, builds, requirements and weights back. */

@@ -38,10 +38,23 @@ export type BranchBuild = Pick<Build, 'label' | 'branch'>;
 /**
  * The builds in a range, by the order in which they stand, on the branches of its ends: `2.9.4 or newer` speaks of no build
  * that came out on trial alone. An end that is no known build is placed by its spelling, so that `up to 3.0` holds every
- * 2.9, on any branch.
+ * 2.9, on any branch. One that is known alone by its beginning, `2.9` or `2.9.x`, speaks of all that begin so.
  * @param builds from old to new
  */
-export function buildsInRange({ from, to }: Range, builds: readonly BranchBuild[]): BuildLabel[] {
+export function buildsInRange(range: Range, builds: readonly BranchBuild[]): BuildLabel[] {
+  const { from, to } = range;
+  const [first, last] = [from, to].map((end) => end?.replace(/\.[x*]$/i, ''));
+  const beginWith = (start: string): BuildLabel[] =>
+    builds.flatMap(({ label }) => (label === start || label.startsWith(`${start}.`) ? [label] : []));
+  if (first !== undefined && from === to && !builds.some(({ label }) => label === from)) return beginWith(first);
+  // Up to `2.9.x` is up to the newest that begins so.
+  return between({ from: first, to: last === to ? to : (beginWith(last!).at(-1) ?? last) }, builds);
+}
+
+function between(
+  { from, to }: { from: string | undefined; to: string | undefined },
+  builds: readonly BranchBuild[],
+): BuildLabel[] {
   const placeOf = (end: string | undefined): number => builds.findIndex(({ label }) => label === end);
   const [first, last] = [placeOf(from), placeOf(to)];
   const branches = new Set([first, last].flatMap((place) => (place < 0 ? [] : [builds[place]!.branch])));

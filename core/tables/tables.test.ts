@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { asMod, type ModId } from '#core/builds';
+import { asMod, type ModId, asBuild } from '#core/builds';
 import type { Weight } from '#core/mods';
 import { failureCode } from '../testing/digest';
 import { builds, catalogueOf, type ReleaseSketch } from '../testing/mods';
@@ -55,6 +55,13 @@ describe('a range', () => {
     expect(buildsInRange({ to: '2.9.9' }, LABELS)).toEqual(['2.8.1', '2.9.4', '2.9.4a']);
     expect(buildsInRange({ from: '3' }, LABELS)).toEqual(['3.0.0-t1', '3.0.0', '3.1.0']);
     expect(buildsInRange({ from: '4' }, LABELS)).toEqual([]);
+    for (const alone of ['2.9', '2.9.x', '2.9.*', '2.9.X'])
+      expect(buildsInRange({ from: alone, to: alone }, LABELS), alone).toEqual(
+        LABELS.map(({ label }) => label).filter((label) => label.startsWith('2.9.')),
+      );
+    expect(buildsInRange({ from: '2.9', to: '2.9' }, [...LABELS, { label: asBuild('2.90') }])).not.toContain('2.90');
+    expect(buildsInRange({ to: '2.9.x' }, LABELS)).toContain('2.9.4');
+    expect(buildsInRange({ from: '2.9.x', to: '3.0.x' }, LABELS)).toEqual(['2.9.4', '2.9.4a', '3.0.0-t1', '3.0.0']);
   });
 
   it('stays on the branches of its ends', () => {
@@ -106,7 +113,7 @@ describe('a table of mods', () => {
   });
 
   it('tells every fault with line, field and cell', () => {
-    const { faults } = read(
+    const { faults, unknownBuilds, badLines } = read(
       HEADS,
       ['', '1', '2.9.4', '', '', ''],
       ['Fog', '', '2.9.4', '', '', ''],
@@ -124,6 +131,7 @@ describe('a table of mods', () => {
       [5, 'builds', 'often enough', 'no-range'],
       [5, 'requires', 'Towline 9', 'no-such-release'],
     ]);
+    expect([unknownBuilds, [...badLines].toSorted()]).toEqual([['4.0'], [2, 3, 4, 5]]);
   });
 
   it('refuses two weights of one mod', () => {

@@ -26,6 +26,15 @@ export function memoryDisk(tree: string): Disk {
   };
 }
 
+/** The same disk, of which the game and the store lie on two volumes: a move is a copy, and then a removal. */
+export const onTwoVolumes = (disk: Disk): Disk => ({
+  ...disk,
+  async move(from, to) {
+    await disk.copy(from, to);
+    await disk.remove(from);
+  },
+});
+
 const CHANGING = ['writeWhole', 'writeAt', 'move', 'copy', 'remove', 'setReadOnly', 'exchange'] as const;
 
 /** The same disk, on which only so many more changes are made; then the power goes. */
@@ -70,6 +79,7 @@ export function portsOn(disk: Disk, signal: ChangePorts['signal'] = new AbortCon
     hash: (files) => Promise.all(files.map((file) => hashOne(disk, file))),
     encode: (text) => new TextEncoder().encode(text),
     decode: (bytes) => new TextDecoder('utf-8', { fatal: true }).decode(bytes),
+    now: () => 0,
     signal,
     progress: () => undefined,
   };

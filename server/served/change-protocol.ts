@@ -1,5 +1,7 @@
 import type { Done, Work } from '#core/calls';
-import type { ChangeSet, Direction, Journalled } from '#core/changes';
+import type { Journalled } from '#core/changes';
+import type { Act, StoreView } from '#core/contents';
+import type { ContentKey } from '#core/digest';
 import type { DiskPlace } from './node-disk';
 
 /* What the server and a thread that changes a folder say to each other. A change has a thread to itself, so that nothing else
@@ -7,30 +9,35 @@ import type { DiskPlace } from './node-disk';
 
 /** What is done, on which disk. */
 export type ChangeTask =
-  | {
-      readonly do: 'change';
-      readonly set: string;
-      readonly act: Direction | 'let-go';
-      readonly plan?: ChangeSet | undefined;
-    }
+  | { readonly do: 'change'; readonly act: Act }
   | { readonly do: 'state' }
-  /** How far one set has come, or all of them, with no steps but exchanges. */
-  | { readonly do: 'journal'; readonly set: string | undefined }
+  /** How far a set has come; undefined where there is none. */
+  | { readonly do: 'journal'; readonly set: string }
+  | { readonly do: 'view' }
+  /** What a browser has left of what it knew of the install. */
+  | { readonly do: 'mirror' }
+  /** Where contents are to be had; one change may be left out. */
+  | { readonly do: 'sources'; readonly without: string | undefined }
   | { readonly do: 'list'; readonly below: string }
-  /** Puts bytes of a content that arrives, and says how much of it is there. */
+  | { readonly do: 'is-read-only'; readonly path: string }
+  /** Puts bytes of a content that arrives. */
   | { readonly do: 'arrive'; readonly name: string; readonly offset: number; readonly bytes: Uint8Array<ArrayBuffer> }
   /** Puts a content in place that has arrived, once its bytes are right. */
-  | { readonly do: 'arrived'; readonly name: string; readonly size: number }
-  | { readonly do: 'drop-arrived' };
+  | { readonly do: 'arrived'; readonly name: string; readonly key: ContentKey };
 
 export interface ChangeResults {
   change: Record<string, never>;
-  state: { readonly current: string };
-  journal: readonly Journalled[];
+  /** `swaps`: whole folders can be swapped; `free`: bytes on the store's volume. */
+  state: { readonly current: string; readonly swaps: boolean; readonly free: number };
+  journal: Journalled | undefined;
+  view: StoreView;
+  mirror: string | undefined;
+  /** Columns. */
+  sources: { readonly keys: readonly ContentKey[]; readonly paths: readonly string[] };
   list: readonly { readonly path: string; readonly size: number; readonly modified: number }[];
+  'is-read-only': boolean;
   arrive: Record<string, never>;
   arrived: Record<string, never>;
-  'drop-arrived': Record<string, never>;
 }
 
 /** What a thread does that changes folders. */

@@ -1,18 +1,19 @@
-import { createHash } from 'node:crypto';
 import { availableParallelism } from 'node:os';
 import { workerData } from 'node:worker_threads';
 import { Crew, type Perform, ProgressSum } from '#core/calls';
+import { type ChangePorts, notAs, readJournal } from '#core/changes';
 import {
-  type ChangePorts,
-  type ChangeSet,
-  letGo,
-  listJournals,
-  openSet,
-  PLACES,
-  readJournal,
-  run,
-} from '#core/changes';
-import { PIECE_SIZE } from '#core/digest';
+  type Act,
+  arrivingPath,
+  carryOut,
+  changesGame,
+  contentName,
+  contentPath,
+  contentSources,
+  readMirror,
+  storeView,
+} from '#core/contents';
+import type { ContentKey } from '#core/digest';
 import { Failure } from '#core/failure';
 import type { ChangeResults, ChangeTask, ChangeThreadData, ChangeWork } from './change-protocol';
 import { enginePorts, hashBeside } from './engine-ports';
@@ -25,9 +26,6 @@ import { answerParent, serverThread } from './server-thread';
 
 type Asked = Parameters<Perform<ChangeWork, AbortSignal>>[1];
 
-/** Where a content is that has come for the game, by its SHA-256. */
-const arrivedPath = (name: string): string => `${PLACES.arrived}/${name}`;
-
 const { looking } = workerData as ChangeThreadData;
 const HASHING_MEMORY = { maxYoungGenerationSizeMb: 8, maxOldGenerationSizeMb: 64 };
 /** What this thread has written is hashed beside it, while it writes on. */
@@ -39,22 +37,13 @@ const hashing = new Crew<LookWork>(
 const portsOf = (disk: NodeDisk, { signal, progress }: Asked): ChangePorts =>
   enginePorts(disk, { hash: hashBeside(disk, hashing), signal, progress });
 
-async function change(
-  disk: NodeDisk,
-  { set, act, plan }: Extract<ChangeTask, { do: 'change' }>,
-  { signal, progress }: Asked,
-): Promise<void> {
+async function change(disk: NodeDisk, act: Act, { signal, progress }: Asked): Promise<void> {
   const sum = new ProgressSum(progress, () => performance.now());
-  const ports = portsOf(disk, { signal, progress: sum.add });
   disk.lock();
   try {
-    if (act === 'let-go') await letGo(set, ports);
-    else {
-      // A game that runs would be left half old and half new.
-      assertNotInUse(disk.gamePath);
-      if (plan) await openSet(plan, ports);
-      await run(set, act, ports);
-    }
+    // A game that runs would be left half old and half new.
+    if (changesGame(act)) assertNotInUse(disk.gamePath);
+    await carryOut(act, portsOf(disk, { signal, progress: sum.add }));
   } finally {
     sum.flush();
     disk.unlock();
@@ -62,59 +51,45 @@ async function change(
 }
 
 /** @throws Failure `service/corrupt-piece` where other bytes have come than were announced */
-async function putArrived(disk: NodeDisk, name: string, size: number): Promise<void> {
-  const part = `${arrivedPath(name)}.part`;
-  const file = await disk.open(part);
-  const sum = createHash('sha256');
-  try {
-    for (let at = 0; at < file.size; at += PIECE_SIZE)
-      sum.update(await file.read(at, Math.min(file.size, at + PIECE_SIZE)));
-  } finally {
-    file.close();
-  }
-  if (file.size !== size || sum.digest('hex') !== name) {
-    await disk.remove(part);
+async function putArrived(disk: NodeDisk, name: string, key: ContentKey, asked: Asked): Promise<void> {
+  const ports = portsOf(disk, asked);
+  if ((await contentName(key, ports.sha256)) !== name) throw new Failure('request/malformed', { what: 'name' });
+  const path = arrivingPath(name);
+  if ((await notAs([{ path, key }], ports)).length > 0) {
+    await disk.remove(path);
     throw new Failure('service/corrupt-piece', { path: name });
   }
-  await disk.move(part, arrivedPath(name));
-}
-
-async function journals(disk: NodeDisk, id: string | undefined, asked: Asked): Promise<ChangeResults['journal']> {
-  const ports = portsOf(disk, asked);
-  if (id !== undefined) {
-    const one = await readJournal(ports, id);
-    return one ? [one] : [];
-  }
-  const all = await Promise.all((await listJournals(ports)).map((set) => readJournal(ports, set)));
-  // Of many only which trees they are about is asked for: a plan may have a hundred thousand steps.
-  const brief = ({ steps, ...set }: ChangeSet): ChangeSet => ({
-    ...set,
-    steps: steps.filter((step) => step.do === 'exchange'),
-  });
-  return all.flatMap((one) => (one ? [{ ...one, set: brief(one.set) }] : []));
+  await disk.move(path, contentPath(name));
 }
 
 async function perform(disk: NodeDisk, task: ChangeTask, asked: Asked): Promise<ChangeResults[ChangeTask['do']]> {
   switch (task.do) {
     case 'change':
-      await change(disk, task, asked);
+      await change(disk, task.act, asked);
       return {};
     case 'state':
-      return { current: disk.lastKnown };
+      return { current: disk.lastKnown, swaps: disk.isOneVolume, free: (await disk.room()).free };
     case 'journal':
-      return journals(disk, task.set, asked);
+      return readJournal(portsOf(disk, asked), task.set);
+    case 'view':
+      return storeView(portsOf(disk, asked), disk.lastKnown);
+    case 'mirror':
+      return readMirror(portsOf(disk, asked));
+    case 'sources': {
+      const sources = await contentSources(portsOf(disk, asked), disk.lastKnown, task.without);
+      return { keys: [...sources.keys()], paths: [...sources.values()] };
+    }
     case 'list':
       return disk.list(task.below);
+    case 'is-read-only':
+      return disk.isReadOnly(task.path);
     case 'arrive':
       // A content comes from its beginning on: what an earlier try has left goes first.
-      if (task.offset === 0) await disk.remove(`${arrivedPath(task.name)}.part`);
-      await disk.writeAt(`${arrivedPath(task.name)}.part`, task.offset, task.bytes);
+      if (task.offset === 0) await disk.remove(arrivingPath(task.name));
+      await disk.writeAt(arrivingPath(task.name), task.offset, task.bytes);
       return {};
     case 'arrived':
-      await putArrived(disk, task.name, task.size);
-      return {};
-    case 'drop-arrived':
-      await disk.remove(PLACES.arrived);
+      await putArrived(disk, task.name, task.key, asked);
       return {};
   }
 }

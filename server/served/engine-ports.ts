@@ -31,10 +31,14 @@ export const hashHere =
 /** Files that a thread hashes before it is asked for more. */
 const HASHED_AT_ONCE = 64;
 
+/** A single file of no more than this is hashed sooner than another thread has been asked to. */
+const SMALL = 1 << 20;
+
 /** Hashes in threads of their own, while this one goes on. */
 export const hashBeside =
   (disk: NodeDisk, crew: Crew<LookWork>): Hash =>
   async (files) => {
+    if (files.length === 1 && files[0]!.size <= SMALL) return hashHere(disk)(files);
     const wishes = files.map((wish, index) => ({ index, wish, ...disk.placeOf(wish.path) }));
     // A set's files lie below the store's root, the game's, or both.
     const batches = [...new Set(wishes.map(({ root }) => root))].flatMap((root) => {
@@ -65,6 +69,7 @@ export const enginePorts = (
   hash,
   encode: (text) => new TextEncoder().encode(text),
   decode: (bytes) => new TextDecoder('utf-8', { fatal: true }).decode(bytes),
+  now: Date.now,
   signal,
   progress,
 });

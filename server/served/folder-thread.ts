@@ -1,5 +1,5 @@
 import { fstatSync } from 'node:fs';
-import { STORE_FOLDER } from '#core/changes';
+import { isInStore } from '#core/changes';
 import { isFailure } from '#core/failure';
 import type { HashOutcome } from '#core/folders';
 import { fileFailure, openFileBelow, openFolderBelow, type OpenFolder, withFileIn } from './below';
@@ -49,7 +49,7 @@ const lists = new Map<number, { folder: OpenFolder; entries: Generator<Listed> }
 function startList({ list, root, folder: path }: Extract<Task, { do: 'list' }>): Results['list'] {
   const folder = openFolderBelow(root, path);
   // The store is no part of the game, wherever it lies.
-  lists.set(list, { folder, entries: listBelow(folder, (below) => below === STORE_FOLDER) });
+  lists.set(list, { folder, entries: listBelow(folder, isInStore) });
   return {};
 }
 

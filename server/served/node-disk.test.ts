@@ -15,7 +15,7 @@ import {
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { CHANGES_VERSION, type ChangeSet, letGo, openSet, run, STORE_FOLDER } from '#core/changes';
+import { CHANGES_VERSION, type ChangeSet, letGo, openSet, run, type Step, STORE_FOLDER } from '#core/changes';
 import { filled, FOLDER_CONTRACT, READER_CONTRACT } from '../../core/testing/folder-contract';
 import { failingAfter, keyOfText, pictureOf, portsOn } from '../../core/testing/memory-disk';
 import { holdRoot, type Opening } from './below';
@@ -42,7 +42,13 @@ beforeEach(() => {
   open = [];
   mkdirSync(game(), { recursive: true });
   const root = holdRoot(join(work, 'games'));
-  place = { game: root, folder: 'ferry', store: root, storeFolder: `ferry/${STORE_FOLDER}` };
+  place = {
+    game: root,
+    folder: 'ferry',
+    store: root,
+    storeFolder: `ferry/${STORE_FOLDER}`,
+    sharedFolder: `ferry/${STORE_FOLDER}`,
+  };
 });
 afterEach(() => {
   open.forEach((disk) => disk.close());
@@ -158,18 +164,36 @@ it.each(['../x', 'trees/t1/../../x', `trees/t1/${STORE_FOLDER}/journal/x`, 'tree
   },
 );
 
-it('a file of another disk is said to lie there', async () => {
-  if (!existsSync('/dev/shm')) return;
-  const store = realpathSync(mkdtempSync('/dev/shm/regressum-store-'));
-  try {
-    put(game('a'), 'a');
-    const apart = { ...place, store: holdRoot(store), storeFolder: '' };
-    await expect(diskAt(apart).move('trees/t1/a', 'kept/s/0.dat')).rejects.toMatchObject({ code: 'folder/failed' });
-    expect(readFileSync(game('a'), 'utf8')).toBe('a');
-  } finally {
-    rmSync(store, { recursive: true });
-  }
-});
+/** A folder on another volume than the games', which is one in memory. */
+const OTHER_VOLUME = '/dev/shm';
+const hasOtherVolume = existsSync(OTHER_VOLUME) && statSync(OTHER_VOLUME).dev !== statSync(tmpdir()).dev;
+
+it.skipIf(!hasOtherVolume)(
+  'keeps what is displaced in a store on another volume, from where it comes back; no folder is swapped there',
+  async () => {
+    const store = mkdtempSync(join(OTHER_VOLUME, 'regressum-store-'));
+    try {
+      put(game('a'), 'a');
+      put(game('b'), 'b');
+      const apart = { ...place, store: holdRoot(store), storeFolder: 's', sharedFolder: '' };
+      expect([diskAt(apart).isOneVolume, diskAt().isOneVolume]).toEqual([false, true]);
+      const steps: Step[] = [
+        { do: 'write', text: 'new', to: 'staged/s1/0.dat', key: keyOfText('new') },
+        { do: 'take', path: 'trees/t1/b', key: keyOfText('b') },
+        { do: 'place', from: 'staged/s1/0.dat', to: 'trees/t1/a', key: keyOfText('new'), before: keyOfText('a') },
+      ];
+      const set: ChangeSet = { version: CHANGES_VERSION, id: 's1', at: 0, what: 'edit', facts: {}, steps };
+      await openSet(set, portsOn(diskAt(apart)));
+      await run('s1', 'on', portsOn(diskAt(apart)));
+      expect(gameNow()).toEqual({ a: 'new' });
+      expect(readFileSync(join(store, 's/kept/s1/2.dat'), 'utf8')).toBe('a');
+      await run('s1', 'back', portsOn(diskAt(apart)));
+      expect(gameNow()).toEqual({ a: 'a', b: 'b' });
+    } finally {
+      rmSync(store, { recursive: true });
+    }
+  },
+);
 
 const layDown = (id: string, from: string, to: string, files: readonly string[]): ChangeSet => ({
   ...{ version: CHANGES_VERSION, id, at: 0, what: 'lay-down', facts: {} },
@@ -189,6 +213,21 @@ function gameNow(): Record<string, string> {
   const paths = lines.toString().trim().split('\n').filter(Boolean);
   return Object.fromEntries(paths.sort().map((path) => [path.slice(2), readFileSync(game(path), 'utf8')]));
 }
+
+it('the store of another game inside the folder is no part of it, and is not torn away by a swap', async () => {
+  put(game('a'), 'a');
+  put(game(`inner/${STORE_FOLDER}/kept/s0/0.dat`), 'another game’s');
+  expect((await diskAt().list('trees/t1')).map(({ path }) => path)).toEqual(['trees/t1/a']);
+  const set = layDown('s1', 't1', 't2', ['a']);
+  await openSet(set, portsOn(diskAt()));
+  await expect(run('s1', 'on', portsOn(diskAt()))).rejects.toMatchObject({
+    code: 'folder/has-store',
+    facts: { path: `trees/t1/inner/${STORE_FOLDER}` },
+  });
+  expect(readFileSync(game(`inner/${STORE_FOLDER}/kept/s0/0.dat`), 'utf8')).toBe('another game’s');
+  await run('s1', 'back', portsOn(diskAt()));
+  expect(readFileSync(game('a'), 'utf8')).toBe('a');
+});
 
 it('a plan that was cut off while it was written goes when its set is let go', async () => {
   put(game(`${STORE_FOLDER}/journal/s1/.regressum-fresh`), 'half a pl');
@@ -219,7 +258,7 @@ describe.each(OPENINGS)('a lay-down in a real folder, opened by %s', (opening) =
     expect(await pictureOf(diskAt(), 'trees/t2')).toEqual(
       Object.fromEntries(Object.entries(after).map(([path, text]) => [`trees/t2/${path}`, text])),
     );
-    expect(Object.keys(await pictureOf(diskAt()))).toEqual(['current.dat']);
+    expect(Object.keys(await pictureOf(diskAt()))).toEqual(['current.dat', 'history/s1.dat']);
   });
 
   it('goes on or back from a cut at each change', async () => {

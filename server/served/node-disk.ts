@@ -13,15 +13,16 @@ import {
   rmdirSync,
   type Stats,
   statfsSync,
+  statSync,
   unlinkSync,
   writeSync,
 } from 'node:fs';
 import { z } from 'zod';
-import { type Disk, PLACES, STORE_FOLDER } from '#core/changes';
+import { type Disk, isInStore, isShared, PLACES, STORE_FOLDER } from '#core/changes';
 import { Failure, isFailure } from '#core/failure';
 import type { FolderEntry, OpenFile } from '#core/folders';
 import { parseJson } from '#core/json';
-import { fileName, folderOf, isBelow } from '#core/paths';
+import { fileName, folderOf, isBelow, topFolder } from '#core/paths';
 import { fileFailure, type HeldRoot, openFolderBelow, type OpenFolder, partsBelow, withFileIn } from './below';
 import { listBelow } from './list-below';
 
@@ -36,6 +37,10 @@ export interface DiskPlace {
   readonly folder: string;
   readonly store: HeldRoot;
   readonly storeFolder: string;
+  /** Where the games of the store share their contents: below the store's root too. */
+  readonly sharedFolder: string;
+  /** Files and folders elsewhere below a root that a person pointed at, by what they are called on the disk. */
+  readonly beside?: Readonly<Record<string, { readonly root: HeldRoot; readonly path: string }>> | undefined;
 }
 
 /** The tree that the game's folder is before anything was swapped. */
@@ -126,12 +131,22 @@ export class NodeDisk implements Disk {
 
   /** Where a path of this disk lies: the root, and the path below it. @throws Failure `served/outside` */
   placeOf(path: string): { root: HeldRoot; path: string } {
-    const { game, folder, store, storeFolder } = this.place;
+    const { game, folder, store, storeFolder, sharedFolder } = this.place;
+    if (isShared(path)) return { root: store, path: join(sharedFolder, path) };
+    if (topFolder(path) === PLACES.beside) return this.#besideOf(path);
     const tree = `trees/${this.#current}`;
     if (path !== tree && !isBelow(path, tree)) return { root: store, path: join(storeFolder, path) };
     const below = path.slice(tree.length + 1);
-    if (below === STORE_FOLDER || isBelow(below, STORE_FOLDER)) throw new Failure('served/outside', { path });
+    if (isInStore(below)) throw new Failure('served/outside', { path });
     return { root: game, path: join(folder, below) };
+  }
+
+  #besideOf(path: string): { root: HeldRoot; path: string } {
+    const [, name, ...rest] = path.split('/');
+    const { beside = {} } = this.place;
+    const place = name !== undefined && Object.hasOwn(beside, name) ? beside[name] : undefined;
+    if (!place) throw new Failure('served/outside', { path });
+    return { root: place.root, path: join(place.path, ...rest) };
   }
 
   #folder(path: string, make: boolean): OpenFolder {
@@ -243,7 +258,7 @@ export class NodeDisk implements Disk {
 
   async list(path = '', listener: Parameters<Disk['list']>[1] = {}): Promise<FolderEntry[]> {
     const entries: FolderEntry[] = [];
-    const skip = (below: string): boolean => below === STORE_FOLDER || below.endsWith(FRESH);
+    const skip = (below: string): boolean => fileName(below) === STORE_FOLDER || below.endsWith(FRESH);
     let folder: OpenFolder;
     try {
       folder = this.#naming(path, () => {
@@ -256,9 +271,9 @@ export class NodeDisk implements Disk {
     }
     try {
       for (const entry of listBelow(folder, skip)) {
-        const at = join(path, entry.path);
+        const at = path === '' ? entry.path : `${path}/${entry.path}`;
         if ('code' in entry) listener.refused?.(at, entry.code);
-        else entries.push({ ...entry, path: at });
+        else entries.push({ path: at, size: entry.size, modified: entry.modified });
       }
     } finally {
       folder.close();
@@ -307,7 +322,8 @@ export class NodeDisk implements Disk {
     const holder = this.#readJson(LOCK, LockSchema);
     if (holder && holder.pid !== process.pid && isAlive(holder.pid))
       throw new Failure('changes/locked', { found: holder.pid });
-    this.#naming(LOCK, () => this.#writeJson(LOCK, { pid: process.pid }));
+    // It need not outlast a loss of power, which no process does.
+    this.#naming(LOCK, () => this.#writeNow(LOCK, new TextEncoder().encode(JSON.stringify({ pid: process.pid }))));
     // Of two that took it over at once, the one that wrote last has it.
     if (this.#readJson(LOCK, LockSchema)?.pid !== process.pid) throw new Failure('changes/locked');
   }
@@ -393,7 +409,7 @@ export class NodeDisk implements Disk {
   async sync(paths: readonly string[]): Promise<void> {
     if (paths.length > SYNCED_ONE_BY_ONE && process.platform === 'linux') {
       // One call for the file system: of thousands of files one by one would take longer than to write them.
-      const { status } = spawnSync('sync', ['-f', this.place.store.path], { stdio: 'ignore' });
+      const { status } = spawnSync('sync', ['-f', this.place.store.path, this.gamePath], { stdio: 'ignore' });
       if (status === 0) return;
     }
     for (const path of paths) this.#naming(path, () => this.#syncOne(path));
@@ -422,17 +438,33 @@ export class NodeDisk implements Disk {
   }
 
   async move(from: string, to: string): Promise<void> {
-    this.#naming(from, () => this.#moveNow(from, to));
+    if (this.#naming(from, () => this.#moveNow(from, to))) return;
+    // To another volume it is a copy that lasts, and then a removal: never is there no whole file.
+    await this.copy(from, to);
+    this.#naming(to, () => this.#syncOne(to));
+    this.#naming(from, () => this.#removeAt(from));
   }
 
-  #moveNow(from: string, to: string): void {
+  /** Whether the game's folder and the store lie on one volume: only there can whole folders be swapped. */
+  get isOneVolume(): boolean {
+    return statSync(this.gamePath).dev === statSync(this.place.store.path).dev;
+  }
+
+  /** @returns false where the two lie on different volumes: nothing is moved then */
+  #moveNow(from: string, to: string): boolean {
     const target = this.#spot(to, true);
     const source = this.#spot(from);
     this.#assertWritable(source);
     this.#assertWritable(target);
     source.folder.assertSame();
     target.folder.assertSame();
-    renameSync(source.folder.placeOf(source.name), target.folder.placeOf(target.name));
+    try {
+      renameSync(source.folder.placeOf(source.name), target.folder.placeOf(target.name));
+      return true;
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== 'EXDEV') throw error;
+      return false;
+    }
   }
 
   async remove(path: string): Promise<void> {
@@ -508,8 +540,18 @@ export class NodeDisk implements Disk {
     this.#endExchange();
     if (this.#current === to) return;
     if (this.#current !== from) throw new Failure('changes/superseded', { found: this.#current, expected: from });
+    this.#assertNoOtherStore(`trees/${from}`);
     this.#naming('', () => this.#writeJson(EXCHANGE, { from, to, phase: 'out' } satisfies Exchange));
     this.#endExchange();
+  }
+
+  /** What is swapped moves whole: the store of another game in it would be torn from its game. */
+  #assertNoOtherStore(path: string): void {
+    for (const { name, isFolder } of this.#entriesOf(path)) {
+      if (!isFolder || (name === STORE_FOLDER && path === `trees/${this.#current}`)) continue;
+      if (name === STORE_FOLDER) throw new Failure('folder/has-store', { path: join(path, name) });
+      this.#assertNoOtherStore(join(path, name));
+    }
   }
 
   #endExchange(): void {

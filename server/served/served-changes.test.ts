@@ -17,11 +17,14 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { CHANGES_VERSION, type ChangeSet, type Step, STORE_FOLDER } from '#core/changes';
+import { arrivingPath, contentPath, makeReference } from '#core/contents';
+import type { ContentKey } from '#core/digest';
 import { SERVED_TOKEN_HEADER } from '#core/served';
+import type { StoreAct } from '~/changes';
 import { onServer } from '~/changes/on-server';
 import { servedStore } from '~/folders';
 import type { JobContext } from '~/jobs/job-context';
-import { keyOfText } from '../../core/testing/memory-disk';
+import { keyOfBytes, keyOfText } from '../../core/testing/memory-disk';
 import type { Settings } from '../app';
 import { type RunningServer, startServer } from '../testing/start-server';
 
@@ -101,12 +104,15 @@ describe('a served folder', () => {
   it('is laid down, taken back, made again and let go, and the page hears of it', async () => {
     await start();
     const changes = onServer(place());
+    const store = servedStore(place());
     await changes.run(contextUntil(), 's1', 'on', layDown());
     expect(names()).toEqual(['./a', './b/c', './new']);
     expect(told).toEqual({ files: 3, bytes: 'a'.length * 50 + 'b/c'.length * 50 + 3 });
     expect(await changes.disk.current()).toBe('t2');
     expect((await changes.read('s1'))!.set).toEqual(layDown());
-    expect((await changes.list()).map(({ set }) => set.id)).toEqual(['s1']);
+    const view = await store.view();
+    expect(view.history).toMatchObject([{ id: 's1', state: 'made', keeps: { files: 3, bytes: 350 }, after: [] }]);
+    expect(view.inventory.piles.map(({ purpose }) => purpose.kind)).toEqual(['game', 'change', 'records']);
     expect((await changes.disk.list('trees/t2')).map(({ path }) => path)).toEqual(
       ['a', 'b/c', 'new'].map((p) => `trees/t2/${p}`),
     );
@@ -114,9 +120,9 @@ describe('a served folder', () => {
     await changes.run(contextUntil(), 's1', 'back');
     expect(names()).toEqual(['./a', './b/c', './b/d']);
     await changes.run(contextUntil(), 's1', 'on');
-    await changes.letGo(contextUntil(), 's1');
+    await changes.carryOut(contextUntil(), { act: 'let-go', set: 's1' });
     expect(names()).toEqual(['./a', './b/c', './new']);
-    expect(await changes.list()).toEqual([]);
+    expect((await store.view()).history).toMatchObject([{ id: 's1', state: 'let-go', keeps: { files: 0 } }]);
     expect(await changes.disk.list('trees/t1')).toEqual([]);
   });
 
@@ -146,7 +152,7 @@ describe('a served folder', () => {
     await server.close();
     await start();
     await onServer(place()).run(contextUntil(), 's1', 'back');
-    await onServer(place()).letGo(contextUntil(), 's1');
+    await onServer(place()).carryOut(contextUntil(), { act: 'let-go', set: 's1' });
     expect(names()).toEqual(['./a', './b/c', './b/d']);
     expect(await onServer(place()).disk.list('trees')).toEqual([]);
   });
@@ -155,23 +161,81 @@ describe('a served folder', () => {
     await start();
     const store = servedStore(place());
     const bytes = new TextEncoder().encode('what was fetched');
-    const name = createHash('sha256').update(bytes).digest('hex');
-    await store.writeAt(`fetched/${name}.part`, 0, bytes.slice(0, 5));
-    await store.writeAt(`fetched/${name}.part`, 5, bytes.slice(5));
-    await store.move(`fetched/${name}.part`, `fetched/${name}`);
-    expect((await store.list('fetched')).map(({ path, size }) => [path, size])).toEqual([
-      [`fetched/${name}`, bytes.length],
+    const nameOf = (key: ContentKey): string => createHash('sha256').update(key).digest('hex');
+    const key = keyOfBytes(bytes);
+    const name = nameOf(key);
+    await store.writeAt(arrivingPath(name), 0, bytes.slice(0, 5));
+    await store.writeAt(arrivingPath(name), 5, bytes.slice(5));
+    await store.takeIn(name, key);
+    expect((await store.list('contents')).map(({ path, size }) => [path, size])).toEqual([
+      [contentPath(name), bytes.length],
     ]);
-    const other = 'a'.repeat(64);
-    await store.writeAt(`fetched/${other}.part`, 0, bytes);
-    await expect(store.move(`fetched/${other}.part`, `fetched/${other}`)).rejects.toMatchObject({
-      code: 'service/corrupt-piece',
-    });
-    expect(await store.list('fetched')).toHaveLength(1);
-    await store.dropArrived();
-    expect(await store.list('fetched')).toEqual([]);
+    const other = keyOfText('what was announced');
+    await store.writeAt(arrivingPath(nameOf(other)), 0, bytes);
+    await expect(store.takeIn(nameOf(other), other)).rejects.toMatchObject({ code: 'service/corrupt-piece' });
+    await store.writeAt(arrivingPath(nameOf(other)), 0, bytes);
+    await expect(store.takeIn(nameOf(other), key)).rejects.toMatchObject({ code: 'request/malformed' });
+    expect(await store.list('contents')).toHaveLength(1);
   });
 });
+
+describe('a store that several games share', () => {
+  const keepAct = async (id: string, files: Record<string, string>): Promise<StoreAct> => {
+    const reason = { kind: 'build', game: 'g', build: id } as const;
+    const sha256 = async (text: string | Uint8Array) => createHash('sha256').update(text).digest('hex');
+    const keys = Object.values(files).map(keyOfText);
+    const reference = await makeReference({ id: `build-${id}`, at: 0, reason }, keys, { sha256 });
+    return { act: 'keep', reference, from: Object.entries(files).map(([path, text]) => [keyOfText(text), path]) };
+  };
+
+  it('has each content once, tells each game of it, and takes them in turns', async () => {
+    const FILES = Array.from({ length: 30 }, (_, i) => `f${i}`);
+    for (const path of FILES) {
+      put(join(work, 'games/ferry', path), `same ${path}`);
+      put(join(work, 'games/barge', path), path < 'f2' ? `same ${path}` : `other ${path}`);
+    }
+    await start({ store: join(work, 'stores') });
+    const games = ['ferry', 'barge'].map((folder) => ({ ...place(), folder }));
+    const filesOf = (folder: string): Record<string, string> =>
+      Object.fromEntries(
+        FILES.map((path) => [`trees/t1/${path}`, readFileSync(join(work, 'games', folder, path), 'utf8')]),
+      );
+    // All at once, again and again: each writes its reference into the folder that both share.
+    await Promise.all(
+      games.flatMap((game) =>
+        [1, 2, 3].map(async (n) =>
+          onServer(game).carryOut(contextUntil(), await keepAct(`${game.folder}${n}`, filesOf(game.folder))),
+        ),
+      ),
+    );
+    const [ferry, barge] = await Promise.all(games.map((game) => servedStore(game).view()));
+    expect([ferry!.unreadable, barge!.unreadable]).toEqual([[], []]);
+    expect(ferry!.references.map(({ id, missing }) => [id, missing]).sort()).toEqual(
+      ['barge1', 'barge2', 'barge3', 'ferry1', 'ferry2', 'ferry3'].map((id) => [`build-${id}`, 0]),
+    );
+    const texts = new Set([...Object.values(filesOf('ferry')), ...Object.values(filesOf('barge'))]);
+    expect(await servedStore(games[0]!).list('contents')).toHaveLength(texts.size);
+    const sources = await servedStore(games[1]!).sources();
+    expect(sources.get(keyOfText('same f5'))).toMatch(/^contents\//);
+    // What one game gives up stays where the other keeps it.
+    for (const n of [1, 2, 3])
+      await onServer(games[0]!).carryOut(contextUntil(), { act: 'drop', reference: `build-ferry${n}` });
+    expect(await servedStore(games[0]!).list('contents')).toHaveLength(FILES.length);
+    expect((await servedStore(games[1]!).view()).references.every(({ missing }) => missing === 0)).toBe(true);
+  });
+
+  it('keeps for each game what a browser knows of it, and says how much is free', async () => {
+    await start({ store: join(work, 'stores') });
+    expect(await servedStore(place()).mirror()).toBeUndefined();
+    await onServer(place()).carryOut(contextUntil(), { act: 'mirror', text: 'what is wanted' });
+    expect(await servedStore(place()).mirror()).toBe('what is wanted');
+    const { swaps, free } = await servedStore(place()).state();
+    expect(swaps).toBe(true);
+    expect(free).toBeGreaterThan(0);
+  });
+});
+
+const REFERENCE = { version: 1, id: 'r', reason: { kind: 'build', game: 'g', build: 'b' }, at: 0, contents: [] };
 
 describe('what is not allowed', () => {
   it('without the word at the start: anything that writes', async () => {
@@ -180,7 +244,6 @@ describe('what is not allowed', () => {
     const name = 'a'.repeat(64);
     expect(await codeOf(ask('change', { method: 'POST', body: '{}' }))).toBe('served/no-write');
     expect(await codeOf(ask('arrival', { method: 'PUT', body: 'x' }, { name, offset: '0' }))).toBe('served/no-write');
-    expect(await codeOf(ask('arrival', { method: 'DELETE' }))).toBe('served/no-write');
     expect(names()).toEqual(['./a', './b/c', './b/d']);
     expect(execFileSync('find', [game(), '-name', STORE_FOLDER]).toString()).toBe('');
   });
@@ -205,6 +268,17 @@ describe('what is not allowed', () => {
     ['a set that nobody wrote down', {}, 'changes/unknown'],
     ['another id than the plan’s', { set: 's2', plan: setOf([]) }, 'json/does-not-fit'],
     ['an id that leads out', { set: '../s2' }, 'json/does-not-fit'],
+    [
+      'contents from what the store keeps of itself',
+      { act: 'keep', reference: REFERENCE, from: [[keyOfText('x'), 'journal/s1/plan.dat']] },
+      'json/does-not-fit',
+    ],
+    [
+      'contents from outside',
+      { act: 'keep', reference: REFERENCE, from: [[keyOfText('x'), '../x']] },
+      'json/does-not-fit',
+    ],
+    ['a reference that leads out', { act: 'drop', reference: '../x' }, 'json/does-not-fit'],
   ];
 
   it('a set, a place or an arrival that is not as it must be: each is refused by name, and nothing is changed', async () => {
@@ -212,8 +286,9 @@ describe('what is not allowed', () => {
     put(join(work, 'games-of-others/a'), 'a');
     await start();
     for (const [what, more, code] of bad()) {
-      const body = { root, folder: 'ferry', set: 's1', act: 'on', ...more };
-      if (body.root === 'PARENT') body.root = root.slice(0, -1);
+      const { root: asked, folder = 'ferry', ...act } = more;
+      const below = asked === 'PARENT' ? root.slice(0, -1) : root;
+      const body = { root: below, folder, act: { act: 'on', set: 's1', ...act } };
       const answer = await (await ask('change', { method: 'POST', body: JSON.stringify(body) })).text();
       expect(answer, what).toContain(`"${code}"`);
       expect(names(), what).toEqual(['./a', './b/c', './b/d']);
@@ -306,5 +381,92 @@ describe('what is not allowed', () => {
     expect(outcomes.filter(({ status }) => status === 'fulfilled')).toHaveLength(1);
     expect(failed).toMatchObject({ reason: { code: 'changes/superseded' } });
     expect(names()).toHaveLength(400);
+  });
+});
+
+describe('a folder beside the game’s', () => {
+  const sha256 = async (data: string | Uint8Array): Promise<string> => createHash('sha256').update(data).digest('hex');
+  const beside = { brought: { root: '', folder: 'got/deep' } };
+  const arrivedOf = (path = ''): string => join(root, 'got/deep', path);
+  const keep = async (wanted: Record<string, string>, how: 'copy' | 'move', other = beside): Promise<void> => {
+    const keys = Object.values(wanted).map(keyOfText);
+    const named = { id: 'gather', at: 0, reason: { kind: 'fetched', install: 'i', build: '1' } as const };
+    const reference = await makeReference(named, keys, { sha256 });
+    const from = Object.keys(wanted).map((path, i) => [keys[i]!, `beside/brought/${path}`] as [ContentKey, string]);
+    const places = Object.fromEntries(
+      Object.entries(other).map(([name, one]) => [name, { ...one, root: one.root || root }]),
+    );
+    await onServer(place(), places).carryOut(contextUntil(), { act: 'keep', reference, from, how });
+  };
+  const contents = async (): Promise<string[]> =>
+    (await servedStore(place()).list('contents')).map(({ path }) => path).sort();
+  const pathOf = async (text: string): Promise<string> => contentPath(await sha256(keyOfText(text)));
+
+  beforeEach(() => {
+    put(arrivedOf('one'), 'first');
+    put(arrivedOf('sub/two'), 'second');
+  });
+
+  it.each(['copy', 'move'] as const)('gives contents to the store by %s', async (how) => {
+    await start();
+    await keep({ one: 'first', 'sub/two': 'second' }, how);
+    expect(await contents()).toEqual([await pathOf('first'), await pathOf('second')].sort());
+    expect([existsSync(arrivedOf('one')), existsSync(arrivedOf('sub/two'))]).toEqual(Array(2).fill(how === 'copy'));
+    // Once more does nothing, though what was moved is gone.
+    await keep({ one: 'first', 'sub/two': 'second' }, how);
+    expect(await contents()).toHaveLength(2);
+  });
+
+  it('whose file is another by now keeps it, and gives nothing that is not right', async () => {
+    await start();
+    await expect(keep({ one: 'first', 'sub/two': 'changed' }, 'move')).rejects.toMatchObject({
+      code: 'folder/changed-meanwhile',
+      facts: { path: 'beside/brought/sub/two' },
+    });
+    expect(readFileSync(arrivedOf('sub/two'), 'utf8')).toBe('second');
+    expect(await contents()).toEqual([await pathOf('first')]);
+    expect(await servedStore(place()).list('arriving')).toEqual([]);
+  });
+
+  it('is neither the game’s, nor a store, a link, or anything that is not served', async () => {
+    put(join(work, 'secret/one'), 'first');
+    symlinkSync(join(work, 'secret'), join(root, 'link'));
+    await start();
+    const brought = (folder: string, at = '') => ({ brought: { root: at, folder } });
+    for (const other of [
+      ...[brought('ferry'), brought('ferry/b'), brought(`got/${STORE_FOLDER}`), brought('../secret'), brought('link')],
+      brought('', '/etc'),
+      // Named, but not as it is asked for.
+      { other: { root: '', folder: 'got/deep' } },
+    ])
+      await expect(keep({ one: 'first' }, 'move', other as typeof beside), JSON.stringify(other)).rejects.toMatchObject(
+        {
+          code: 'served/outside',
+        },
+      );
+    expect(await contents()).toEqual([]);
+    expect([arrivedOf('one'), join(work, 'secret/one'), game('a')].map((path) => existsSync(path))).toEqual(
+      Array(3).fill(true),
+    );
+  });
+
+  it('has files that are edited, locked and read back as any other', async () => {
+    await start();
+    const record = onServer(place(), { record: { root, folder: 'got/deep' } });
+    const path = 'beside/record/one';
+    expect(await record.disk.stat(path)).toMatchObject({ size: 5 });
+    expect(await record.disk.isReadOnly(path)).toBe(false);
+    const set = setOf([
+      { do: 'write', text: 'edited', to: 'staged/s1/edit.dat', key: keyOfText('edited') },
+      { do: 'place', from: 'staged/s1/edit.dat', to: path, key: keyOfText('edited'), before: keyOfText('first') },
+      { do: 'flag', path, readOnly: true, before: false },
+    ]);
+    await record.run(contextUntil(), 's1', 'on', set);
+    expect(new TextDecoder().decode(await record.disk.read(path))).toBe('edited');
+    expect(await record.disk.isReadOnly(path)).toBe(true);
+    await record.run(contextUntil(), 's1', 'back');
+    expect(readFileSync(arrivedOf('one'), 'utf8')).toBe('first');
+    expect(await record.disk.isReadOnly(path)).toBe(false);
+    expect(await record.disk.stat('beside/record/none')).toBeUndefined();
   });
 });

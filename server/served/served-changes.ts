@@ -2,8 +2,10 @@ import { createHash } from 'node:crypto';
 import { z } from 'zod';
 import { Crew, type Done, Member, type Spawn } from '#core/calls';
 import { STORE_FOLDER } from '#core/changes';
+import { type Act, changesShared } from '#core/contents';
 import { Failure, failureToWire } from '#core/failure';
-import { ServedChangeSchema } from '#core/served';
+import { isBelow } from '#core/paths';
+import { ServedArrivalSchema, type ServedBeside, ServedChangeSchema, ServedFlagSchema } from '#core/served';
 import { readBody, readBytes } from '../http/body';
 import { assertMethod } from '../http/guard';
 import { type HeldRoot, partsBelow } from './below';
@@ -25,6 +27,20 @@ function parsed<Schema extends z.ZodType>(schema: Schema, given: string): z.outp
   const { data, success } = schema.safeParse(given);
   if (!success) throw new Failure('request/malformed', { what: 'parameter', found: given });
   return data;
+}
+
+/** @throws Failure `served/outside` for what is the game's folder, in it, or a store's */
+function besidesOf(beside: ServedBeside, game: string, rootAt: (path: string) => HeldRoot): DiskPlace['beside'] {
+  return Object.fromEntries(
+    Object.entries(beside).map(([name, { root, folder }]) => {
+      const held = rootAt(root);
+      const parts = partsBelow(folder);
+      const path = [held.path, ...parts].join('/');
+      if (parts.includes(STORE_FOLDER) || isBelow(`${path}/`, game.replace(/\/$/, '')))
+        throw new Failure('served/outside', { path: folder });
+      return [name, { root: held, path: parts.join('/') }];
+    }),
+  );
 }
 
 /**
@@ -50,16 +66,24 @@ export class ServedChanges {
     this.#shared = new Crew(1, this.#spawn);
   }
 
-  placeOf(game: HeldRoot, folder: string): DiskPlace {
+  placeOf(game: HeldRoot, folder: string, beside?: DiskPlace['beside']): DiskPlace {
     const parts = partsBelow(folder);
     if (parts.includes(STORE_FOLDER)) throw new Failure('served/outside', { path: folder });
-    if (!this.store) return { game, folder, store: game, storeFolder: [...parts, STORE_FOLDER].join('/') };
+    const inside = [...parts, STORE_FOLDER].join('/');
+    if (!this.store) return { game, folder, beside, store: game, storeFolder: inside, sharedFolder: inside };
     // Two games never share one, whatever their folders are called.
     const name = createHash('sha256')
       .update([game.path, ...parts].join('/'))
       .digest('hex')
       .slice(0, 16);
-    return { game, folder, store: this.store, storeFolder: `${parts.at(-1) ?? 'game'}-${name}` };
+    return {
+      game,
+      folder,
+      beside,
+      store: this.store,
+      storeFolder: `${parts.at(-1) ?? 'game'}-${name}`,
+      sharedFolder: '',
+    };
   }
 
   /** Does what is short, after what was asked before. @throws Failure as the work does */
@@ -86,9 +110,16 @@ export class ServedChanges {
     }
   }
 
-  /** One at a time on a disk: who comes later waits, such as a page that was loaded anew while its change ends a batch. */
-  async #alone<T>(place: DiskPlace, work: () => Promise<T>): Promise<T> {
-    const disk = `${place.store.path}/${place.storeFolder}`;
+  /**
+   * One at a time on a disk, and on what all games of a store share: who comes later waits, such as a page that was loaded
+   * anew while its change ends a batch.
+   */
+  #inTurn<T>({ store, storeFolder, sharedFolder }: DiskPlace, act: Act, work: () => Promise<T>): Promise<T> {
+    const alone = (): Promise<T> => this.#alone(`${store.path}/${storeFolder}`, work);
+    return changesShared(act) ? this.#alone(`shared ${store.path}/${sharedFolder}`, alone) : alone();
+  }
+
+  async #alone<T>(disk: string, work: () => Promise<T>): Promise<T> {
     const before = this.#busy.get(disk);
     const mine = (async (): Promise<T> => {
       await before?.catch(() => undefined);
@@ -111,7 +142,7 @@ export class ServedChanges {
         const tell = (value: unknown): void => {
           if (!gone.signal.aborted) controller.enqueue(`${JSON.stringify(value)}\n`);
         };
-        void this.#alone(place, () => this.#run(place, task, signal, tell))
+        void this.#inTurn(place, task.act, () => this.#run(place, task, signal, tell))
           .then(
             () => tell({ done: true }),
             (error: unknown) => {
@@ -135,36 +166,60 @@ export class ServedChanges {
     const { searchParams } = new URL(request.url);
     const given = (name: string): string => searchParams.get(name) ?? '';
     const here = (): DiskPlace => this.placeOf(rootAt(given('root')), given('folder'));
+    const withBeside = ({
+      root,
+      folder,
+      beside,
+    }: {
+      root: string;
+      folder: string;
+      beside?: ServedBeside | undefined;
+    }) => {
+      const game = rootAt(root);
+      return this.placeOf(game, folder, beside && besidesOf(beside, `${game.path}/${folder}`, rootAt));
+    };
     switch (what) {
       case 'state': {
         assertMethod(request, 'GET');
         const place = here();
-        const { current } = await this.#work(place, { do: 'state' });
-        return Response.json({ write: true, current, store: `${place.store.path}/${place.storeFolder}` });
+        const state = await this.#work(place, { do: 'state' });
+        return Response.json({ write: true, ...state, store: `${place.store.path}/${place.storeFolder}` });
       }
       case 'journal':
         assertMethod(request, 'GET');
-        return Response.json(await this.#work(here(), { do: 'journal', set: searchParams.get('set') ?? undefined }));
+        return Response.json((await this.#work(here(), { do: 'journal', set: given('set') })) ?? null);
+      case 'view':
+        assertMethod(request, 'GET');
+        return Response.json(await this.#work(here(), { do: 'view' }));
+      case 'mirror':
+        assertMethod(request, 'GET');
+        return Response.json((await this.#work(here(), { do: 'mirror' })) ?? null);
+      case 'sources':
+        assertMethod(request, 'GET');
+        return Response.json(
+          await this.#work(here(), { do: 'sources', without: searchParams.get('without') ?? undefined }),
+        );
       case 'store':
         assertMethod(request, 'GET');
         return Response.json(await this.#work(here(), { do: 'list', below: given('below') }));
       case 'change': {
         assertMethod(request, 'POST');
-        const { root, folder, ...change } = await readBody(request, ServedChangeSchema, MAX_PLAN);
-        return this.#change(this.placeOf(rootAt(root), folder), { do: 'change', ...change }, request.signal);
+        const { act, ...where } = await readBody(request, ServedChangeSchema, MAX_PLAN);
+        return this.#change(withBeside(where), { do: 'change', act }, request.signal);
+      }
+      case 'flag': {
+        assertMethod(request, 'POST');
+        const { path, ...where } = await readBody(request, ServedFlagSchema, MAX_ARRIVAL);
+        return Response.json(await this.#work(withBeside(where), { do: 'is-read-only', path }));
       }
       case 'arrival': {
-        assertMethod(request, 'PUT', 'POST', 'DELETE');
+        assertMethod(request, 'PUT', 'POST');
         const place = here();
-        if (request.method === 'DELETE') await this.#work(place, { do: 'drop-arrived' });
+        if (request.method === 'POST')
+          await this.#work(place, { do: 'arrived', ...(await readBody(request, ServedArrivalSchema, MAX_ARRIVAL)) });
         else {
-          const name = parsed(NameSchema, given('name'));
-          if (request.method === 'POST')
-            await this.#work(place, { do: 'arrived', name, size: parsed(SizeSchema, given('size')) });
-          else {
-            const offset = parsed(SizeSchema, given('offset'));
-            await this.#work(place, { do: 'arrive', name, offset, bytes: await readBytes(request, MAX_ARRIVAL) });
-          }
+          const [name, offset] = [parsed(NameSchema, given('name')), parsed(SizeSchema, given('offset'))];
+          await this.#work(place, { do: 'arrive', name, offset, bytes: await readBytes(request, MAX_ARRIVAL) });
         }
         return Response.json({});
       }

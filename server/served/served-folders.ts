@@ -18,7 +18,7 @@ const BATCHES_UNDER_WAY = 8;
 const MAX_HASH_BODY = 4 << 20;
 
 /** What is asked of a folder that may be changed. */
-const CHANGING = new Set(['state', 'journal', 'store', 'change', 'arrival']);
+const CHANGING = new Set(['flag', 'state', 'journal', 'view', 'mirror', 'sources', 'store', 'change', 'arrival']);
 
 const readAt = promisify(read);
 
@@ -116,7 +116,7 @@ export class ServedFolders {
     if (this.changes) return this.changes.answer(request, what, (path) => this.#root(path));
     if (what !== 'state') throw new Failure('served/no-write');
     assertMethod(request, 'GET');
-    return Promise.resolve(Response.json({ write: false, current: FIRST_TREE, store: '' }));
+    return Promise.resolve(Response.json({ write: false, current: FIRST_TREE, swaps: false, store: '', free: 0 }));
   }
 
   /** @throws Failure `served/*`, `changes/*`, `folder/*`, `json/*`, `request/*` */

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { asBuild, asDepot, DepotIndexSchema } from '#core/builds';
 import { loadOrderText } from '#core/fetch';
-import { StorefrontAnswerSchema } from '#core/hold';
+import { StorefrontAnswerSchema } from '#core/outside';
 import { parseMetalink } from '#core/manifest';
 import { contentKey } from '#core/digest';
 import { releaseAt, modById } from '#core/mods';

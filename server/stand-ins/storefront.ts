@@ -2,8 +2,14 @@ import { Readable } from 'node:stream';
 import { asBuild, asDepot, type BuildLabel, newestBuild, type Ownership } from '#core/builds';
 import { Failure } from '#core/failure';
 import { fileHref } from '#core/fetch';
-import { type InstallRecord, RecordSchema, type StorefrontAnswer } from '#core/hold';
-import { PackRequestSchema, type SeedFile, type SeedList } from '#core/outside';
+import {
+  type InstallRecord,
+  PackRequestSchema,
+  RecordSchema,
+  type SeedFile,
+  type SeedList,
+  type StorefrontAnswer,
+} from '#core/outside';
 import { GAME, PLAYER_OWNERSHIP, PLAYER_WEIGHTS } from '#demo';
 import { readBody } from '../http/body';
 import { assertMethod } from '../http/guard';
@@ -13,6 +19,8 @@ import { library } from './library';
 import type { OutsideWorld } from './outside-world';
 
 const BASE = '/stand-ins/storefront/';
+/** Where an install's record lies, beside its folder. */
+const RECORD_PATH = 'quayline/record.json';
 const MAX_BODY = 64 << 10;
 
 const filesBase = (build: BuildLabel, depot: string): string => `/stand-ins/storefront/files/${build}/${depot}/`;
@@ -82,8 +90,10 @@ function firstInstall(): SeedList {
   }
   const depots = new Set(library.laid(build, PLAYER_OWNERSHIP).map(({ depot }) => depot));
   return {
+    install: GAME.id,
     title: GAME.title,
     folder: 'Quayline/Ferrywake',
+    recordPath: RECORD_PATH,
     record: { game: GAME.id, branch: 'main', build, updates: 'by-itself', depots: [...depots] },
     ownership: PLAYER_OWNERSHIP,
     weights: [...PLAYER_WEIGHTS],

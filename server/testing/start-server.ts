@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { bundle } from '../../scripts/bundle.mjs';
+import { SERVER_LIMITS } from '../../scripts/server.mjs';
 import type { Settings } from '../app';
 
 export interface RunningServer {
@@ -13,8 +14,9 @@ export interface RunningServer {
   readonly base: string;
   /** Sends bytes as they are, and gives what comes back until the connection ends or nothing more comes. */
   raw(text: string | Uint8Array, quietMs?: number): Promise<string>;
-  /** Bytes of memory in use; `most` since the last time that it was asked. */
+  /** Bytes of memory in use, and the most that ever were since it started or {@link forgetMost}. */
   memory(): { now: number; most: number };
+  forgetMost(): void;
   close(): Promise<void>;
 }
 
@@ -42,7 +44,7 @@ export async function startServer(settings: Settings, options: SpawnOptions = {}
   for (const [name, code] of await modules) writeFileSync(join(folder, name), code);
   // Also for whoever runs it as another person.
   chmodSync(folder, 0o755);
-  const child = spawn(process.execPath, [file, folder, JSON.stringify(settings)], {
+  const child = spawn(process.execPath, [...SERVER_LIMITS, file, folder, JSON.stringify(settings)], {
     ...options,
     stdio: ['ignore', 'pipe', 'inherit'],
   });
@@ -68,12 +70,8 @@ export async function startServer(settings: Settings, options: SpawnOptions = {}
         );
         socket.write(text);
       }),
-    memory() {
-      const used = { now: status('VmRSS'), most: status('VmHWM') };
-      // Linux begins anew with the most.
-      writeFileSync(`/proc/${child.pid}/clear_refs`, '5');
-      return used;
-    },
+    memory: () => ({ now: status('VmRSS'), most: status('VmHWM') }),
+    forgetMost: () => writeFileSync(`/proc/${child.pid}/clear_refs`, '5'),
     async close() {
       child.kill('SIGKILL');
       await once(child, 'exit');

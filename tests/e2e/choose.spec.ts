@@ -82,7 +82,10 @@ test('mods come in from a table once every cell fits, and go with the decision',
   await page.getByRole('button', { name: 'Review the table' }).click();
   await expect(page.getByText('Line 3: Supported builds “4.0” contains no known build.')).toBeVisible();
   await expect(page.getByText('Line 3: Requirements “Nobody 2” is neither')).toBeVisible();
-  await expect(page.getByRole('button', { name: /^Import/ })).toBeDisabled();
+  await expect(page.getByText('No source tells of 1 build: 4.0')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Declare 1 build' })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Import \d/ })).toBeDisabled();
+  await expect(page.getByRole('button', { name: 'Import the good rows only' })).toBeEnabled();
   await page.getByRole('button', { name: 'Cancel' }).click();
 
   await page.getByLabel('or paste it').fill(`${heads}\n${good}\n`);

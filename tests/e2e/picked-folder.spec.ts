@@ -24,11 +24,32 @@ async function drop(page: Page, folder: string): Promise<void> {
     await session.send('Input.dispatchDragEvent', { type, x: 600, y: 400, data });
 }
 
+/** Has the page's next picker give a real folder: no browser that is driven can show one. */
+async function pickerGives(page: Page, folder: string): Promise<void> {
+  const given = page.evaluate(
+    () =>
+      new Promise<void>((resolve) => {
+        const take = (event: DragEvent): void => {
+          event.stopImmediatePropagation();
+          event.preventDefault();
+          const handle = event.dataTransfer!.items[0]!.getAsFileSystemHandle!();
+          window.showDirectoryPicker = async () => (await handle) as FileSystemDirectoryHandle;
+          resolve();
+        };
+        addEventListener('drop', take, { capture: true, once: true });
+      }),
+  );
+  await drop(page, folder);
+  await given;
+}
+
 test('a folder that is dropped on the window is repaired where it lies, and taken back', async ({
   playwright,
   baseURL,
 }, info) => {
   const folder = join(tmpdir(), `regressum-picked-${info.testId}`);
+  const elsewhere = `${folder}-elsewhere`;
+  mkdirSync(elsewhere, { recursive: true });
   const profile = info.outputPath('profile');
   mkdirSync(profile, { recursive: true });
   copyProfile(profileFolder('arrived'), profile);
@@ -61,24 +82,33 @@ test('a folder that is dropped on the window is repaired where it lies, and take
     const laid = digestsOf(folder);
     expect(laid).not.toBe(before);
 
-    await page.getByRole('button', { name: /log$/ }).click();
-    await page.getByRole('button', { name: 'Take back' }).click();
-    await expect(page.getByRole('button', { name: 'Make again' })).toBeVisible();
+    await page.getByRole('link', { name: 'History', exact: true }).click();
+    // What the change keeps moves to another folder, and is put back from there.
+    await pickerGives(page, elsewhere);
+    await page.getByRole('button', { name: 'Keep it in another folder…' }).click();
+    await expect(page.getByText(`In ${basename(elsewhere)}, beside the game.`)).toBeVisible();
+    await expect.poll(() => existsSync(join(folder, 'regressum-store'))).toBe(false);
+    const moved = join(elsewhere, `regressum-store-${basename(folder)}`);
+    expect(readdirSync(moved).sort()).toEqual(['journal', 'kept', 'mirror.dat']);
+    await page.getByRole('button', { name: 'Take it back' }).click();
+    await expect(page.getByRole('button', { name: 'Make it again' })).toBeVisible();
     expect(digestsOf(folder)).toBe(before);
-    await page.getByRole('button', { name: 'Make again' }).click();
-    await expect(page.getByText('in place, byte for byte')).toBeVisible();
+    await page.getByRole('button', { name: 'Make it again' }).click();
+    await expect(page.getByRole('button', { name: 'Take it back' })).toBeVisible();
     expect(digestsOf(folder)).toBe(laid);
-    await page.getByRole('button', { name: 'Delete what it keeps' }).click();
-    await expect(page.getByText('No changes are kept')).toBeVisible();
+    await page.getByRole('button', { name: /^Delete what it keeps/ }).click();
+    await expect(page.getByText('in effect, for good').first()).toBeVisible();
     expect(digestsOf(folder)).toBe(laid);
-    expect(
-      readdirSync(join(folder, 'regressum-store'), { recursive: true, withFileTypes: true }).filter((one) =>
-        one.isFile(),
-      ),
-    ).toEqual([]);
+    // What was done is told on, and what is known of the folder; nothing else is left in it.
+    const store = readdirSync(moved, { recursive: true, withFileTypes: true });
+    const left = store.filter((one) => one.isFile()).map(({ name, parentPath }) => `${basename(parentPath)}/${name}`);
+    expect(left.map((path) => path.replace(/history\/.+/, 'history/one')).sort()).toEqual([
+      'history/one',
+      `${basename(moved)}/mirror.dat`,
+    ]);
   } finally {
     await context.close();
-    rmSync(folder, { recursive: true, force: true });
+    for (const path of [folder, elsewhere]) rmSync(path, { recursive: true, force: true });
     rmSync(profile, { recursive: true, force: true });
   }
 });

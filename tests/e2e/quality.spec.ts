@@ -29,7 +29,16 @@ test('no stage has a serious finding of accessibility, light or dark', async ({ 
     await page.emulateMedia({ colorScheme, reducedMotion: 'reduce' });
     expect(await seriousFindings(page), `folders, ${colorScheme}`).toEqual([]);
   }
-  await page.goto(page.url().replace(/folders.*/, 'log'));
+  await page.keyboard.press('y');
+  await expect(page.getByRole('main', { name: 'History' })).toBeVisible();
+  for (const colorScheme of ['light', 'dark'] as const) {
+    await page.emulateMedia({ colorScheme, reducedMotion: 'reduce' });
+    expect(await seriousFindings(page), `history, ${colorScheme}`).toEqual([]);
+  }
+  await page.goto(page.url().replace(/history.*/, 'survey?clean=up'));
+  await expect(page.getByRole('region', { name: 'Files to clean up' })).toBeVisible();
+  expect(await seriousFindings(page), 'clean-up').toEqual([]);
+  await page.goto(page.url().replace(/survey.*/, 'log'));
   await page.getByLabel('Log', { exact: true }).fill(`"a/b.c" ${'0a'.repeat(32)}`);
   await page.getByRole('button', { name: 'Find checksums' }).click();
   await expect(page.getByText('unknown', { exact: true })).toBeVisible();

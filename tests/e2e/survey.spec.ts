@@ -212,15 +212,25 @@ test('a folder is looked at again without reading what did not change, compared,
   await expect(page.getByRole('region', { name: 'Differences' })).toContainText('changedplayer/settings.ini');
   await page.getByRole('link', { name: 'Back to the map' }).click();
 
+  await page.getByText('Record this folder as a build').click();
   await page.getByLabel('Label').fill('Night build');
-  await page.getByRole('button', { name: 'Record this folder as Night build' }).click();
-  await expect(page.getByRole('heading', { name: 'Night build' })).toBeVisible();
-  await expect(page.getByText(/Your own record, from the folder Ferrywake/)).toBeVisible();
-  await expect(page.getByText('None: every file belongs to the build, a mod or you.')).toBeVisible();
-  await page.getByRole('link', { name: /Read a log/ }).click();
+  await page.getByLabel('Date').fill('2026-07-01');
+  await expect(page.getByText(/^Left out: .*saves \(\d+ files\)/)).toBeVisible();
+  await page.getByRole('button', { name: /^Record [\d,]+ files as Night build$/ }).click();
+  await expect(page.getByText('Recorded. It is on the build line now.')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Builds' }).getByText('Night build').first()).toBeVisible();
+  const folder = page.url();
+  await page.goto('/games/ferrywake');
+  const source = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Export as a source' }).click();
+  const zip = new ZipReader(new BlobReader(new Blob([readFileSync(await (await source).path())])));
+  expect((await zip.getEntries()).map(({ filename }) => filename).toSorted()).toEqual([
+    'index.json',
+    'manifests/Night_20build/whole.meta4',
+  ]);
   await page.getByRole('button', { name: 'Forget Night build' }).click();
-  await expect(page.getByText('None yet.')).toBeVisible();
-  await page.getByRole('link', { name: 'Back to Survey' }).click();
+  await expect(page.getByRole('region', { name: 'Recorded builds' })).toBeHidden();
+  await page.goto(folder);
   await expect(page.getByRole('heading', { name: '3.1.1' })).toBeVisible();
 });
 

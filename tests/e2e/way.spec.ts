@@ -43,8 +43,9 @@ test('the way back from a self-updated folder leaves the page free, and nothing 
   await expect(page.getByRole('button', { name: 'Lay down 2.9.4 beside 3.1.1' })).toBeVisible();
   await page.getByRole('button', { name: 'Restore the previous folder' }).click();
   await expect(page.getByText('in place, byte for byte')).toBeVisible();
-  await page.getByRole('button', { name: /^Delete the previous folder/ }).click();
-  await expect(page.getByRole('button', { name: /^Delete the previous folder/ })).toBeHidden();
+  await page.getByRole('link', { name: 'Open History' }).click();
+  await page.getByRole('button', { name: /^Delete what it keeps/ }).click();
+  await expect(page.getByText('in effect, for good').first()).toBeVisible();
   await open(page, 'Survey');
   await expect(page.getByRole('heading', { name: '2.9.4' })).toBeVisible();
 

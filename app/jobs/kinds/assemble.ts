@@ -1,17 +1,39 @@
 import { z } from 'zod';
+import { inParts, LAY_DOWN_WAYS, PART_BYTES } from '#core/assemble';
+import { makeReference } from '#core/contents';
+import type { ChangeSet, Direction, Step } from '#core/changes';
 import { keySize } from '#core/digest';
-import { Failure } from '#core/failure';
-import { type Changes, changeSet, changesOf, inPlaceSteps, isInPlace, layDownSteps, recordSteps } from '~/changes';
+import { Failure, isFailure } from '#core/failure';
+import {
+  type Changes,
+  changeSet,
+  changesOf,
+  coveredBy,
+  fetchedFor,
+  inPlaceSteps,
+  isInPlace,
+  layDownSteps,
+  planOfPart,
+  recordOf,
+  recordSteps,
+  withBuild,
+} from '~/changes';
+import { layDownWays } from '~/places';
 import { type PlanView, query } from '~/queries';
-import { getInstall, TargetSchema, updateInstall } from '~/store';
-import { type JobContext, type Kind, readParams } from '../job-context';
+import { getBytes, platformSha256, tokenFor } from '~/remote';
+import { getInstall, getSession, TargetSchema, updateInstall } from '~/store';
+import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
+import { inLanes } from './batches';
 import { noteChange } from './note-change';
 
 const ParamsSchema = z.object({
   target: TargetSchema,
   /** How, where the place leaves a choice; as it usually does, where that is left out. */
-  way: z.enum(['beside', 'in-place']).exactOptional(),
+  way: z.enum(LAY_DOWN_WAYS).exactOptional(),
+  /** Bytes that are got ready in one part, where it is laid down in parts. */
+  partBytes: z.number().default(PART_BYTES),
 });
+type Params = z.output<typeof ParamsSchema>;
 
 /** The files of a plan whose bytes have to be here before it can be carried out. */
 function assertNothingMissing({ missing }: PlanView): void {
@@ -21,53 +43,180 @@ function assertNothingMissing({ missing }: PlanView): void {
 /** The tree that a job makes: of two browsers that lay the same folder down none has the other's. */
 const treeOf = (job: string): string => `t-${job.slice(0, 8)}`;
 
+/** What mods cover is kept, so that taking one out puts the game's own file back without fetching it. */
+async function keepCovered(context: JobContext, changes: Changes, { build, covered }: PlanView): Promise<void> {
+  const { install } = context;
+  if (covered.size === 0) return;
+  const bytes = [...covered.keys()].reduce((sum, key) => sum + keySize(key), 0);
+  context.phase('Keeping the files that mods replace', covered.size, bytes);
+  const named = { id: coveredBy(context.id), at: Date.now(), reason: { kind: 'covered', install, build } } as const;
+  const reference = await makeReference(named, covered.keys(), { sha256: platformSha256 });
+  await changes.carryOut(context, { act: 'keep', reference, from: [...covered] });
+  await query('storeChanged');
+}
+
+/** The set that makes a part. */
+const partOf = (job: string, number: number): string => `${job}-${number}`;
+
+interface Parts {
+  /** How many were begun. */
+  readonly begun: number;
+  /** The last one, where it still keeps what it displaced. */
+  readonly open: string | undefined;
+  /** The build that lay in the folder before the first. */
+  readonly from: string | undefined;
+}
+
+async function partsOf({ id, install, params }: JobContext, changes: Changes): Promise<Parts> {
+  if (ParamsSchema.parse(params).way !== 'in-parts') return { begun: 0, open: undefined, from: undefined };
+  const view = await query('storeOfInstall', install);
+  const entries = new Map(view?.history.map((entry) => [entry.id, entry]));
+  let begun = 0;
+  while (entries.has(partOf(id, begun))) begun++;
+  const last = partOf(id, begun - 1);
+  const open = begun > 0 && (await changes.read(last)) ? last : undefined;
+  return { begun, open, from: entries.get(partOf(id, 0))?.facts['from'] };
+}
+
+/** What is told of a lay-down; of one in parts, what lay there before the first. */
+async function factsOf({ install }: JobContext, build: string, { from, begun }: Parts): Promise<ChangeSet['facts']> {
+  const before = begun > 0 ? from : (await query('frame', install)).likeliest;
+  return { build, ...(before !== undefined && { from: before }) };
+}
+
+/** Goes on or back with a part, and gives up what it keeps; one that is being given up already can only be that. */
+async function endPart(context: JobContext, changes: Changes, set: string, way: Direction): Promise<void> {
+  if (!(await changes.read(set))?.lettingGo) {
+    await changes.run(context, set, way);
+    await noteChange(context.install, changes, set);
+  }
+  await changes.carryOut(context, { act: 'let-go', set });
+}
+
+/** Requests at once. */
+const LANES = 6;
+
+/**
+ * Asks for a byte of each content that is to be given up: what a source tells of it need not have any more.
+ * @throws Failure `service/*` of the first that cannot be had; nothing has been changed then
+ */
+async function proveFetchable(context: JobContext, { fetchable }: PlanView): Promise<void> {
+  const { game } = await getInstall(context.install);
+  const session = await getSession(game);
+  const asked = [...fetchable].filter(([key]) => keySize(key) > 0);
+  context.phase('Asking whether what is replaced can be fetched again', asked.length, 0);
+  await inLanes(asked, LANES, context, async ([key, href]) => {
+    const { signal } = context;
+    const wish = { start: 0, end: 1, token: tokenFor(href, session?.token), signal };
+    // Who gives whole files only has it as well.
+    await getBytes(href, keySize(key), wish).catch((error: unknown) => {
+      if (!isFailure(error, 'service/no-ranges')) throw error;
+    });
+    context.add(1, 0);
+  });
+}
+
+/**
+ * Lays down what can be had again part by part, giving up what each part displaces before the next one begins: for a drive
+ * that cannot hold it. What nobody else has is not touched here.
+ */
+async function layDownWaived(context: JobContext, changes: Changes, { target, partBytes }: Params): Promise<void> {
+  const parts = await partsOf(context, changes);
+  const facts = await factsOf(context, target.build, parts);
+  let set = parts.open;
+  for (let number = parts.begun; ; number++) {
+    if (set) await endPart(context, changes, set, 'on');
+    const plan = await query('plan', context.install, target);
+    assertNothingMissing(plan);
+    if (number === 0) {
+      await proveFetchable(context, plan);
+      // Before a part gives it up.
+      await keepCovered(context, changes, plan);
+    }
+    const [part] = inParts(plan.waivable, partBytes);
+    if (!part) return;
+    set = partOf(context.id, number);
+    const from = await changes.disk.current();
+    const steps = inPlaceSteps(set, planOfPart(plan, part), from);
+    context.phase(`Writing ${target.build}, part ${number + 1}`, ...toGetReady(steps));
+    const asPart = changeSet(set, 'lay-down', { ...facts, part: String(number + 1) }, steps);
+    await changes.run(context, set, 'on', asPart);
+  }
+}
+
+/** Files that a set gets ready, and their bytes. */
+function toGetReady(steps: readonly Step[]): [files: number, bytes: number] {
+  const ready = steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [keySize(step.key)] : []));
+  return [ready.length, ready.reduce((sum, size) => sum + size, 0)];
+}
+
 /** Decides what is done, once; a job that was cut off goes on with what is written down. */
-async function planLayDown(
-  context: JobContext,
-  changes: Changes,
-  { target, way = 'beside' }: z.output<typeof ParamsSchema>,
-): Promise<void> {
+async function planLayDown(context: JobContext, changes: Changes, { target, way = 'beside' }: Params): Promise<void> {
   const install = await getInstall(context.install);
-  const [plan, { likeliest }] = await Promise.all([query('plan', install.id, target), query('frame', install.id)]);
+  const [plan, parts] = await Promise.all([query('plan', install.id, target), partsOf(context, changes)]);
   assertNothingMissing(plan);
+  await keepCovered(context, changes, plan);
   const from = await changes.disk.current();
-  const record = await recordSteps(context.id, changes.disk, (now) => ({ ...now, build: target.build }));
-  const isBeside = changes.ways.includes('beside') && way === 'beside';
+  const found = await recordOf(install);
+  // One in the game's folder comes along as it is: it is the player's own there.
+  const record = found?.inGame ? [] : await recordSteps(context.id, changes.disk, found, withBuild(target.build));
+  const isBeside = (await layDownWays(install.place)).includes('beside') && way === 'beside';
   const steps = isBeside
     ? await layDownSteps(plan, from, treeOf(context.id), record)
     : [...inPlaceSteps(context.id, plan, from), ...record];
-  const facts = { build: target.build, ...(likeliest && { from: likeliest }) };
-  const ready = steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [keySize(step.key)] : []));
-  const bytes = ready.reduce((sum, size) => sum + size, 0);
-  context.phase(`Writing ${target.build}${isBeside ? ' beside' : ''}`, ready.length, bytes);
+  const facts = await factsOf(context, target.build, parts);
+  context.phase(`Writing ${target.build}${isBeside ? ' beside' : ''}`, ...toGetReady(steps));
   await changes.run(context, context.id, 'on', changeSet(context.id, 'lay-down', facts, steps));
+}
+
+/**
+ * Gives up what was fetched, which is laid down now, and what mods covered before in what cannot be taken back to any more.
+ * In a store that cannot be read whole it stays.
+ */
+async function dropLaidDown(context: JobContext, changes: Changes): Promise<void> {
+  const { install } = context;
+  const view = await query('storeOfInstall', install);
+  const kept = new Set(view?.history.flatMap(({ id, keeps }) => (keeps.files > 0 ? [coveredBy(id)] : [])));
+  const past = view?.references.filter(
+    ({ id, reason }) =>
+      reason.kind === 'covered' && reason.install === install && id !== coveredBy(context.id) && !kept.has(id),
+  );
+  try {
+    for (const reference of [fetchedFor(install), ...(past ?? []).map(({ id }) => id)])
+      await changes.carryOut(uncounted(context), { act: 'drop', reference });
+  } catch (error) {
+    if (!isFailure(error, 'changes/damaged')) throw error;
+  }
 }
 
 /**
  * Lays the target down beside the old folder, checks every byte of it and swaps the two; or where that cannot be, only what
  * differs, in place. Can be cut off anywhere: it goes on from its journal, and cancelling removes what it wrote and leaves
- * the folder as it was.
+ * the folder as it was; of a lay-down in parts, those that have been given up stay.
  */
 export const assemble: Kind = {
   async run(context) {
     const changes = changesOf(await getInstall(context.install));
+    const params = readParams(context, ParamsSchema);
     if (await changes.read(context.id)) await changes.run(context, context.id, 'on');
-    else await planLayDown(context, changes, readParams(context, ParamsSchema));
+    else {
+      if (params.way === 'in-parts') await layDownWaived(context, changes, params);
+      await planLayDown(context, changes, params);
+    }
     await noteChange(context.install, changes, context.id);
-    await changes.dropFetched();
+    await dropLaidDown(context, changes);
   },
   async undo(context) {
     const changes = changesOf(await getInstall(context.install));
     const journalled = await changes.read(context.id);
-    if (!journalled) return changes.letGo(context, context.id);
+    const { open } = await partsOf(context, changes);
+    if (open) await endPart(context, changes, open, 'back');
+    await changes.carryOut(uncounted(context), { act: 'drop', reference: coveredBy(context.id) });
+    if (!journalled) return changes.carryOut(context, { act: 'let-go', set: context.id });
     await changes.run(context, context.id, 'back');
     if (isInPlace(journalled.set)) await noteChange(context.install, changes, context.id);
     const tree = await changes.disk.current();
-    await updateInstall(context.install, ({ aside, ...now }) => ({
-      ...now,
-      tree,
-      ...(aside && aside.set !== context.id && { aside }),
-    }));
-    await changes.letGo(context, context.id);
+    await updateInstall(context.install, (now) => ({ ...now, tree }));
+    await changes.carryOut(context, { act: 'let-go', set: context.id });
   },
 };

@@ -79,42 +79,42 @@ class Keys {
   }
 }
 
-/**
- * Where not one file of a batch could be read, the folder itself may be gone, or the browser may have taken the permission
- * back: then the job stops, to go on when it is there again, and reports no thousands of files.
- * @throws Failure `folder/no-permission`, `folder/not-found`, `served/*`
- */
-async function assertThere(context: JobContext, tree: string, { reader, root }: Source): Promise<void> {
-  await sourceOf(await getInstall(context.install), tree);
-  await reader.list(root);
+/** How the files of a folder are read. */
+interface Hashing {
+  readonly phase: string;
+  /** Readings whose digests are taken over for files that have the same size and time still. */
+  readonly earlier?: readonly Reading[];
+  /** The time that a file really has. */
+  readonly told?: (path: string, modified: number) => number;
+  readonly pieceSizeOf: (path: string, size: number) => number;
+  /** Whether a file of this size is read at all. */
+  readonly isWanted?: (size: number) => boolean;
+  /** Whether the folder is there still. @throws Failure why it is not */
+  readonly assertThere: () => Promise<void>;
 }
 
 /**
- * Hashes every file of a tree. A file that vanishes or cannot be read meanwhile is reported as itself, the rest goes on.
+ * Hashes the files of a folder. A file that vanishes or cannot be read meanwhile is reported as itself, the rest goes on.
  * What was read is put down as it comes, so that a job that was cut off goes on where it stopped; the caller drops the
  * readings once the outcome is stored.
- * @param earlier readings whose digests are taken over for files that have the same size and time still
- * @returns columns sorted by path, without the unreadable ones
+ * @returns columns sorted by path, without the unreadable ones and those that were not wanted
  */
-export async function hashTree(
+export async function hashSource(
   context: JobContext,
-  tree: string,
-  phase: string,
-  earlier: readonly Reading[] = [],
-): Promise<Omit<StoredSurvey, 'install'>> {
-  const install = await getInstall(context.install);
-  const source = await sourceOf(install, tree);
+  source: Source,
+  { phase, earlier = [], told, pieceSizeOf, isWanted = () => true, assertThere }: Hashing,
+): Promise<Reading & Pick<StoredSurvey, 'trusted' | 'unreadable'>> {
   const at = Date.now();
   const listed = await listTree(context, source);
-  const told = toldTimesOf(install);
-  const listing = { ...listed, modified: listed.modified.map((time, i) => told(listed.paths[i]!, time)) };
-  const pieceSizeOf = asPublished(await query('pieceSizes', context.install));
+  const modified = told ? listed.modified.map((time, i) => told(listed.paths[i]!, time)) : listed.modified;
+  const listing = { ...listed, modified };
   const keys = new Keys(listing);
   const known = readBefore([...earlier, ...(await readingsOf(context.id))]);
   const work: Work[] = [];
   let trusted = 0;
   listing.paths.forEach((path, i) => {
     const size = listing.sizes[i]!;
+    if (!isWanted(size)) return;
     const pieceSize = pieceSizeOf(path, size);
     const key = known(path, size, listing.modified[i]!);
     if (key !== undefined && keyPieceSize(key) === (size <= PIECE_SIZE ? PIECE_SIZE : pieceSize)) {
@@ -124,7 +124,7 @@ export async function hashTree(
   });
   context.phase(
     phase,
-    listing.paths.length - trusted,
+    new Set(work.map(({ file }) => file)).size,
     work.reduce((sum, { size }) => sum + size, 0),
   );
 
@@ -136,7 +136,9 @@ export async function hashTree(
     const { contents, unreadable: refused } = await runCounted(context, { do: 'hash', place, files });
     const lost = refused.filter(({ path }) => !unreadable.has(path.slice(prefix.length)));
     for (const { path, failure } of lost) unreadable.set(path.slice(prefix.length), failure);
-    if (refused.length === batch.length) await assertThere(context, tree, source);
+    // Where nothing could be read the folder itself may be gone, or the browser may have taken the permission back: then
+    // the job stops, to go on when it is there again, and reports no thousands of files.
+    if (refused.length === batch.length) await assertThere();
     const read = batch.flatMap((one, i) => (contents[i] && keys.take(one, contents[i]) ? [one.file] : []));
     await addReading(context.install, context.id, keys.reading(read, at));
     context.add(read.length + lost.length, 0);
@@ -144,8 +146,27 @@ export async function hashTree(
   const readable = [...keys.all.keys()].filter((i) => keys.all[i] !== undefined);
   return {
     ...keys.reading(readable, at),
-    tree,
     trusted,
     unreadable: [...unreadable].map(([path, failure]) => ({ path, failure })),
   };
+}
+
+/** Hashes every file of a tree of the install, as {@link hashSource} does. */
+export async function hashTree(
+  context: JobContext,
+  tree: string,
+  phase: string,
+  earlier: readonly Reading[] = [],
+): Promise<Omit<StoredSurvey, 'install'>> {
+  const install = await getInstall(context.install);
+  const source = await sourceOf(install, tree);
+  const read = await hashSource(context, source, {
+    ...{ phase, earlier, told: toldTimesOf(install) },
+    pieceSizeOf: asPublished(await query('pieceSizes', context.install)),
+    assertThere: async () => {
+      await sourceOf(await getInstall(context.install), tree);
+      await source.reader.list(source.root);
+    },
+  });
+  return { ...read, tree };
 }

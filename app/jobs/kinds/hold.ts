@@ -1,43 +1,42 @@
 import { z } from 'zod';
-import { HoldSheetSchema, type InstallRecord } from '#core/hold';
-import { type Changes, changeSet, changesOf, recordMeans, recordSteps } from '~/changes';
-import { addHoldCheck, getHold, getInstall, putHold, removeHold } from '~/store';
+import type { BuildLabel } from '#core/builds';
+import type { Journalled } from '#core/changes';
+import { HoldSheetSchema } from '#core/hold';
+import { changeSet, changesOf, recordMeans, recordOf, recordSteps, withUpdates } from '~/changes';
+import { addHoldCheck, getInstall, getJob, putHold, removeHold } from '~/store';
+import { noteChange } from './note-change';
 import { type JobContext, type Kind, readParams } from '../job-context';
 
-/** What is held was decided when it was asked for. */
+/** What is held, or no longer, was decided when it was asked for. */
 const ParamsSchema = z.object({ sheet: HoldSheetSchema });
 
 /** Changes the storefront's record, and whether it is locked, as one change set. */
-async function setUpdates(
-  context: JobContext,
-  changes: Changes,
-  what: 'hold' | 'release',
-  updates: InstallRecord['updates'],
-): Promise<void> {
+async function setUpdates(context: JobContext, what: 'hold' | 'release', build: BuildLabel): Promise<void> {
   const { id } = context;
-  if (await changes.read(id)) {
-    await changes.run(context, id, 'on');
-    return;
+  const install = await getInstall(context.install);
+  const changes = changesOf(install);
+  const record = await recordOf(install);
+  if (await changes.read(id)) await changes.run(context, id, 'on');
+  else {
+    const isHeld = what === 'hold';
+    // Browsers cannot lock what lies in a folder that was picked.
+    const canLock = install.place.kind !== 'picked';
+    const change = withUpdates(isHeld ? 'stops' : 'goes');
+    const steps = await recordSteps(id, changes.disk, record, change, canLock ? isHeld : undefined);
+    // Without a record of the storefront's there is nothing to change.
+    if (steps.length === 0) return;
+    await changes.run(context, id, 'on', changeSet(id, what, { build }, steps));
   }
-  const steps = await recordSteps(id, changes.disk, (now) => ({ ...now, updates }), what === 'hold');
-  // Without a record of the storefront's there is nothing to change.
-  if (steps.length === 0) return;
-  await changes.run(context, id, 'on', changeSet(id, what, {}, steps));
-  await dropOldest(context, changes);
-}
-
-/** Changes of a storefront's record that are kept: what each displaces is small, but they are many over the years. */
-const MOST_KEPT = 6;
-
-async function dropOldest(context: JobContext, changes: Changes): Promise<void> {
-  const small = (await changes.list()).filter(({ set, ended }) => ended && set.what !== 'lay-down');
-  for (const { set } of small.slice(0, Math.max(0, small.length - MOST_KEPT))) await changes.letGo(context, set.id);
+  if (record?.inGame) await noteChange(install.id, changes, id);
 }
 
 async function takeBack(context: JobContext): Promise<void> {
-  const changes = changesOf(await getInstall(context.install));
+  const install = await getInstall(context.install);
+  const changes = changesOf(install);
   if (await changes.read(context.id)) await changes.run(context, context.id, 'back');
-  await changes.letGo(context, context.id);
+  // What is known of the folder follows, as when it was made.
+  if ((await recordOf(install))?.inGame) await noteChange(install.id, changes, context.id);
+  await changes.carryOut(context, { act: 'let-go', set: context.id });
 }
 
 /**
@@ -48,8 +47,9 @@ export const hold: Kind = {
   async run(context) {
     const { install } = context;
     const { sheet } = readParams(context, ParamsSchema);
-    await setUpdates(context, changesOf(await getInstall(install)), 'hold', 'when-asked');
-    const found = await recordMeans(changesOf(await getInstall(install)).disk);
+    await setUpdates(context, 'hold', sheet.build);
+    const now = await getInstall(install);
+    const found = await recordMeans(changesOf(now).disk, await recordOf(now));
     // The sheet says what is in effect: without a storefront's record neither is.
     const inEffect = { 'update-setting': found.setting, 'record-lock': found.lock };
     const means = sheet.means.filter((one) => inEffect[one] === true);
@@ -62,9 +62,21 @@ export const hold: Kind = {
 /** Lets the hold go: the storefront may update again. Undone by holding again. */
 export const release: Kind = {
   async run(context) {
-    if (!(await getHold(context.install))) return;
-    await setUpdates(context, changesOf(await getInstall(context.install)), 'release', 'by-itself');
+    const { sheet } = readParams(context, ParamsSchema);
+    await setUpdates(context, 'release', sheet.build);
     await removeHold(context.install);
   },
   undo: takeBack,
 };
+
+/**
+ * Brings the hold to what turning a set that held, or released, has made of the storefront's record. Its sheet is the one
+ * of the job that made the set, by whose id it goes; of one that is forgotten by now nothing is held.
+ */
+export async function noteHold(install: string, { set, way }: Journalled): Promise<void> {
+  if (set.what !== 'hold' && set.what !== 'release') return;
+  const isHeld = (set.what === 'hold') === (way === 'on');
+  const { data } = ParamsSchema.safeParse((await getJob(set.id))?.params);
+  if (isHeld && data) await putHold({ install, sheet: data.sheet, checks: [] });
+  else await removeHold(install);
+}

@@ -1,8 +1,7 @@
 import { z } from 'zod';
-import { changesOf } from '~/changes';
-import { getInstall, removeSurvey, updateInstall } from '~/store';
+import { changesOf, coveredBy } from '~/changes';
+import { getInstall, removeSurvey } from '~/store';
 import { type Kind, readParams } from '../job-context';
-import { setOfAside } from './take-back';
 
 const ParamsSchema = z.object({ set: z.string() });
 
@@ -11,12 +10,13 @@ export const letGo: Kind = {
   async run(context) {
     const { set } = readParams(context, ParamsSchema);
     const install = await getInstall(context.install);
-    context.phase('Removing the old folder', 0, 0);
+    context.phase('Deleting what the change keeps', 0, 0);
     const changes = changesOf(install);
-    const old = await setOfAside(install.id, changes, set);
-    if (old) await changes.run(context, set, 'back', old);
-    await changes.letGo(context, set);
-    if (install.aside?.set === set) await removeSurvey(install.id, install.aside.tree);
-    await updateInstall(install.id, ({ aside, ...now }) => (!aside || aside.set === set ? now : { ...now, aside }));
+    const known = await changes.read(set);
+    await changes.carryOut(context, { act: 'let-go', set });
+    // Taken back for good, it covers nothing any more.
+    if (known?.way === 'back') await changes.carryOut(context, { act: 'drop', reference: coveredBy(set) });
+    const trees = known?.set.steps.flatMap((step) => (step.do === 'exchange' ? [step.from, step.to] : [])) ?? [];
+    for (const tree of trees) if (tree !== install.tree) await removeSurvey(install.id, tree);
   },
 };

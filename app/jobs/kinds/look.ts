@@ -1,19 +1,17 @@
 import { contentKey } from '#core/digest';
-import { isFailure } from '#core/failure';
 import { asPublished } from '#core/survey';
 import { query } from '~/queries';
 import { getInstall, putLook } from '~/store';
-import type { JobContext, Kind } from '../job-context';
+import { type JobContext, type Kind, unlessDefect } from '../job-context';
 import { runCounted } from './batches';
 import { listTree } from './hash-tree';
 import { sourceOf } from '~/places';
 
-/** Brings manifests up to date. Offline, what the services said before is good enough to look at a folder. */
+/** Brings manifests up to date. What a source that fails said before is good enough to look at a folder. */
 export async function readManifests(context: JobContext): Promise<void> {
   context.phase('Reading manifests', 0, 0);
-  await query('refreshServices').catch((error: unknown) => {
-    if (!isFailure(error, 'service/unreachable')) throw error;
-  });
+  const { game } = await getInstall(context.install);
+  await query('refreshSources', game).catch(unlessDefect);
   await query('learn', context.install);
 }
 

@@ -1,10 +1,10 @@
 import { type ChangeSet, type Direction, treeFolder } from '#core/changes';
-import { BuildLabelSchema } from '#core/builds';
 import type { ContentKey } from '#core/digest';
 import type { FolderEntry } from '#core/folders';
 import { isBelow } from '#core/paths';
 import { type Changes, isInPlace } from '~/changes';
 import { treePath } from '~/folders';
+import { listedOrder } from './listed-order';
 import { toldTimesOf } from './told-times';
 import { getInstall, getSurvey, putSurvey, type StoredSurvey, updateInstall } from '~/store';
 
@@ -27,6 +27,11 @@ function surveyOf(
   };
 }
 
+async function withOrder(survey: StoredSurvey, { disk }: Changes): Promise<StoredSurvey> {
+  const { game } = await getInstall(survey.install);
+  return { ...survey, loadOrder: await listedOrder(disk, treeFolder(survey.tree), game) };
+}
+
 /** What was laid down beside was read file by file: it needs no survey of its own. */
 async function noteSurvey(install: string, changes: Changes, { steps }: ChangeSet): Promise<void> {
   const tree = await changes.disk.current();
@@ -34,16 +39,13 @@ async function noteSurvey(install: string, changes: Changes, { steps }: ChangeSe
     steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [[step.to, step.key] as const] : [])),
   );
   const files = await changes.disk.list(treeFolder(tree));
-  if (files.every(({ path }) => keys.has(path))) await putSurvey(surveyOf(install, tree, files, keys, 0));
+  if (files.every(({ path }) => keys.has(path)))
+    await putSurvey(await withOrder(surveyOf(install, tree, files, keys, 0), changes));
 }
 
-async function noteExchange(install: string, changes: Changes, { id, steps, facts }: ChangeSet): Promise<void> {
-  const exchange = steps.find((step) => step.do === 'exchange')!;
+async function noteExchange(install: string, changes: Changes): Promise<void> {
   const tree = await changes.disk.current();
-  const other = tree === exchange.to ? exchange.from : exchange.to;
-  const bytes = (await changes.disk.list(treeFolder(other))).reduce((sum, { size }) => sum + size, 0);
-  const build = BuildLabelSchema.safeParse(facts[tree === exchange.to ? 'from' : 'build']).data;
-  await updateInstall(install, (now) => ({ ...now, tree, aside: { tree: other, build, bytes, set: id } }));
+  await updateInstall(install, (now) => ({ ...now, tree }));
 }
 
 /** Where a set that went this way has put files of a tree, and with which bytes; null where it has taken one away. */
@@ -86,7 +88,7 @@ async function noteInPlace(installId: string, changes: Changes, set: ChangeSet, 
   }
   const isWhole = keys.size === files.length && [...touched].every(([path, key]) => (key === null) === !keys.has(path));
   const trusted = files.filter(({ path }) => !touched.has(path)).length;
-  if (old && isWhole) await putSurvey(surveyOf(installId, tree, files, keys, trusted));
+  if (old && isWhole) await putSurvey(await withOrder(surveyOf(installId, tree, files, keys, trusted), changes));
   else await updateInstall(installId, (now) => ({ ...now, changedAt: Date.now() }));
 }
 
@@ -97,6 +99,6 @@ export async function noteChange(install: string, changes: Changes, id: string):
   const { set, way } = journalled;
   if (!isInPlace(set)) {
     if (way === 'on') await noteSurvey(install, changes, set);
-    await noteExchange(install, changes, set);
+    await noteExchange(install, changes);
   } else await noteInPlace(install, changes, set, way);
 }

@@ -1,6 +1,6 @@
 import { buildOfSave, SAVE_HEAD, tellsBuild } from '#core/builds';
 import { isFailure } from '#core/failure';
-import { getIndex, type StoredSurvey } from '~/store';
+import { getGame, type StoredSurvey } from '~/store';
 import type { Source } from '~/places';
 
 /** Saves that are asked; a person has fewer, and the newest count. */
@@ -10,8 +10,9 @@ const MOST_SAVES = 200;
 export async function saveBuilds(
   { reader, root }: Source,
   { paths, modified }: Pick<StoredSurvey, 'paths' | 'modified'>,
+  game: string,
 ): Promise<NonNullable<StoredSurvey['saveBuilds']>> {
-  const { rules } = (await getIndex()).game;
+  const { rules } = await getGame(game);
   const saves = [...paths.keys()]
     .filter((i) => tellsBuild(rules, paths[i]!))
     .sort((a, b) => modified[b]! - modified[a]!)

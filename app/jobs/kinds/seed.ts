@@ -1,5 +1,4 @@
-import { recordText } from '~/changes';
-import { browserDisk, INSTALL_DISK, RECORD_PATH, treePath } from '~/folders';
+import { browserDisk, INSTALL_DISK, treePath } from '~/folders';
 import { query } from '~/queries';
 import { firstInstall } from '~/remote';
 import { getInstall, updateInstall } from '~/store';
@@ -11,7 +10,7 @@ export const seed: Kind = {
   async run(context) {
     const install = await getInstall(context.install);
     context.phase('Laying out the demo folder', 0, 0);
-    await query('refreshServices');
+    await query('refreshSources', install.game);
     const list = await firstInstall();
     const disk = browserDisk(INSTALL_DISK(install.id));
     const there = new Map((await disk.list(treePath(install.tree))).map(({ path, size }) => [path, size]));
@@ -26,7 +25,7 @@ export const seed: Kind = {
     await inLanes(batches(files), 2, context, async (batch) => {
       await runCounted(context, { do: 'download', disk: INSTALL_DISK(install.id), files: batch });
     });
-    await disk.writeWhole(RECORD_PATH, new TextEncoder().encode(recordText(list.record)));
+    await disk.writeWhole(list.recordPath, new TextEncoder().encode(JSON.stringify(list.record, null, 2)));
     const times = list.files.flatMap(({ path, modified }) =>
       modified === undefined ? [] : [[path, modified] as const],
     );

@@ -1,6 +1,5 @@
-import { StorefrontAnswerSchema } from '#core/hold';
-import { browserDisk, INSTALL_DISK, RECORD_PATH, treePath } from '~/folders';
-import { recordText } from '~/changes';
+import { StorefrontAnswerSchema } from '#core/outside';
+import { browserDisk, INSTALL_DISK, treePath } from '~/folders';
 import { getInstall, updateInstall } from '~/store';
 import { type Kind, readParams } from '../job-context';
 import { batches, inLanes, runCounted } from './batches';
@@ -13,14 +12,15 @@ export const storefrontUpdate: Kind = {
   async run(context) {
     const answer = readParams(context, StorefrontAnswerSchema);
     if (answer.action !== 'update') return;
-    const { tree } = await getInstall(context.install);
+    const { tree, record } = await getInstall(context.install);
+    if (record?.kind !== 'disk') return;
     const disk = browserDisk(INSTALL_DISK(context.install));
     context.phase(
       `The storefront updates to ${answer.build}`,
       answer.write.length,
       answer.write.reduce((sum, f) => sum + f.size, 0),
     );
-    await disk.writeWhole(RECORD_PATH, new TextEncoder().encode(recordText(answer.record)));
+    await disk.writeWhole(record.path, new TextEncoder().encode(JSON.stringify(answer.record, null, 2)));
     await updateInstall(context.install, (now) => ({ ...now, changedAt: Date.now() }));
     const files = answer.write.map(({ path, size, href }) => ({ to: treePath(tree, path), size, href }));
     await inLanes(batches(files), 2, context, async (batch) => {

@@ -1,11 +1,15 @@
 import { z } from 'zod';
-import { changesOf, recordMeans } from '~/changes';
+import { changesOf, recordMeans, recordOf } from '~/changes';
 import { query } from '~/queries';
 import { addHoldCheck, dropReadings, getHold, getInstall, getSurvey, putSurvey } from '~/store';
-import { type Kind, readParams } from '../job-context';
+import { type Kind, readParams, unlessDefect } from '../job-context';
 import { hashTree } from './hash-tree';
+import { listedOrder } from './listed-order';
 import { readManifests } from './look';
+import { checkKeptAgain } from './tend-store';
+import { noteOutside } from './note-outside';
 import { saveBuilds } from './save-builds';
+import { versionsTold } from './versions-told';
 import { sourceOf } from '~/places';
 
 const ParamsSchema = z.object({
@@ -24,14 +28,23 @@ export const survey: Kind = {
     const phase = earlier ? 'Checking changed files' : 'Checking every file';
     const found = await hashTree(context, install.tree, phase, earlier ? [earlier] : []);
     const source = await sourceOf(install, install.tree);
-    await putSurvey({ install: install.id, ...found, saveBuilds: await saveBuilds(source, found) });
+    const before = await getSurvey(install);
+    await putSurvey({
+      install: install.id,
+      ...found,
+      versions: await versionsTold(source, install.game),
+      saveBuilds: await saveBuilds(source, found, install.game),
+      loadOrder: await listedOrder(source.reader, source.root, install.game),
+    });
     await dropReadings(context.id);
+    if (before) await noteOutside(context, install, before.at).catch(unlessDefect);
+    await checkKeptAgain(context).catch(unlessDefect);
     if (checkHold && (await getHold(install.id))) {
       const view = await query('holdView', install.id);
       await addHoldCheck(install.id, {
         at: Date.now(),
         drift: view.departures.length,
-        ...(await recordMeans(changesOf(install).disk)),
+        ...(await recordMeans(changesOf(install).disk, await recordOf(install))),
       });
     }
   },

@@ -1,36 +1,46 @@
 import 'fake-indexeddb/auto';
 import { BlobReader, Uint8ArrayWriter, ZipReader } from '@zip.js/zip.js';
 import { beforeAll, describe, expect, it, vi } from 'vitest';
-import { asBuild, asDepot, asMod } from '#core/builds';
+import { asBuild, asDepot, asMod, DepotIndexSchema } from '#core/builds';
 import { Failure, type FailureCode, isFailure } from '#core/failure';
 import { HOLD_SHEET_VERSION, type HoldSheet, HoldSheetSchema, sheetFacts } from '#core/hold';
 import { bagChecksums } from '#core/keepsakes';
 import { digestsInText } from '#core/lists';
 import { manifestDigests } from '#core/manifest';
-import { PanelStateSchema } from '#core/outside';
+import { type InstallRecord, PanelStateSchema, RecordSchema } from '#core/outside';
 import { filterTable, NOBODY, STATES } from '#core/survey';
-import { listJournals } from '#core/changes';
+import { listJournals, readJournal } from '#core/changes';
+import { contentName, contentPath } from '#core/contents';
+import { contentKey, PIECE_SIZE } from '#core/digest';
 import type { Folder } from '#core/folders';
-import { installDisk, withPointer } from '~/folders';
+import { arrivals, installDisk, withPointer } from '~/folders';
 import { changeDisk } from '~/workers/change-task';
-import { KEEPSAKES, keepsakePath, RECORD_PATH, treePath } from '~/folders';
+import { KEEPSAKES, keepsakePath, readerAt, treePath } from '~/folders';
 import { memoryFolder } from '#core/folders';
 import { installContext, manifestsOf, treeOfTarget } from '~/queries/install-context';
+import * as arrived from '~/queries/arrived';
 import * as choosing from '~/queries/choosing';
 import { evidenceOf } from '~/queries/evidence';
+import * as history from '~/queries/history';
+import * as recording from '~/queries/recording';
 import * as stages from '~/queries/stages';
 import * as surveying from '~/queries/surveying';
+import * as telling from '~/queries/telling';
 import { changeInstall } from '~/commands/bring-in';
-import { getBytes, getPack } from '~/remote/http';
-import { readRecord } from '~/changes/install-record';
+import { getBytes, getPack, getStream } from '~/remote/http';
+import { text } from '~/places';
 import { firstInstall, signIn, storefrontLooks } from '~/remote/services';
+import { askSource } from '~/remote/sources';
 import { platformSha256 } from '~/remote/sha256';
 import { addInstall, getInstall, getSurvey, pastSurveys, updateInstall } from '~/store/installs';
 import { listLearned, removeLearned } from '~/store/learned';
 import { getHold } from '~/store/holds';
+import { putJob } from '~/store/jobs';
 import { putOwnMods, removeOwnMod } from '~/store/own-mods';
-import type { Install, JobKind, Target } from '~/store/records';
-import { getSession, putSession } from '~/store/services';
+import { BroughtReportSchema, type Install, type JobKind, type Target } from '~/store/records';
+import { handOver } from '~/places/handed';
+import { addGame, getGame, SERVICE_SOURCE, updateGame } from '~/store/games';
+import { getSession, putSession, putTold } from '~/store/told';
 import { catalogueOf } from '../../../core/testing/mods';
 import { failureResponse } from '../../../server/http/failures';
 import { standIns } from '../../../server/stand-ins/stand-ins';
@@ -54,11 +64,20 @@ vi.mock('~/folders/picked-disk', async () => {
   const { withPointer } = await import('~/folders/install-disk');
   return { pickedDisk: ({ tree }: { tree: string }) => withPointer(here(), tree) };
 });
+// A handle is no more than a name here, and its permission given.
+vi.mock('~/places/can-change', () => ({
+  canChange: async () => true,
+  canRead: async () => true,
+  askFor: async () => true,
+}));
 vi.mock('~/queries/client', () => ({
-  query: (question: 'learn', ...parameters: [string]) => ({ ...stages, ...surveying })[question](...parameters),
+  query: (question: 'learn', ...parameters: [string]) =>
+    ({ ...arrived, ...recording, ...stages, ...surveying, ...history, ...telling })[question](...parameters),
 }));
 
 const INSTALL = 'demo';
+const GAME = 'ferrywake';
+const NO_PROGRESS = { phase: '', files: 0, filesTotal: 0, bytes: 0, bytesTotal: 0 };
 const COOKIE = 'regressum-world=00000000-0000-4000-8000-00000000abcd';
 
 vi.stubGlobal('fetch', (url: string, init: RequestInit = {}) => {
@@ -69,7 +88,14 @@ vi.stubGlobal('fetch', (url: string, init: RequestInit = {}) => {
   return standIns(request, service!, decodeURIComponent(rest.join('/'))).catch(failureResponse);
 });
 
+/** Where the demo's storefront keeps its record. */
+const RECORD_PATH = 'quayline/record.json';
+const readRecord = async (disk: Folder): Promise<InstallRecord> =>
+  RecordSchema.parse(JSON.parse(new TextDecoder().decode(await disk.read(RECORD_PATH))));
+
 let jobs = 0;
+/** What jobs found out, by their ids. */
+const outcomes = new Map<string, unknown>();
 
 function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promise<void> => undefined): JobContext {
   const { signal } = new AbortController();
@@ -77,10 +103,16 @@ function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promi
     const ports = { sha256: platformSha256, progress, signal };
     const wait = async (): Promise<void> => undefined;
     const perform = () => {
-      if (task.do === 'hash' || task.do === 'list') return lookAtFolder(task, { ...ports, reader: here() });
-      if (task.do === 'bag') return packBag(task, here(), { ...ports, folder: here() });
+      if (task.do === 'hash' || task.do === 'list') {
+        const reader = task.place.kind === 'handed' ? readerAt(task.place) : here();
+        return lookAtFolder(task, { ...ports, reader });
+      }
+      if (task.do === 'bag') return packBag(task, here, { ...ports, folder: here() });
       if (task.do === 'change') return changeDisk(task, withPointer(here(), task.tree), ports).then(() => ({}));
-      return takeIn(task, { ...ports, folder: here(), getBytes, getPack, wait });
+      if (task.do === 'backup' || task.do === 'restore') throw new Error(`${task.do} is no part of a job`);
+      const folder = arrivals(here());
+      const from = task.do === 'fetch' && task.from ? readerAt(task.from) : folder;
+      return takeIn(task, { ...ports, folder, from, getBytes, getPack, getStream, wait });
     };
     return (await perform()) as never;
   };
@@ -98,6 +130,7 @@ function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promi
     },
     phase: nothing,
     add: nothing,
+    tell: (outcome) => void outcomes.set(id, outcome),
     then: nothing,
   };
 }
@@ -105,7 +138,19 @@ function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promi
 const targetNow = async (): Promise<{ target: Target }> => ({ target: (await getInstall(INSTALL)).target! });
 const planNow = async () => stages.plan(INSTALL, (await targetNow()).target);
 
-const run = (kind: JobKind, params: unknown = {}): Promise<void> => KINDS[kind].run(contextOf(params));
+const noteJob = (kind: JobKind, params: unknown, id: string, state: 'done'): Promise<void> =>
+  putJob({ id, install: INSTALL, kind, params, startedAt: 0, endedAt: Date.now(), progress: NO_PROGRESS, state });
+
+/** Runs a job to its end, as the center for jobs does. @returns its id */
+async function run(kind: JobKind, params: unknown = {}): Promise<string> {
+  const context = contextOf(params);
+  try {
+    await KINDS[kind].run(context);
+  } finally {
+    await noteJob(kind, params, context.id, 'done');
+  }
+  return context.id;
+}
 
 /** The files of a folder with their bytes, to go back to. */
 type Image = ReadonlyMap<string, Uint8Array<ArrayBuffer>>;
@@ -174,11 +219,17 @@ let ready: { image: Image; install: Install };
 
 beforeAll(async () => {
   disk.now = memoryFolder();
-  const { title, folder, ownership, weights } = await firstInstall();
+  const { title, folder, ownership, weights, recordPath } = await firstInstall();
   const at = Date.now();
+  const told = await askSource(SERVICE_SOURCE, { index: undefined, catalogue: undefined });
+  const { game } = told.index!.value;
+  expect(game.id).toBe(GAME);
+  await addGame({ ...game, sources: [SERVICE_SOURCE] });
+  await putTold(GAME, SERVICE_SOURCE.id, told);
   await addInstall({
-    ...{ id: INSTALL, title, folder, tree: 't1', ownership, weights, arrived: false },
+    ...{ id: INSTALL, game: GAME, title, folder, tree: 't1', profile: 'first', ownership, weights, arrived: false },
     place: { kind: 'browser-disk' },
+    record: { kind: 'disk', path: recordPath },
     changedAt: at,
   });
   await run('seed');
@@ -190,6 +241,10 @@ beforeAll(async () => {
     target: { build: recommended!, releases: [...runs], decidedBy: 'choice', at },
   }));
 }, 120_000);
+
+/** What was read without the program, which is asked for its version besides. */
+const besides = (read: readonly string[]): string[] =>
+  read.filter((path) => path !== treePath('t1', 'bin/ferrywake.prog'));
 
 describe('survey', () => {
   it('finds the folder at the build that the storefront took it to, and what is not of it', async () => {
@@ -218,15 +273,16 @@ describe('survey', () => {
       const before = read.length;
       expect(before).toBeGreaterThan(100);
       await KINDS.survey.run(contextOf({}, 'cut'));
-      expect(read).toHaveLength(new Set(read).size);
+      const hashed = besides(read);
+      expect(hashed).toHaveLength(new Set(hashed).size);
       expect((await getSurvey(await getInstall(INSTALL)))!.trusted).toBe(before);
 
       read.length = 0;
       await run('survey', { trustEarlier: true });
-      expect(read).toEqual([]);
+      expect(besides(read)).toEqual([]);
       await here().writeWhole(treePath('t1', 'saves/voyage-1.fws'), new Uint8Array(5));
       await run('survey', { trustEarlier: true });
-      expect(read).toEqual([treePath('t1', 'saves/voyage-1.fws')]);
+      expect(besides(read)).toEqual([treePath('t1', 'saves/voyage-1.fws')]);
     } finally {
       disk.now = whole;
       vi.useRealTimers();
@@ -250,7 +306,7 @@ describe('survey', () => {
       expect(read.length).toBeGreaterThan(1000);
       read.length = 0;
       await KINDS.survey.run(contextOf({}, 'no-room'));
-      expect(read).toEqual([]);
+      expect(besides(read)).toEqual([]);
     } finally {
       IDBObjectStore.prototype.put = put;
       disk.now = whole;
@@ -344,15 +400,70 @@ describe('survey', () => {
 });
 
 describe('what Survey tells', () => {
-  it('of a folder that was recorded as a build: that it is this one, as long as the record is kept', async () => {
-    const files = await surveying.recordFolder(INSTALL, 'Night build');
-    expect(files).toBeGreaterThan(1000);
-    const view = (await surveying.survey(INSTALL))!;
-    expect(view.learned).toMatchObject({ label: 'Night build', found: files, total: files, from: { kind: 'folder' } });
-    expect([...filterTable(view.table, { state: STATES.indexOf('altered') })]).toEqual([]);
-    expect((await stages.frame(INSTALL)).learnedAs).toBe('Night build');
-    for (const { id } of await listLearned()) await removeLearned(id);
-    expect((await surveying.survey(INSTALL))!.learned).toBeUndefined();
+  it('of a folder that was recorded as a build: that it is this one, a build like any other, until it is forgotten', async () => {
+    const { found } = await installContext(INSTALL);
+    const plan = await recording.recordPlan(INSTALL);
+    const sum = (some: readonly { files: number }[]) => some.reduce((all, { files }) => all + files, 0);
+    expect(sum(plan.folders) + sum(plan.left)).toBe(found.length);
+    expect(new Set(plan.left.map(({ why }) => why))).toEqual(new Set(['saves', 'settings', 'content', 'mods']));
+    const without = [plan.folders.at(-1)!.name];
+    await run('record-build', { label: 'Night build', date: '2026-07-01', branch: 'own', without });
+    const after = await installContext(INSTALL);
+    const { builds, branches, manifests } = after.index;
+    expect(builds.map(({ label }) => label).slice(-3)).toEqual(['3.1.1', 'Night build', '3.2.0']);
+    expect(branches).toContainEqual({ name: 'own', build: 'Night build', needsCode: false });
+    const entry = manifests.find(({ build }) => build === 'Night build')!;
+    expect([entry.files, entry.href]).toEqual([sum(plan.folders) - plan.folders.at(-1)!.files, '']);
+    const tree = after.trees.get(asBuild('Night build'))!;
+    for (const { path, sha256 } of tree.filter(({ pieces }) => pieces.length > 1))
+      expect(sha256, path).toBe(await platformSha256(await here().read(treePath('t1', path))));
+    // Nothing has to come for it, and it can be decided on.
+    const { choices } = await choosing.choose(INSTALL);
+    expect(choices.some(({ build }) => build === 'Night build')).toBe(true);
+    const target = { build: asBuild('Night build'), releases: [], decidedBy: 'choice', at: 0 } as const;
+    expect((await stages.fetchView(INSTALL, target))!.items.filter(({ source }) => source.how === 'fetch')).toEqual([]);
+    await expect(run('record-build', { label: 'Night build', date: '2026-07-01' })).rejects.toMatchObject({
+      code: 'source/exists',
+    });
+
+    // What is another by now is not recorded as what was surveyed.
+    const whole = here();
+    disk.now = {
+      ...whole,
+      list: async (...of: Parameters<Folder['list']>) =>
+        (await whole.list(...of)).map((one) => (one.path.endsWith('.prog') ? { ...one, modified: 1 } : one)),
+    };
+    const again = run('record-build', { label: 'Day build', date: '2026-07-01' });
+    await expect(again).rejects.toMatchObject({
+      code: 'folder/changed-meanwhile',
+      facts: { path: 'bin/ferrywake.prog' },
+    });
+    disk.now = whole;
+
+    // As a source it is what it was recorded from.
+    const texts = await recording.recordedSource(GAME);
+    const index = DepotIndexSchema.parse(JSON.parse(texts.get('index.json')!));
+    const [own] = index.manifests;
+    expect([index.builds.map(({ label }) => label), own!.sha256, own!.filesHref]).toEqual([
+      ['Night build'],
+      entry.sha256,
+      '',
+    ]);
+    expect(await platformSha256(texts.get(own!.href)!)).toBe(entry.sha256);
+
+    await recording.declare(GAME, [asBuild('3.0.9'), asBuild('3.1.1')]);
+    expect((await installContext(INSTALL)).index.builds.map(({ label }) => label).slice(4, 7)).toEqual([
+      '3.0.0',
+      '3.0.2',
+      '3.0.9',
+    ]);
+    expect(await recording.recorded(GAME)).toMatchObject([
+      { label: '3.0.9', files: undefined },
+      { label: 'Night build', files: entry.files },
+    ]);
+    for (const label of ['Night build', '3.0.9']) await recording.forgetRecorded(GAME, label);
+    expect(await recording.recorded(GAME)).toEqual([]);
+    expect((await stages.frame(INSTALL)).likeliest).toBe('3.1.1');
   });
 
   it('of one file: what it is, what it should be, and which builds have it', async () => {
@@ -407,14 +518,14 @@ describe('what Survey tells', () => {
     const program = trees.get(asBuild('3.1.1'))!.find(({ path }) => path === 'bin/ferrywake.prog')!;
     const [file] = catalogue.mods[0]!.releases[0]!.files;
     const unknown = 'ab'.repeat(32);
-    await surveying.recordDigests('3.1.1 of the disc', 'a log', [
+    await surveying.recordDigests(GAME, '3.1.1 of the disc', 'a log', [
       { path: 'bin/ferrywake.prog', digest: 'cd'.repeat(32) },
     ]);
     const { digests } = digestsInText([program.sha256, file!.sha256, 'cd'.repeat(32), unknown].join('\n'));
     const known = await surveying.recogniseDigests(INSTALL, digests);
     expect(known.map((some) => some.map(({ kind }) => kind))).toEqual([['build'], ['mod'], ['learned'], []]);
     expect(known[0]![0]).toMatchObject({ path: 'bin/ferrywake.prog', builds: ['3.1.1'] });
-    for (const { id } of await listLearned()) await removeLearned(id);
+    for (const { id } of await listLearned(GAME)) await removeLearned(id);
   });
 });
 
@@ -499,7 +610,7 @@ describe('choosing', () => {
     const file = { path: 'mods/keel-noise/hum.snd', size: 3, sha256: 'a'.repeat(64), href: '' };
     const release = { version: '0.3', builds: [asBuild('2.9.4')], files: [file] };
     const [mod] = catalogueOf({ [own]: [release] }).mods;
-    await putOwnMods([{ ...mod!, from: 'by hand', at: Date.now() }]);
+    await putOwnMods([{ ...mod!, game: GAME, from: 'by hand', at: Date.now() }]);
     const { target } = await getInstall(INSTALL);
     const releases = [...target!.releases, [own, '0.3'] as const];
     await updateInstall(INSTALL, (now) => ({ ...now, target: { ...target!, releases } }));
@@ -508,16 +619,16 @@ describe('choosing', () => {
     expect(view.items.map(({ path }) => path)).not.toContain(file.path);
     expect((await planNow()).missing).toContain(file.path);
     await updateInstall(INSTALL, (now) => ({ ...now, target: target! }));
-    await removeOwnMod(own);
+    await removeOwnMod(GAME, own);
   });
 });
 
 describe('fetch', () => {
   it('asks to sign in before it asks for anything of a depot', async () => {
-    expect(await getSession()).toBeUndefined();
+    expect(await getSession(GAME)).toBeUndefined();
     const refused = await run('fetch', await targetNow()).catch((error: unknown) => error);
     expect(isFailure(refused, 'service/sign-in-needed')).toBe(true);
-    expect(await here().list('fetched')).toEqual([]);
+    expect(await here().list('contents')).toEqual([]);
   });
 
   it('goes on where it was cut off, and fetches nothing twice', async () => {
@@ -527,17 +638,17 @@ describe('fetch', () => {
     const { oneTimeCode } = PanelStateSchema.parse(await panel.json());
     const answer = await signIn({ ...account, code: oneTimeCode! });
     if (answer.step !== 'signed-in') throw new Error('not signed in');
-    await putSession({ token: answer.token, account: answer.name, branches: answer.branches });
+    await putSession(GAME, { token: answer.token, account: answer.name, branches: answer.branches });
 
     const whole = here();
     disk.now = failingAfter(100, whole);
     await expect(run('fetch', await targetNow())).rejects.toThrow();
-    const arrived = (await whole.list('fetched')).filter(({ path }) => !path.endsWith('.part'));
+    const arrived = await whole.list('contents');
     expect(arrived.length).toBeGreaterThan(0);
     disk.now = whole;
     const { items } = (await stages.fetchView(INSTALL))!;
-    const there = new Set(arrived.map(({ path }) => path.slice('fetched/'.length)));
-    expect(items.filter(({ sha256, source }) => there.has(sha256) && source.how === 'fetch')).toEqual([]);
+    const stored = items.flatMap(({ source }) => (source.how === 'stored' ? [source.path] : []));
+    expect(new Set(stored)).toEqual(new Set(arrived.map(({ path }) => path)));
     await run('fetch', await targetNow());
     expect((await planNow()).missing).toEqual([]);
     for (const { path } of arrived)
@@ -547,10 +658,67 @@ describe('fetch', () => {
   }, 60_000);
 });
 
+describe('a folder of depots', () => {
+  it('is recognised by its contents, and what the target wants of it comes, checked, into the store', async () => {
+    const whole = ready.image;
+    const { items, lines } = (await stages.fetchView(INSTALL))!;
+    expect(lines.every(({ lacking }) => lacking.files === 0)).toBe(true);
+    const [{ depot, line, files }] = lines as [(typeof lines)[number]];
+    expect(line.split('\t')).toEqual([
+      depot.id,
+      '2.9.4',
+      expect.stringMatching(/^[0-9a-f]{64}$/),
+      String(files),
+      expect.any(String),
+    ]);
+    const stored = items.filter(({ source }) => source.how === 'stored');
+    const handed = new Map<string, File>();
+    for (const { path, owner, source } of stored)
+      if (source.how === 'stored' && owner.kind === 'depot' && whole.has(source.path))
+        handed.set(`got/${owner.depot}/${path}`, new File([whole.get(source.path)!], path));
+    const [spoilt, ...others] = handed.keys();
+    handed.set(spoilt!, new File([new Uint8Array(handed.get(spoilt!)!.size)], 'spoilt'));
+    expect(others.length).toBeGreaterThan(2);
+    // As if nothing had been fetched.
+    disk.now = await folderFrom(new Map([...whole].filter(([path]) => !/^(contents|references)\//.test(path))));
+    await noteJob('fetch', {}, `noted-${++jobs}`, 'done');
+    const before = (await stages.fetchView(INSTALL))!.items.filter(({ source }) => source.how === 'fetch').length;
+    expect(before).toBe(stored.length);
+
+    handOver('given', handed);
+    const id = await run('bring-depots', { ...(await targetNow()), from: { kind: 'handed', name: 'given' } });
+    const report = BroughtReportSchema.parse(outcomes.get(id));
+    expect(report.depots.map(({ folder }) => folder)).toEqual(
+      [...new Set([...handed.keys()].map((path) => path.split('/').slice(0, 2).join('/')))].toSorted(),
+    );
+    const spoiltDepot = report.depots.find(({ folder }) => spoilt!.startsWith(`${folder}/`))!;
+    expect(spoiltDepot).toMatchObject({ build: '2.9.4', why: undefined, altered: { count: 1 } });
+    const left = (await stages.fetchView(INSTALL))!.items.filter(({ source }) => source.how === 'fetch');
+    const lost = left.filter(({ owner }) => owner.kind === 'depot').map(({ path }) => path);
+    expect(lost.every((path) => spoilt!.endsWith(`/${path}`))).toBe(true);
+    // What came has the bytes that it is to have.
+    for (const { path } of await here().list('contents'))
+      expect(Buffer.from(await here().read(path)).equals(Buffer.from(whole.get(path)!)), path).toBe(true);
+
+    // Handed over to an earlier page, or changed since it was read: named, and nothing wrong comes.
+    handOver('gone', new Map());
+    expect(
+      BroughtReportSchema.parse(
+        outcomes.get(await run('bring-depots', { ...(await targetNow()), from: { kind: 'handed', name: 'gone' } })),
+      ).depots,
+    ).toEqual([]);
+    await expect(
+      run('bring-depots', { ...(await targetNow()), from: { kind: 'handed', name: 'never' } }),
+    ).rejects.toMatchObject({ code: 'folder/gone' });
+    disk.now = await folderFrom(whole);
+  }, 60_000);
+});
+
 describe('assemble', () => {
   async function again(): Promise<void> {
     disk.now = await folderFrom(ready.image);
     await updateInstall(INSTALL, () => ready.install);
+    await noteJob('assemble', {}, `noted-${++jobs}`, 'done');
   }
 
   async function againPicked(): Promise<void> {
@@ -565,12 +733,16 @@ describe('assemble', () => {
   async function expectLaidDown(): Promise<void> {
     const { build } = ready.install.target!;
     const install = await getInstall(INSTALL);
-    expect(install.aside).toMatchObject({ tree: 't1', build: '3.1.1' });
     expect(await stages.frame(INSTALL)).toMatchObject({ laid: true, likeliest: build, onDisk: [build] });
     expect((await readRecord(here())).build).toBe(build);
     const after = await imageOf(here());
     expect(differences(after, ready.image, treePath('t1/'))).toEqual([]);
-    expect([...after.keys()].filter((path) => path.startsWith('fetched/')).length).toBe(0);
+    // The job center would have noted that a job has worked on the folder.
+    await noteJob('assemble', {}, `noted-${++jobs}`, 'done');
+    // Of what was fetched nothing stays but what a mod replaces.
+    const covered = (await stages.plan(INSTALL, ready.install.target!)).covered.size;
+    expect(covered).toBeGreaterThan(0);
+    expect([...after.keys()].filter((path) => path.startsWith('contents/'))).toHaveLength(covered);
     // Saves and settings are the player's: they come along as they are.
     const saves = [...ready.image.keys()].filter((path) => path.startsWith(treePath('t1/saves/')));
     expect(saves.length).toBeGreaterThan(0);
@@ -641,24 +813,23 @@ describe('assemble', () => {
     disk.now = whole;
     expect((await whole.list()).length).toBeGreaterThan(ready.image.size);
     await KINDS.assemble.undo!(contextOf(params, id));
-    expect(differences(await imageOf(whole), ready.image)).toEqual([]);
+    expect(differences(await imageOf(whole), ready.image)).toEqual([`history/${id}.dat`]);
     expect((await getInstall(INSTALL)).tree).toBe('t1');
     expect(await listJournals({ disk: installDisk(INSTALL, 't1') })).toEqual([]);
   }, 60_000);
 
   it('is taken back, made again, and let go, and what is said of the folder follows', async () => {
     await again();
-    await run('assemble', await targetNow());
-    const { aside, tree: laid } = await getInstall(INSTALL);
-    await run('take-back', { set: aside!.set, way: 'back' });
-    const back = await getInstall(INSTALL);
-    expect([back.tree, back.aside!.tree]).toEqual(['t1', laid]);
+    const set = await run('assemble', await targetNow());
+    await run('take-back', { sets: [set], way: 'back' });
+    expect((await getInstall(INSTALL)).tree).toBe('t1');
+    // What it had laid down lies there still, and need not be fetched again.
+    expect((await planNow()).missing).toEqual([]);
     expect((await readRecord(here())).build).toBe('3.1.1');
     expect((await stages.frame(INSTALL)).likeliest).toBe('3.1.1');
-    await run('take-back', { set: aside!.set, way: 'on' });
+    await run('take-back', { sets: [set], way: 'on' });
     await expectLaidDown();
-    await run('let-go', { set: aside!.set });
-    expect((await getInstall(INSTALL)).aside).toBeUndefined();
+    await run('let-go', { set });
     expect((await here().list(treePath('t1'))).length).toBe(0);
     const left = (await here().list()).map(({ path }) => path).filter((path) => /^(staged|kept|journal)/.test(path));
     expect(left).toEqual([]);
@@ -693,7 +864,7 @@ describe('assemble', () => {
       for (const [path, time] of times) expect((await whole.stat(treePath('t1', path)))!.modified).toBe(time);
       expect((await readRecord(here())).build).toBe(build);
 
-      await run('take-back', { set: id, way: 'back' });
+      await run('take-back', { sets: [id], way: 'back' });
       expect(differences(await imageOf(whole), ready.image, treePath('t1/'))).toEqual([]);
       expect(await stages.frame(INSTALL)).toMatchObject({ likeliest: '3.1.1', survey: { fresh: true } });
       await run('let-go', { set: id });
@@ -709,11 +880,11 @@ describe('assemble', () => {
     await run('assemble', { ...(await targetNow()), way: 'in-place' });
     expect(await stages.frame(INSTALL)).toMatchObject({ laid: true, survey: { fresh: true } });
     expect(await getInstall(INSTALL)).toMatchObject({ tree: 't1' });
-    expect((await getInstall(INSTALL)).aside).toBeUndefined();
     const whole = here();
     const [path] = (await whole.list(treePath('t1'))).map((file) => file.path).filter((one) => one.includes('sounds/'));
     const right = await whole.read(path!);
-    await whole.copy(path!, 'fetched/' + (await platformSha256(right)));
+    const name = await contentName(contentKey(right.length, [await platformSha256(right)]), platformSha256);
+    await whole.copy(path!, contentPath(name));
     await whole.writeWhole(path!, new Uint8Array(right.length));
     await updateInstall(INSTALL, (now) => ({ ...now, changedAt: Date.now() }));
     await run('survey');
@@ -722,6 +893,59 @@ describe('assemble', () => {
     await run('assemble', { ...(await targetNow()), way: 'in-place' }).finally(() => (disk.now = whole));
     expect(written).toHaveLength(1);
     expect(await whole.read(path!)).toEqual(right);
+    expect(await stages.frame(INSTALL)).toMatchObject({ laid: true, survey: { fresh: true } });
+  }, 60_000);
+
+  it('in parts, keeps nothing that a source lists, and goes on from a cut within any of them', async () => {
+    await againPicked();
+    const whole = here();
+    const waived = (await planNow()).waivable;
+    expect(waived.length).toBeGreaterThan(0);
+    const listed = new Set(waived.map(({ found }) => found));
+    const params = { ...(await targetNow()), way: 'in-parts', partBytes: 1 << 20 };
+    const id = 'parts';
+    for (const changes of [30, 90, 200]) {
+      disk.now = failingAfter(changes, whole);
+      await expect(KINDS.assemble.run(contextOf(params, id))).rejects.toThrow('folder/failed');
+    }
+    disk.now = whole;
+    await KINDS.assemble.run(contextOf(params, id));
+    expect(await stages.frame(INSTALL)).toMatchObject({ laid: true, survey: { fresh: true } });
+    expect((await readRecord(here())).build).toBe(params.target.build);
+    await noteJob('assemble', {}, `noted-${++jobs}`, 'done');
+    // What mods cover has been kept first.
+    expect((await stages.frame(INSTALL)).toFetch).toEqual({ files: 0, bytes: 0, nowhere: 0 });
+    const { history: changes } = (await history.storeOfInstall(INSTALL))!;
+    const parts = changes.filter(({ facts }) => facts.part !== undefined);
+    expect(parts.length).toBeGreaterThan(2);
+    expect(parts.every(({ state, keeps }) => state === 'let-go' && keeps.files === 0)).toBe(true);
+    const laid = changes.filter(({ what }) => what === 'lay-down');
+    expect(new Set(laid.map(({ facts }) => facts['from']))).toEqual(new Set(['3.1.1']));
+    // The last part keeps what nobody else has.
+    const kept = (await listJournals({ disk: installDisk(INSTALL, 't1') })).filter((set) => set === id);
+    expect(kept).toEqual([id]);
+    const steps = (await readJournal({ disk: installDisk(INSTALL, 't1'), sha256: platformSha256, ...text }, id))!.set
+      .steps;
+    const displaced = steps.flatMap((step) =>
+      step.do === 'place' ? [step.before] : step.do === 'take' ? [step.key] : [],
+    );
+    const needed = new Set((await planNow()).rows.map(({ key }) => key));
+    expect(displaced.filter((key) => listed.has(key) && !needed.has(key!))).toEqual([]);
+  }, 60_000);
+
+  it('in parts, when it is cancelled within one, takes that one back and says what the folder is', async () => {
+    await againPicked();
+    const whole = here();
+    const params = { ...(await targetNow()), way: 'in-parts', partBytes: 1 << 20 };
+    disk.now = failingAfter(100, whole);
+    await expect(KINDS.assemble.run(contextOf(params, 'parts'))).rejects.toThrow('folder/failed');
+    disk.now = whole;
+    await KINDS.assemble.undo!(contextOf(params, 'parts'));
+    await noteJob('assemble', {}, `noted-${++jobs}`, 'done');
+    expect(await listJournals({ disk: installDisk(INSTALL, 't1') })).toEqual([]);
+    expect(await stages.frame(INSTALL)).toMatchObject({ laid: false, survey: { fresh: true } });
+    // From there it is laid down like from anywhere.
+    await run('assemble', params);
     expect(await stages.frame(INSTALL)).toMatchObject({ laid: true, survey: { fresh: true } });
   }, 60_000);
 
@@ -735,23 +959,9 @@ describe('assemble', () => {
     disk.now = whole;
     expect(differences(await imageOf(whole), ready.image, treePath('t1/'))).not.toEqual([]);
     await KINDS.assemble.undo!(contextOf(params, 'half-way'));
-    expect(differences(await imageOf(whole), ready.image)).toEqual([]);
+    expect(differences(await imageOf(whole), ready.image)).toContain('history/half-way.dat');
+    expect(differences(await imageOf(whole), ready.image, 'trees/')).toEqual([]);
     expect(await stages.frame(INSTALL)).toMatchObject({ likeliest: '3.1.1', survey: { fresh: true } });
-  }, 60_000);
-
-  it('a folder that an older version put aside can be put back, and let go', async () => {
-    await again();
-    const whole = here();
-    await whole.writeWhole('trees/t0/old', new Uint8Array(3));
-    const aside = { tree: 't0', build: undefined, bytes: 3, set: 'before-t0' };
-    await updateInstall(INSTALL, (now) => ({ ...now, aside }));
-    await run('take-back', { set: aside.set, way: 'on' });
-    expect(await getInstall(INSTALL)).toMatchObject({ tree: 't0', aside: { tree: 't1' } });
-    await run('take-back', { set: aside.set, way: 'back' });
-    expect(await getInstall(INSTALL)).toMatchObject({ tree: 't1', aside: { tree: 't0' } });
-    await run('let-go', { set: aside.set });
-    expect(await whole.list('trees/t0')).toEqual([]);
-    expect(differences(await imageOf(whole), ready.image, treePath('t1/'))).toEqual([]);
   }, 60_000);
 });
 
@@ -765,16 +975,15 @@ describe('a hold', () => {
     expect((await readRecord(here())).updates).toBe('when-asked');
     expect(await here().isReadOnly(RECORD_PATH)).toBe(true);
     expect((await getHold(INSTALL))!.sheet).toEqual(sheet);
-    await run('release');
+    await run('release', { sheet });
     expect(await getHold(INSTALL)).toBeUndefined();
     expect(await here().isReadOnly(RECORD_PATH)).toBe(false);
     expect((await readRecord(here())).updates).toBe('by-itself');
-    // Of many holds only the latest changes of the record are kept.
-    for (let i = 0; i < 5; i++) {
-      await run('hold', { sheet });
-      await run('release');
-    }
-    expect((await listJournals({ disk: installDisk(INSTALL, 't1') })).length).toBe(6);
+    const told = (await history.storeOfInstall(INSTALL))!;
+    expect(told.history.map(({ what, facts, state }) => [what, facts.build, state])).toEqual([
+      ['release', sheet.build, 'made'],
+      ['hold', sheet.build, 'made'],
+    ]);
     // Cancelled in the middle, it leaves the record as it was.
     disk.now = await folderFrom(before);
     const whole = here();
@@ -782,9 +991,224 @@ describe('a hold', () => {
     await expect(KINDS.hold.run(contextOf({ sheet }, 'hold-2'))).rejects.toThrow();
     disk.now = whole;
     await KINDS.hold.undo!(contextOf({ sheet }, 'hold-2'));
-    expect(differences(await imageOf(whole), before)).toEqual([]);
+    expect(differences(await imageOf(whole), before)).toEqual(['history/hold-2.dat']);
     expect(await whole.isReadOnly(RECORD_PATH)).toBe(false);
   });
+
+  it('of a record that is not as the rules say writes nothing, and says where', async () => {
+    disk.now = await folderFrom(ready.image);
+    await updateInstall(INSTALL, () => ready.install);
+    const sheet = await laidSheet();
+    for (const [bytes, facts] of [
+      [new TextEncoder().encode('{\n  "updates": }'), { line: 2 }],
+      [
+        Uint8Array.of(...new TextEncoder().encode('{"updates": "by-itself", "of": "'), 0xe4, 0x22, 0x7d),
+        { what: 'is no UTF-8 text' },
+      ],
+      [new Uint8Array(PIECE_SIZE + 1).fill(32), { what: 'is larger than 1 MiB' }],
+    ] as const) {
+      await here().writeWhole(RECORD_PATH, bytes);
+      const before = await imageOf(here());
+      await expect(run('hold', { sheet })).rejects.toMatchObject({
+        code: 'record/not-as-ruled',
+        facts: { file: 'record.json', ...facts },
+      });
+      expect(differences(await imageOf(here()), before)).toEqual([]);
+    }
+    expect([await getHold(INSTALL), await here().isReadOnly(RECORD_PATH)]).toEqual([undefined, false]);
+  });
+
+  it('of a record in the game’s folder leaves it the player’s: no drift, and it comes along', async () => {
+    disk.now = await folderFrom(ready.image);
+    const { rules } = await getGame(GAME);
+    await updateInstall(INSTALL, () => {
+      const { record: _, ...install } = ready.install;
+      return install;
+    });
+    const [file, text] = ['store/state.ini', '[Game]\nupdate = yes ; asked\n'];
+    await updateGame(GAME, (game) => ({
+      ...game,
+      rules: { ...rules, record: { file, form: 'ini', at: 'game/update', stops: 'no', goes: 'yes ; asked' } },
+    }));
+    try {
+      await here().writeWhole(treePath('t1', file), new TextEncoder().encode(text));
+      await run('survey');
+      const sheet = await laidSheet();
+      await run('hold', { sheet });
+      const now = await here().read(treePath('t1', file));
+      expect(new TextDecoder().decode(now)).toBe('[Game]\nupdate = no\n');
+      expect(await here().isReadOnly(treePath('t1', file))).toBe(true);
+      const view = await stages.holdView(INSTALL);
+      expect(view.departures.map(({ path }) => path)).not.toContain(file);
+      expect((await stages.frame(INSTALL)).survey).toMatchObject({ fresh: true });
+      await run('release', { sheet });
+      expect(new TextDecoder().decode(await here().read(treePath('t1', file)))).toBe(text);
+      const cancelled = contextOf({ sheet }, 'hold-in-game');
+      await KINDS.hold.run(cancelled);
+      await KINDS.hold.undo!(cancelled);
+      expect(new TextDecoder().decode(await here().read(treePath('t1', file)))).toBe(text);
+      const known = (await getSurvey(await getInstall(INSTALL)))!;
+      expect(known.keys[known.paths.indexOf(file)]).toBe(contentKey(text.length, [await platformSha256(text)]));
+    } finally {
+      await updateGame(GAME, (game) => ({ ...game, rules }));
+    }
+  });
+});
+
+describe('taking back', () => {
+  it('a release brings its hold and sheet back, and taking the hold back ends it; made again, it holds', async () => {
+    disk.now = await folderFrom(ready.image);
+    await updateInstall(INSTALL, () => ready.install);
+    const sheet = await laidSheet();
+    const held = await run('hold', { sheet });
+    const released = await run('release', { sheet });
+    expect(await getHold(INSTALL)).toBeUndefined();
+    await run('take-back', { sets: [released], way: 'back' });
+    expect((await getHold(INSTALL))!.sheet).toEqual(sheet);
+    expect(await here().isReadOnly(RECORD_PATH)).toBe(true);
+    await run('take-back', { sets: [held], way: 'back' });
+    expect(await getHold(INSTALL)).toBeUndefined();
+    expect(await here().isReadOnly(RECORD_PATH)).toBe(false);
+    await run('take-back', { sets: [held], way: 'on' });
+    expect((await getHold(INSTALL))!.sheet).toEqual(sheet);
+    await run('take-back', { sets: [held], way: 'back' });
+  });
+});
+
+describe('what lies on the drive', () => {
+  const MOD = asMod('night-sky');
+  const REPLACED = 'textures/tx-050.tex';
+
+  async function laidDown(): Promise<string> {
+    disk.now = await folderFrom(ready.image);
+    await updateInstall(INSTALL, () => ready.install);
+    await noteJob('assemble', {}, `noted-${++jobs}`, 'done');
+    return run('assemble', await targetNow());
+  }
+
+  const gameFile = async (path: string) => treePath((await getInstall(INSTALL)).tree, path);
+
+  it('a mod’s file stands over the game’s; without the mod the game’s is back from the store, nothing fetched', async () => {
+    const set = await laidDown();
+    const { overlaps } = (await stages.assemble(INSTALL))!;
+    expect(overlaps).toMatchObject([{ path: REPLACED, owner: { mod: MOD }, covers: [{ kind: 'depot' }] }]);
+    const { target } = await getInstall(INSTALL);
+    const replaced = await choosing.replaced(INSTALL, target!.build, target!.releases, MOD);
+    expect(replaced).toMatchObject({ covers: [{ path: REPLACED }], coveredBy: [] });
+    // Also once nothing can be taken back any more.
+    await run('let-go', { set });
+    const without = { ...target!, releases: target!.releases.filter(([id]) => id !== MOD) };
+    await updateInstall(INSTALL, (now) => ({ ...now, target: without }));
+    const vanilla = (await installContext(INSTALL)).trees.get(without.build)!.find(({ path }) => path === REPLACED)!;
+    const plan = await planNow();
+    expect(plan.missing).toEqual([]);
+    expect(plan.rows.find(({ path }) => path === REPLACED)).toMatchObject({
+      key: vanilla.key,
+      source: { how: 'stored' },
+    });
+    await run('assemble', { target: without, way: 'in-place' });
+    const bytes = await here().read(await gameFile(REPLACED));
+    expect(await platformSha256(bytes)).toBe(vanilla.sha256);
+    expect(await stages.frame(INSTALL)).toMatchObject({ laid: true });
+  }, 60_000);
+
+  it('mods that nobody knows come along, with their settings, unless the person leaves them behind', async () => {
+    disk.now = await folderFrom(ready.image);
+    await updateInstall(INSTALL, () => ready.install);
+    await here().writeWhole(treePath('t1', 'mods/keel-noise/keel.cfg'), new TextEncoder().encode('loud = 1'));
+    await here().writeWhole(treePath('t1', 'notes.txt'), new TextEncoder().encode('mine'));
+    await run('survey');
+    const paths = async () => {
+      const { along, leftBehind } = (await stages.assemble(INSTALL))!;
+      return [along.map(({ path }) => path), leftBehind.some(({ file }) => file.path === 'notes.txt')];
+    };
+    expect(await paths()).toEqual([['mods/keel-noise/keel.cfg'], true]);
+    const said = [
+      ['mods/keel-noise/keel.cfg', false],
+      ['notes.txt', true],
+    ] as const;
+    await updateInstall(INSTALL, (now) => ({ ...now, along: said }));
+    expect(await paths()).toEqual([['notes.txt'], false]);
+    await run('assemble', await targetNow());
+    expect(await here().stat(await gameFile('notes.txt'))).toBeDefined();
+    expect(await here().stat(await gameFile('mods/keel-noise/keel.cfg'))).toBeUndefined();
+    // What came along is no departure from what was laid down.
+    expect(await stages.frame(INSTALL)).toMatchObject({ laid: true });
+  }, 60_000);
+
+  it('the load order is the person’s, as far as what mods need allows', async () => {
+    disk.now = await folderFrom(ready.image);
+    await updateInstall(INSTALL, () => ready.install);
+    const own = ['night-sky', 'wet-stone', 'chart-table', 'gunwale', 'nobody'];
+    await here().writeWhole(treePath('t1', 'mods/load-order.txt'), new TextEncoder().encode(own.join('\r\n')));
+    await run('survey');
+    const { order } = await choosing.decide(INSTALL, ready.install.target!.build);
+    const at = (id: string): number => order!.indexOf(asMod(id));
+    expect([at('night-sky') < at('wet-stone'), at('gunwale') < at('chart-table'), at('nobody')]).toEqual([
+      true,
+      true,
+      -1,
+    ]);
+  });
+
+  it('a folder is cleaned up as one change, without the rows that are left alone, and all of it is taken back', async () => {
+    disk.now = await folderFrom(ready.image);
+    await updateInstall(INSTALL, () => ready.install);
+    const path = (await surveying.survey(INSTALL))!.table.paths.find((one) => one.startsWith('world/'))!;
+    await here().move(treePath('t1', path), treePath('t1', 'world/elsewhere.bin'));
+    await run('survey');
+    const rows = await surveying.cleanUp(INSTALL);
+    const does = (one: string) => rows.find((row) => row.path === one)?.does;
+    expect([does(path), does('world/elsewhere.bin')]).toEqual(['moveBack', 'setAside']);
+    const before = await imageOf(here());
+    const stray = rows.find((row) => row.does === 'setAside' && row.path !== 'world/elsewhere.bin')!;
+    const set = await run('clean', { leave: [stray.path] });
+    expect((await surveying.cleanUp(INSTALL)).map((row) => row.path)).toEqual([stray.path]);
+    expect(await here().stat(treePath('t1', path))).toBeDefined();
+    await run('take-back', { sets: [set], way: 'back' });
+    expect(differences(await imageOf(here()), before, 'trees/')).toEqual([]);
+  }, 60_000);
+
+  it('what others changed is noted once, what Regressum changed is not', async () => {
+    await laidDown();
+    const noted = async () =>
+      (await history.storeOfInstall(INSTALL))!.history
+        .filter(({ state }) => state === 'seen')
+        .map(({ counts }) => counts);
+    const already = (await noted()).length;
+    await run('survey');
+    expect(await noted()).toHaveLength(already);
+    await here().writeWhole(await gameFile('tables/fuel.csv'), new TextEncoder().encode('altered'));
+    await here().writeWhole(await gameFile('saves/new.fws'), new TextEncoder().encode('a save'));
+    await run('survey');
+    expect(await noted()).toHaveLength(already + 1);
+    expect((await noted())[0]).toMatchObject({ replaced: 1, added: 0, removed: 0 });
+    await run('survey');
+    expect(await noted()).toHaveLength(already + 1);
+  }, 60_000);
+
+  it('a build is kept whole with its mods, offered once, and not kept where a file of it is missing', async () => {
+    await laidDown();
+    const { build } = ready.install.target!;
+    const offer = (await history.keepOffer(INSTALL, build))!;
+    expect(offer.files).toBeGreaterThan(1000);
+    const set = await run('keep-build', { build });
+    expect(await history.keepOffer(INSTALL, build)).toBeUndefined();
+    const [kept] = (await history.storeOfInstall(INSTALL))!.references.filter(({ reason }) => reason.kind === 'build');
+    expect(kept).toMatchObject({ missing: 0 });
+    // Completing what is kept already, and cancelling that, gives nothing up.
+    await KINDS['keep-build'].undo!(contextOf({ build, isKept: true }, set));
+    expect((await history.storeOfInstall(INSTALL))!.references).toContainEqual(kept);
+    await KINDS['keep-build'].undo!(contextOf({ build }, set));
+    expect((await history.storeOfInstall(INSTALL))!.references.some(({ id }) => id === kept!.id)).toBe(false);
+    await updateInstall(INSTALL, (now) => ({ ...now, notKept: [build] }));
+    expect(await history.keepOffer(INSTALL, build)).toBeUndefined();
+    // Of the folder that was put aside all is there but the table that somebody had laid an old one over.
+    await expect(run('keep-build', { build: asBuild('3.1.1') })).rejects.toMatchObject({
+      code: 'folder/not-found',
+      facts: { path: 'tables/guilds.csv' },
+    });
+  }, 60_000);
 });
 
 describe('the storefront', () => {

@@ -9,7 +9,7 @@ const GAP = 6;
 const SOURCES = [
   ['kept', 'kept'],
   ['moved', 'from elsewhere'],
-  ['fetched', 'fetched'],
+  ['stored', 'from the store'],
   ['missing', 'to fetch'],
 ] as const;
 

@@ -3,35 +3,37 @@ import { useState } from 'react';
 import { type ClientLoaderFunctionArgs, Link, useLoaderData, useRouteError } from 'react-router';
 import { type LayDownWay, proposeWay, roomNeeded, type WayReason } from '#core/assemble';
 import type { Depot } from '#core/builds';
-import { shortenMiddle } from '#core/text';
+import type { ToldChange } from '#core/contents';
 import { useFrame } from '~/parts/use-frame';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
+import { KeepOffer } from '~/parts/KeepOffer';
 import { modNames } from '~/parts/mod-names';
+import { NotPlanned } from '~/parts/NotPlanned';
 import { Opening } from '~/parts/Opening';
-import { Buttons, Empty, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
+import { Buttons, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
-import { strayWords } from '~/parts/stray-words';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { type AssembleView, query } from '~/queries';
-import { changesOf, isInPlace } from '~/changes';
-import { canChange, sourceOf } from '~/places';
-import { getCatalogue, getInstall, type Install, listTrials } from '~/store';
+import { sourceOf, storeOf } from '~/places';
+import { getCatalogue, getInstall, type Install, listTrials, type StoredTrial } from '~/store';
+import { Overlaps, StayingBehind } from './FileChoices';
 import { LAYER_HEIGHT, LayerPicture } from './LayerPicture';
-import { RoomPicture } from './RoomPicture';
+import { RoomChart, WAY_NAMES } from './RoomChart';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
   const install = params.install!;
-  const [view, trials, room, replaced] = await Promise.all([
+  const here = await getInstall(install);
+  const [view, trials, free, kept] = await Promise.all([
     query('assemble', install),
     listTrials(install),
-    getInstall(install).then(roomOf),
-    getInstall(install).then(lastInPlace),
+    freeFor(here),
+    keptHere(install),
   ]);
-  return { view, trials, room, replaced, catalogue: view && (await getCatalogue()) };
+  return { view, trials, free, kept, catalogue: view && (await getCatalogue(here.game)) };
 }
 clientLoader.hydrate = true as const;
 
@@ -46,46 +48,34 @@ export function ErrorBoundary() {
 }
 
 export default function Assemble() {
-  const { view, trials, room, replaced, catalogue } = useLoaderData<typeof clientLoader>();
-  const { install, survey } = useFrame();
+  const { view, trials, free, kept, catalogue } = useLoaderData<typeof clientLoader>();
   if (view && catalogue) {
-    return <Assembling view={view} free={room?.free} replaced={replaced} names={modNames(catalogue)} trials={trials} />;
+    return <Assembling view={view} free={free} kept={kept} names={modNames(catalogue)} trials={trials} />;
   }
   return (
     <StagePage
       title="Assemble"
-      middle={
-        <Empty
-          title={survey ? 'Choose a build first' : 'Survey the folder first'}
-          action={
-            <Button component={Link} to={`/${install.id}/${survey ? 'choose' : 'survey'}`}>
-              {survey ? 'Open Choose' : 'Open Survey'}
-            </Button>
-          }
-        >
-          The new folder is planned from the target and from what is on disk.
-        </Empty>
-      }
+      middle={<NotPlanned>The new folder is planned from the target and from what is on disk.</NotPlanned>}
       right={null}
     />
   );
 }
 
-/** Bytes free where the folder lies, as far as it can be asked. */
-const roomOf = async (install: Install) => (await sourceOf(install, install.tree)).reader.room();
-
-/** The change that was made last in this folder, where it was made in place and can be taken back. */
-async function lastInPlace({ place, ...install }: Install): Promise<string | undefined> {
-  if (!(await canChange(place))) return undefined;
-  const all = await changesOf({ place, ...install }).list();
-  const last = all.findLast(({ set }) => set.what === 'lay-down');
-  return last?.way === 'on' && last.ended && isInPlace(last.set) ? last.set.id : undefined;
+/** Bytes free where files are got ready and kept, as far as it can be asked. */
+async function freeFor(install: Install): Promise<number | undefined> {
+  const store = await storeOf(install);
+  return store ? store.free() : (await (await sourceOf(install, install.tree)).reader.room())?.free;
 }
 
-/** Makes the folder that is kept aside the game's folder again, by taking the change set back, or making it again. */
-async function swapFolders(installId: string, set: string): Promise<void> {
-  const journalled = await changesOf(await getInstall(installId)).read(set);
-  await jobs.start('take-back', installId, { set, way: journalled?.way === 'on' ? 'back' : 'on' });
+/** The lay-down that was made last in this folder and keeps what it put aside, and the bytes that could be deleted. */
+async function keptHere(installId: string): Promise<Kept> {
+  const view = await query('storeOfInstall', installId);
+  const last = view?.history.find(
+    ({ what, state }) => what === 'lay-down' && (state === 'made' || state === 'taken-back'),
+  );
+  const piles = view?.inventory.piles ?? [];
+  const freeable = piles.filter(({ purpose: { kind } }) => kind === 'change' || kind === 'unclaimed');
+  return { last, freeable: freeable.reduce((sum, { bytes: size }) => sum + size, 0) };
 }
 
 /** Why a depot is laid down in this folder, or why not. */
@@ -102,31 +92,45 @@ function depotWords({ kind, orderMatters }: Depot, counts: boolean): string {
   }
 }
 
-const WAYS: Record<LayDownWay, { label: string; says: string }> = {
-  beside: { label: 'Beside', says: 'A complete new folder is written, then the two are swapped.' },
-  'in-place': { label: 'In place', says: 'Only files that differ are written; what they replace is kept.' },
+const WAYS: Record<LayDownWay, string> = {
+  beside: 'A complete new folder is written, then the two are swapped.',
+  'in-place': 'Only files that differ are written; what they replace is kept.',
+  'in-parts':
+    'Files that differ are written part by part; what each part replaces is deleted if it can be fetched again.',
 };
 const WHY: Record<WayReason, string> = {
-  'only-way': 'The browser cannot swap whole folders here.',
+  'only-way': 'Whole folders cannot be swapped here.',
   'no-room-beside': 'A second folder does not fit on this disk.',
+  'no-room-to-keep': 'What is replaced does not fit on this disk as well.',
   'little-differs': 'Recommended: little differs.',
   'one-instant': 'Recommended: the folder changes all at once.',
 };
 
+/** Whether the game came up at a build when it was last started. */
+const isGood = (trial: StoredTrial | undefined, build: string): boolean =>
+  trial?.answer.outcome === 'title' && trial.answer.version === build;
+
 /** What becomes of files of the folder that the target does not have. */
-const LEFT_WORDS = { beside: 'Left in the previous folder', 'in-place': 'Set aside' } as const;
+const LEFT_WORDS = { beside: 'Left in the previous folder', 'in-place': 'Set aside', 'in-parts': 'Taken out' } as const;
+
+/** What earlier changes of the folder keep. */
+interface Kept {
+  readonly last: ToldChange | undefined;
+  /** Bytes. */
+  readonly freeable: number;
+}
 
 interface AssemblingProps {
   readonly view: AssembleView;
   readonly free: number | undefined;
-  /** The change set that was made in place last, and keeps what it replaced. */
-  readonly replaced: string | undefined;
+  readonly kept: Kept;
   readonly names: ReadonlyMap<string, string>;
   readonly trials: Awaited<ReturnType<typeof listTrials>>;
 }
 
-function Assembling({ view, free, replaced, names, trials }: AssemblingProps) {
-  const { install } = useFrame();
+function Assembling({ view, free, kept, names, trials }: AssemblingProps) {
+  const frame = useFrame();
+  const { install } = frame;
   const [wished, setWished] = useState<LayDownWay>();
   const proposed = proposeWay(view.ways, free);
   const room = view.ways.find(({ way }) => way === wished) ?? view.ways.find(({ way }) => way === proposed.way)!;
@@ -164,7 +168,7 @@ function Assembling({ view, free, replaced, names, trials }: AssemblingProps) {
             rows={[
               { name: 'Kept in place', value: count(view.counts.keep) },
               { name: 'Taken from elsewhere on disk', value: count(view.counts.elsewhere) },
-              { name: 'From fetched files', value: count(view.counts.fetched) },
+              { name: 'From the store', value: count(view.counts.stored) },
               { name: 'Written by Regressum', value: count(view.counts.write) },
               { name: 'Your own files', value: count(view.counts.own) },
               ...(view.counts.missing > 0
@@ -181,38 +185,37 @@ function Assembling({ view, free, replaced, names, trials }: AssemblingProps) {
               {view.ways.length > 1 && (
                 <SegmentedControl
                   aria-label="How to lay it down"
-                  data={view.ways.map((one) => ({ value: one.way, label: WAYS[one.way].label }))}
+                  data={view.ways.map((one) => ({ value: one.way, label: WAY_NAMES[one.way] }))}
                   value={way}
                   onChange={setWished}
                 />
               )}
               <p className="quiet">
-                {WAYS[way].says} {way === proposed.way && WHY[proposed.why]}
+                {WAYS[way]} {way === proposed.way && WHY[proposed.why]}
               </p>
-              <RoomPicture {...room} most={Math.max(...view.ways.map(({ peak }) => peak))} free={free} />
+              {way === 'in-parts' && (
+                <Notice>
+                  Going back means fetching {counted(view.notKept.files, 'file')}, {bytes(view.notKept.bytes)}, again.
+                  If you cancel halfway, the folder stays partly at {view.build}.
+                </Notice>
+              )}
+              <RoomChart ways={view.ways} way={way} free={free} busy={busy} />
             </>
           )}
           {job?.record.state === 'failed' && job.record.failure && <FailureNotice failure={job.record.failure} />}
-          <GameStart install={install.id} trials={trials} names={names} />
-          {!view.laid && view.leftBehind.length > 0 && (
-            <details>
-              <summary>{way === 'beside' ? 'Files left behind' : 'Files set aside'}</summary>
-              <ul>
-                {view.leftBehind.map(({ file, name }) => (
-                  <li key={file.path} title={file.path}>
-                    {shortenMiddle(file.path, 40)} <span className="quiet">{name && strayWords(name, names)}</span>
-                  </li>
-                ))}
-              </ul>
-            </details>
+          <GameStart view={frame} trials={trials} names={names} />
+          {view.laid && isGood(trials.at(-1), view.build) && (
+            <KeepOffer install={install.id} build={view.build} since={trials.at(-1)!.at} />
           )}
+          <Overlaps view={view} names={names} />
+          {!view.laid && <StayingBehind view={view} install={install.id} names={names} title={LEFT_WORDS[way]} />}
         </>
       }
       action={
         <AssembleAction
           view={view}
           way={way}
-          replaced={replaced}
+          kept={kept}
           busy={busy}
           tooLittle={free !== undefined && roomNeeded(room) > free}
         />
@@ -224,14 +227,42 @@ function Assembling({ view, free, replaced, names, trials }: AssemblingProps) {
 interface AssembleActionProps {
   readonly view: AssembleView;
   readonly way: LayDownWay;
-  readonly replaced: string | undefined;
+  readonly kept: Kept;
   readonly busy: boolean;
   readonly tooLittle: boolean;
 }
 
-function AssembleAction({ view, way, replaced, busy, tooLittle }: AssembleActionProps) {
+/** That it does not fit, and what can be done. */
+function TooLittle({
+  view,
+  way,
+  freeable,
+  served,
+}: {
+  view: AssembleView;
+  way: LayDownWay;
+  freeable: number;
+  served: boolean;
+}) {
+  const inPlace = view.ways.some((one) => one.way === 'in-place');
+  const smaller = view.ways.some((one) => one.way === 'in-parts');
+  return (
+    <Notice tone="wrong">
+      Not enough free space on this disk. {way === 'beside' && inPlace && 'Lay it down in place, which needs less. '}
+      {freeable > 0 && `Under History you can delete ${bytes(freeable)} that earlier changes keep. `}
+      {way === 'in-place' && smaller && 'Lay it down in parts, which keeps nothing that can be fetched again. '}
+      {way === 'in-place' &&
+        served &&
+        'Start the local server with --store on another drive: what is replaced is then kept there.'}
+    </Notice>
+  );
+}
+
+const RESTORE = { back: 'Restore the replaced files', on: 'Lay it down again' } as const;
+
+function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }: AssembleActionProps) {
   const { install, likeliest } = useFrame();
-  const { aside } = install;
+  const turn = last?.state === 'taken-back' ? 'on' : 'back';
   const missing = view.counts.missing;
   return (
     <>
@@ -243,36 +274,32 @@ function AssembleAction({ view, way, replaced, busy, tooLittle }: AssembleAction
           </Link>
         </p>
       )}
-      {!view.laid && tooLittle && <p className="quiet">Not enough free space on this disk.</p>}
+      {!view.laid && tooLittle && (
+        <TooLittle view={view} way={way} freeable={freeable} served={install.place.kind === 'served'} />
+      )}
       <Buttons>
         {!view.laid && (
           <Button
             disabled={busy || missing > 0 || tooLittle}
             onClick={() => void jobs.start('assemble', install.id, { target: install.target, way })}
           >
-            Lay down {view.build} {way === 'beside' ? `beside ${likeliest}` : 'in place'}
+            Lay down {view.build}{' '}
+            {way === 'beside' ? `beside ${likeliest}` : way === 'in-place' ? 'in place' : 'in parts'}
           </Button>
         )}
-        {replaced && (
-          <Button
-            variant="default"
-            disabled={busy}
-            onClick={() => void jobs.start('take-back', install.id, { set: replaced, way: 'back' })}
-          >
-            Restore the replaced files
-          </Button>
-        )}
-        {aside && (
+        {last && (
           <>
-            <Button
-              variant="default"
-              disabled={busy}
-              onClick={() => void jobs.start('let-go', install.id, { set: aside.set })}
-            >
-              Delete the previous folder ({aside.build ?? 'unknown build'}, {bytes(aside.bytes)})
-            </Button>
-            <Button variant="default" disabled={busy} onClick={() => void swapFolders(install.id, aside.set)}>
-              Restore the previous folder
+            {last.after.length === 0 && last.lost === 0 && last.changed === 0 && (
+              <Button
+                variant="default"
+                disabled={busy}
+                onClick={() => void jobs.start('take-back', install.id, { sets: [last.id], way: turn })}
+              >
+                {last.counts.swapped ? 'Restore the previous folder' : RESTORE[turn]}
+              </Button>
+            )}
+            <Button component={Link} variant="default" to={`/${install.id}/history?change=${last.id}`}>
+              Open History
             </Button>
           </>
         )}

@@ -8,6 +8,7 @@ import { Reasons } from '~/parts/Reasons';
 import { type ChooseView, useQuery } from '~/queries';
 import styles from './choose.module.css';
 import { lossWords } from './loss-words';
+import { Replaced } from './Replaced';
 import { WhatIf } from './WhatIf';
 
 /** What is wanted of the selected mod, and what speaks for and against each of its releases at the build. */
@@ -29,6 +30,7 @@ export function ModDetails({ mod, view, choice }: { mod: Mod; view: ChooseView; 
         </p>
       )}
       <WhatIf mod={mod} weight={view.weights.get(mod.id)} />
+      {chosen !== undefined && <Replaced mod={mod} choice={choice} names={names} since={view.at} />}
       <h4 className="label">Evidence at {choice.build}</h4>
       {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
       <div key={mod.id} className={styles.evidence}>

@@ -28,7 +28,7 @@ const SHAPES: Record<PieceState, { y: number; height: number }> = {
 
 function stateOf(item: FetchItem, piece: number): PieceState {
   const { source, sha256 } = item;
-  if (source.how === 'fetched') return 'checked';
+  if (source.how === 'stored') return 'checked';
   if (source.how !== 'fetch') return 'on-hand';
   return pieceBoard.get(sha256, piece) ?? (source.pieces[piece] ? 'reused' : 'to-come');
 }

@@ -14,15 +14,17 @@ import { useFrame } from '~/parts/use-frame';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, counted } from '~/parts/format';
+import { NotPlanned } from '~/parts/NotPlanned';
 import { Opening } from '~/parts/Opening';
-import { Buttons, Empty, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
+import { Buttons, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { type FetchView, query } from '~/queries';
-import { signIn } from '~/remote';
-import { broadcast, getSession, putSession, type StoredSession } from '~/store';
+import { asksSignIn, signIn } from '~/remote';
+import { broadcast, getInstall, getSession, putSession, type StoredSession } from '~/store';
 import { PieceBand, PieceLegend } from './PieceBand';
+import { FetchList } from './FetchList';
 import { SignInForm, type SignInOutcome, SignInFormSchema } from './SignInForm';
 import { failureToWire } from '#core/failure';
 
@@ -32,7 +34,8 @@ interface FetchData {
 }
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs): Promise<FetchData> {
-  const [view, session] = await Promise.all([query('fetchView', params.install!), getSession()]);
+  const { game } = await getInstall(params.install!);
+  const [view, session] = await Promise.all([query('fetchView', params.install!), getSession(game)]);
   return { view, session };
 }
 clientLoader.hydrate = true as const;
@@ -40,10 +43,11 @@ clientLoader.hydrate = true as const;
 export const shouldRevalidate = unlessOnlyLookedAt;
 
 /** Signs in at the depot service or out again. Only the token is kept. */
-export async function clientAction({ request }: ActionFunctionArgs): Promise<SignInOutcome> {
+export async function clientAction({ request, params }: ActionFunctionArgs): Promise<SignInOutcome> {
   const form = SignInFormSchema.parse(Object.fromEntries(await request.formData()));
+  const { game } = await getInstall(params.install!);
   if (form.intent === 'sign-out') {
-    await putSession(undefined);
+    await putSession(game, undefined);
     broadcast({ type: 'changed' });
     return { step: 'start' };
   }
@@ -56,7 +60,7 @@ export async function clientAction({ request }: ActionFunctionArgs): Promise<Sig
       ...(branchCode ? { branchCode } : {}),
     });
     if (answer.step === 'code-sent') return { step: 'code' };
-    await putSession({ token: answer.token, account: answer.name, branches: answer.branches });
+    await putSession(game, { token: answer.token, account: answer.name, branches: answer.branches });
     broadcast({ type: 'changed' });
     return { step: 'start' };
   } catch (error) {
@@ -79,35 +83,27 @@ interface Band {
 }
 
 /** The target's files by where they come from: a band a depot in laying order, then the mods. */
-function bandsOf({ items, depots }: FetchView): Band[] {
+function bandsOf({ items, depots, lines }: FetchView): Band[] {
   const of = (id: DepotId): FetchItem[] => items.filter(({ owner }) => owner.kind === 'depot' && owner.depot === id);
   return [
-    ...depots.map(({ id, title }) => ({ id, title, items: of(id) })),
+    // A depot may be of other builds alone.
+    ...depots
+      .filter(({ id }) => lines.some(({ depot }) => depot.id === id))
+      .map(({ id, title }) => ({ id, title, items: of(id) })),
     { id: 'mods', title: 'Mods', items: items.filter(({ owner }) => owner.kind !== 'depot') },
-  ];
+  ].filter((band) => band.id !== 'mods' || band.items.length > 0);
 }
 
 export default function Fetch() {
   const { view, session } = useLoaderData<typeof clientLoader>();
   const frame = useFrame();
   if (view) return <Fetching view={view} session={session} />;
-  const { install, survey } = frame;
+  const { service } = frame;
   return (
     <StagePage
       title="Fetch"
-      middle={
-        <Empty
-          title={survey ? 'Choose a build first' : 'Survey the folder first'}
-          action={
-            <Button component={Link} to={`/${install.id}/${survey ? 'choose' : 'survey'}`}>
-              {survey ? 'Open Choose' : 'Open Survey'}
-            </Button>
-          }
-        >
-          What to fetch follows from the target and from what is already on disk.
-        </Empty>
-      }
-      right={null}
+      middle={<NotPlanned>What to fetch follows from the target and from what is already on disk.</NotPlanned>}
+      right={service ? <Account needsCode={[]} session={session} needed /> : null}
     />
   );
 }
@@ -124,8 +120,14 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
   const bands = bandsOf(view);
   const totals = fetchTotals(view.items);
   const busy = job !== undefined && isUnderWay(job);
-  const needsSession = view.items.some(({ owner, source }) => owner.kind === 'depot' && source.how === 'fetch');
-  const all = totals.onHand + totals.moved + totals.reused + totals.fetched + totals.toFetch;
+  const needsSession = view.items.some(({ href, source }) => source.how === 'fetch' && asksSignIn(href));
+  const lacking = {
+    files: view.lines.reduce((sum, { nowhere }) => sum + nowhere.files, 0),
+    bytes: view.lines.reduce((sum, { nowhere }) => sum + nowhere.bytes, 0),
+  };
+  // Nothing that a source has is left to fetch, and something that none has.
+  const waits = totals.filesToFetch === 0 && lacking.files > 0;
+  const all = totals.onHand + totals.moved + totals.reused + totals.stored + totals.toFetch;
   return (
     <StagePage
       title="Fetch"
@@ -142,11 +144,11 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
                     {counted(band.items.length, 'file')}, {bytes(band.items.reduce((sum, { size }) => sum + size, 0))}
                   </div>
                 </span>
-                <span className="mono">{toFetch > 0 ? bytes(toFetch) : 'complete'}</span>
+                <span className="mono">{bandWords(view, band.id, toFetch)}</span>
               </div>
             );
           })}
-          <div className={`label ${parts.heading}`}>Not needed here</div>
+          {view.notCounting.length > 0 && <div className={`label ${parts.heading}`}>Not needed here</div>}
           {view.notCounting.map(({ id, title, kind }) => (
             <div key={id} className={`${parts.item} quiet`}>
               <span className={parts.grow}>{title}</span>
@@ -161,20 +163,22 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
             <PieceBand key={band.id} title={band.title} items={band.items} fetching={busy} />
           ))}
           <PieceLegend />
+          <FetchList view={view} />
         </div>
       }
       right={
         <>
-          <div className="label">To fetch</div>
-          <h2 className={parts.big}>{bytes(totals.toFetch)}</h2>
+          <div className="label">{waits ? 'Not at any source' : 'To fetch'}</div>
+          <h2 className={parts.big}>{bytes(waits ? lacking.bytes : totals.toFetch)}</h2>
           <div className="quiet">
-            of {bytes(all)}, in {counted(totals.filesToFetch, 'file')}
+            of {bytes(all + lacking.bytes)}, in {counted(waits ? lacking.files : totals.filesToFetch, 'file')}
           </div>
           {job?.record.state === 'failed' && job.record.failure && <FailureNotice failure={job.record.failure} />}
-          {totals.filesToFetch === 0 ? (
+          {totals.filesToFetch === 0 && !waits && (
             <Notice tone="right">Everything for {view.build} and its mods is on this disk.</Notice>
-          ) : (
-            <Account view={view} session={session} needed={needsSession} />
+          )}
+          {totals.filesToFetch > 0 && (needsSession || session) && (
+            <Account needsCode={view.needsCode} session={session} needed={needsSession} />
           )}
           {view.withoutFiles.map(({ name, release, why }) => (
             <Notice key={name}>
@@ -187,7 +191,7 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
               { name: 'In place', value: bytes(totals.onHand) },
               { name: 'Elsewhere on disk', value: bytes(totals.moved) },
               { name: 'From other files', value: bytes(totals.reused) },
-              { name: 'Fetched before', value: bytes(totals.fetched) },
+              { name: 'In the store', value: bytes(totals.stored) },
             ]}
           />
         </>
@@ -198,6 +202,7 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
           blocked={needsSession && !session}
           toFetch={totals.toFetch}
           files={totals.filesToFetch}
+          waits={waits}
           build={view.build}
         />
       }
@@ -205,9 +210,32 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
   );
 }
 
-function FetchAction(props: { busy: boolean; blocked: boolean; toFetch: number; files: number; build: string }) {
-  const { busy, blocked, toFetch, files, build } = props;
+/** What is still to come of a band. */
+function bandWords({ lines }: FetchView, band: string, toFetch: number): string {
+  const missing = lines.find(({ depot }) => depot.id === band)?.nowhere.files ?? 0;
+  if (toFetch > 0) return bytes(toFetch);
+  return missing > 0 ? `${missing} missing` : 'complete';
+}
+
+interface FetchActionProps {
+  readonly busy: boolean;
+  readonly blocked: boolean;
+  readonly toFetch: number;
+  readonly files: number;
+  /** Nothing is left to fetch, but something has to come by other means. */
+  readonly waits: boolean;
+  readonly build: string;
+}
+
+function FetchAction({ busy, blocked, toFetch, files, waits, build }: FetchActionProps) {
   const { install } = useFrame();
+  if (waits) {
+    return (
+      <Button variant="default" component={Link} to={`/${install.id}/survey`}>
+        Open Survey to check the folder again
+      </Button>
+    );
+  }
   if (files === 0) {
     return (
       <Button component={Link} to={`/${install.id}/assemble`}>
@@ -231,11 +259,20 @@ function FetchAction(props: { busy: boolean; blocked: boolean; toFetch: number; 
   );
 }
 
-function Account({ view, session, needed }: { view: FetchView; session: StoredSession | undefined; needed: boolean }) {
+function Account({
+  needsCode,
+  session,
+  needed,
+}: {
+  /** Branches that need a code to be opened. */
+  needsCode: readonly string[];
+  session: StoredSession | undefined;
+  needed: boolean;
+}) {
   const fetcher = useFetcher<SignInOutcome>();
   const [tries, setTries] = useState(0);
   if (!needed) return <Notice>Only mods are missing. No sign-in needed.</Notice>;
-  const locked = view.needsCode.filter((name) => !session?.branches.includes(name));
+  const locked = needsCode.filter((name) => !session?.branches.includes(name));
   if (session && locked.length === 0) {
     return (
       <>

@@ -16,8 +16,8 @@ export function SheetPage({ sheet, held }: { sheet: HoldSheet; held: boolean }) 
           {game.title} {build}
         </h2>
         <p>
-          {held ? `Held ${exactTime(Date.parse(heldAt))}` : 'Ready to hold'} · {count(files)} files · {bytes(size)} ·
-          language {ownership.language}
+          {held ? `Held ${exactTime(Date.parse(heldAt))}` : 'Ready to hold'} · {count(files)} files · {bytes(size)}
+          {ownership.language !== '' && ` · language ${ownership.language}`}
         </p>
         <p>
           Tree digest <code title={treeDigest}>{shortenMiddle(treeDigest, 34)}</code>{' '}

@@ -17,6 +17,7 @@ import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
+import { KeepOffer } from '~/parts/KeepOffer';
 import { modNames } from '~/parts/mod-names';
 import { Opening } from '~/parts/Opening';
 import { Ago, Buttons, Empty, FailureNotice, Notice, Section } from '~/parts/parts';
@@ -26,7 +27,6 @@ import { STATE_WORDS } from '~/parts/state-marks';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { type HoldView, query } from '~/queries';
-import { changesOf, recordMeans } from '~/changes';
 import {
   bytesOf,
   type HandedText,
@@ -36,22 +36,16 @@ import {
   readHandedTexts,
   type SheetOutcome,
 } from '~/commands';
-import { canChange } from '~/places';
 import { broadcast, getCatalogue, getInstall } from '~/store';
 import { CheckStrip } from './CheckStrip';
 import { mismatchWords } from './mismatch-words';
+import { type RecordView, recordView } from './record-view';
+import { StorefrontRecord } from './StorefrontRecord';
 import { SheetPage } from './SheetPage';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
-  const view = await query('holdView', params.install!);
-  const hasRecord = view.draft !== undefined && (await knowsRecord(params.install!));
-  return { view, hasRecord, names: modNames(await getCatalogue()) };
-}
-
-/** Whether the storefront's record of the folder can be changed from here. */
-async function knowsRecord(id: string): Promise<boolean> {
-  const install = await getInstall(id);
-  return (await canChange(install.place)) && 'setting' in (await recordMeans(changesOf(install).disk));
+  const [view, install] = await Promise.all([query('holdView', params.install!), getInstall(params.install!)]);
+  return { view, record: await recordView(install), names: modNames(await getCatalogue(install.game)) };
 }
 clientLoader.hydrate = true as const;
 
@@ -99,8 +93,9 @@ const downloadSheet = (sheet: HoldSheet): void =>
   saveFile(`${sheet.game.id}-${sheet.build}.hold.json`, writeHoldSheet(sheet), 'application/json');
 
 export default function Hold() {
-  const { view, names, hasRecord } = useLoaderData<typeof clientLoader>();
-  const { install } = useFrame();
+  const { view, names, record } = useLoaderData<typeof clientLoader>();
+  const frame = useFrame();
+  const { install } = frame;
   const sheet = view.hold?.sheet ?? view.draft;
   return (
     <StagePage
@@ -123,11 +118,15 @@ export default function Hold() {
             </div>
           )}
           {view.hold && <Drift view={view} />}
-          <GameStart install={install.id} trials={view.trials} names={names} />
+          {view.hold && view.departures.length === 0 && (
+            <KeepOffer install={install.id} build={view.hold.sheet.build} since={view.hold.checks.length} />
+          )}
+          <StorefrontRecord view={record} />
+          <GameStart view={frame} trials={view.trials} names={names} />
           <ImportSheet />
         </>
       }
-      action={<HoldAction view={view} hasRecord={hasRecord} />}
+      action={<HoldAction view={view} record={record} />}
     />
   );
 }
@@ -249,7 +248,7 @@ function ImportSheet() {
   );
 }
 
-function HoldAction({ view, hasRecord }: { view: HoldView; hasRecord: boolean }) {
+function HoldAction({ view, record }: { view: HoldView; record: RecordView }) {
   const { install } = useFrame();
   const fetcher = useFetcher<HoldOutcome>();
   const check = useLatestJob(install.id, 'survey');
@@ -260,9 +259,9 @@ function HoldAction({ view, hasRecord }: { view: HoldView; hasRecord: boolean })
       {fetcher.data?.failure && <FailureNotice failure={fetcher.data.failure} />}
       {view.draft && (
         <p className="quiet">
-          {hasRecord
-            ? 'Turns off automatic updates and locks the install record.'
-            : 'The storefront’s install record cannot be reached from here. Turn off updates there yourself; the files are checked against the sheet.'}
+          {record.now && record.canChange
+            ? `Turns off automatic updates${record.canLock ? ' and locks the storefront’s record' : ''}.`
+            : 'The storefront’s record cannot be reached from here. Turn off updates there yourself; the files are checked against the sheet.'}
         </p>
       )}
       <Buttons>

@@ -46,7 +46,8 @@ export async function clientAction({ params, request }: ActionFunctionArgs) {
   const install = params.install!;
   const view = await query('mend', install, to);
   if (!view) return null;
-  const target: Target = { build: to, releases: [...view.choice.runs], decidedBy: 'mend', at: Date.now() };
+  const { choice, order } = view;
+  const target: Target = { build: to, releases: [...choice.runs], order, decidedBy: 'mend', at: Date.now() };
   await updateInstall(install, (now) => ({ ...now, target }));
   broadcast({ type: 'changed' });
   await jobs.start('fetch', install, { target, thenLayDown: true });
@@ -96,7 +97,7 @@ const ACTIONS: Record<MendStep['action'], string> = {
 };
 
 function Mending({ view, trials }: { view: MendView; trials: Awaited<ReturnType<typeof listTrials>> }) {
-  const { install } = useFrame();
+  const frame = useFrame();
   const address = useAddress();
   const names = modNames(view.catalogue);
   const selected = view.steps.find(({ mod }) => mod === address.get('mod'));
@@ -167,7 +168,7 @@ function Mending({ view, trials }: { view: MendView; trials: Awaited<ReturnType<
             <p className="quiet">Select a mod to see its evidence.</p>
           )}
           <EvidenceLevelSelect level={view.level} />
-          <GameStart install={install.id} trials={trials} names={names} />
+          <GameStart view={frame} trials={trials} names={names} />
         </>
       }
       action={<MendAction view={view} />}

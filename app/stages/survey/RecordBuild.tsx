@@ -1,64 +1,130 @@
-import { Button, TextInput } from '@mantine/core';
-import { useState } from 'react';
+import { Button, Checkbox, TextInput } from '@mantine/core';
+import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
+import { isUnderWay, jobs, useLatestJob } from '~/jobs';
+import { bytes, counted } from '~/parts/format';
+import { FailureNotice, Notice, Section } from '~/parts/parts';
 import { useFrame } from '~/parts/use-frame';
-import { errorWords } from '~/parts/failure-words';
-import { counted } from '~/parts/format';
-import { Notice, Section } from '~/parts/parts';
-import { query } from '~/queries';
-import { broadcast } from '~/store';
+import { query, type RecordPlan } from '~/queries';
 
-/** Records what lies in the folder as a build of its own, where no known build is what lies there. */
-export function RecordBuild({ departs }: { departs: boolean }) {
+/** Records what lies in the folder as a build of the person's own, which then counts as any other. */
+export function RecordBuild({ open }: { open: boolean }) {
   const { install } = useFrame();
-  const [label, setLabel] = useState('');
-  const [done, setDone] = useState<string>();
-  const [failure, setFailure] = useState<string>();
-  const name = label.trim();
-  const record = async (): Promise<void> => {
-    try {
-      const files = await query('recordFolder', install.id, name);
-      setDone(`${counted(files, 'file')} recorded as ${name}.`);
-      setLabel('');
-      broadcast({ type: 'changed' });
-    } catch (error) {
-      setFailure(errorWords(error).what);
-    }
-  };
   return (
     <>
       <Section>Unlisted builds</Section>
-      {departs && (
-        <form
-          onSubmit={(event) => {
-            event.preventDefault();
-            void record();
-          }}
-        >
+      {install.place.kind !== 'list' && (
+        <details open={open}>
+          <summary>Record this folder as a build</summary>
           <p className="quiet">
-            If the game runs from this folder, record it as a build under a label of your own. It is recognised from
-            then on.
+            Under a label of your own it becomes a build like any other: on the build line, to choose, lay down and
+            hold, and to hand on.
           </p>
-          <TextInput
-            size="xs"
-            label="Label"
-            placeholder="1.4 of the disc"
-            maxLength={40}
-            value={label}
-            onChange={(event) => setLabel(event.currentTarget.value)}
-          />
-          <Button mt={6} size="xs" variant="default" type="submit" disabled={name === ''}>
-            Record this folder{name && ` as ${name}`}
-          </Button>
-        </form>
+          <RecordForm install={install.id} key={install.id} />
+        </details>
       )}
-      {done && <Notice tone="right">{done}</Notice>}
-      {failure && <Notice tone="wrong">{failure}</Notice>}
       <p>
         <Link className="link" to={`/${install.id}/log`}>
           Read a log, or view recorded builds
         </Link>
       </p>
     </>
+  );
+}
+
+const LEFT: Record<RecordPlan['left'][number]['why'], string> = {
+  saves: 'saves',
+  settings: 'settings',
+  content: 'own content',
+  mods: 'mods',
+};
+
+function RecordForm({ install }: { install: string }) {
+  const { survey, index } = useFrame();
+  const job = useLatestJob(install, 'record-build');
+  const [plan, setPlan] = useState<RecordPlan>();
+  const [without, setWithout] = useState<ReadonlySet<string>>(new Set());
+  const [label, setLabel] = useState('');
+  const [date, setDate] = useState(() => new Date().toISOString().slice(0, 10));
+  const [branch, setBranch] = useState('');
+  useEffect(() => {
+    let isStale = false;
+    void query('recordPlan', install).then((found) => !isStale && setPlan(found));
+    return () => {
+      isStale = true;
+    };
+  }, [install, survey?.at]);
+  const name = label.trim();
+  const isTaken = index.builds.some((build) => build.label === name);
+  const busy = job !== undefined && isUnderWay(job);
+  const taken = plan?.folders.filter((folder) => !without.has(folder.name)) ?? [];
+  const files = taken.reduce((sum, one) => sum + one.files, 0);
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        const own = branch.trim() === '' ? {} : { branch: branch.trim() };
+        void jobs.start('record-build', install, { label: name, date, ...own, without: [...without] });
+      }}
+    >
+      <TextInput
+        size="xs"
+        label="Label"
+        placeholder="1.4 of the disc"
+        maxLength={40}
+        value={label}
+        error={isTaken && !busy && job?.record.state !== 'done' ? 'There is a build of this label already.' : undefined}
+        onChange={(event) => setLabel(event.currentTarget.value)}
+      />
+      <TextInput
+        size="xs"
+        mt={6}
+        type="date"
+        label="Date"
+        description="It decides where the build stands between the others"
+        required
+        value={date}
+        onChange={(event) => setDate(event.currentTarget.value)}
+      />
+      <TextInput
+        size="xs"
+        mt={6}
+        label="Branch"
+        description="Leave empty for none"
+        maxLength={60}
+        value={branch}
+        onChange={(event) => setBranch(event.currentTarget.value)}
+      />
+      {plan && (
+        <fieldset style={{ border: 0, padding: 0, margin: '8px 0' }}>
+          <legend>What belongs to the game</legend>
+          {plan.folders.map((folder) => (
+            <Checkbox
+              key={folder.name}
+              size="xs"
+              my={4}
+              label={`${folder.name === '' ? 'Files at the top' : folder.name}: ${counted(folder.files, 'file')}, ${bytes(folder.bytes)}`}
+              checked={!without.has(folder.name)}
+              onChange={({ currentTarget: { checked } }) =>
+                setWithout(
+                  (now) => new Set(checked ? [...now].filter((one) => one !== folder.name) : [...now, folder.name]),
+                )
+              }
+            />
+          ))}
+          {plan.left.length > 0 && (
+            <p className="quiet">
+              Left out: {plan.left.map(({ why, files: some }) => `${LEFT[why]} (${counted(some, 'file')})`).join(', ')}.
+            </p>
+          )}
+        </fieldset>
+      )}
+      <Button mt={6} size="xs" variant="default" type="submit" disabled={name === '' || isTaken || busy || files === 0}>
+        Record {counted(files, 'file')}
+        {name && ` as ${name}`}
+      </Button>
+      {job?.record.state === 'done' && <Notice tone="right">Recorded. It is on the build line now.</Notice>}
+      {job?.record.state === 'failed' && job.record.failure && <FailureNotice failure={job.record.failure} />}
+    </form>
   );
 }

@@ -7,6 +7,7 @@ import parts from '~/parts/parts.module.css';
 import { fromWords } from '~/parts/stray-words';
 import type { Address } from '~/parts/use-address';
 import type { SurveyView } from '~/queries';
+import { ReviewCleanUp } from './CleanUp';
 import { Compare } from './Difference';
 import { Keepsakes } from './Keepsakes';
 import { mixedWords } from './mixed-words';
@@ -27,11 +28,14 @@ export function Summary({
   view,
   names,
   past,
+  canClean,
   address,
 }: {
   view: SurveyView;
   names: ReadonlyMap<string, string>;
   past: readonly number[];
+  /** Whether the folder can be changed from here. */
+  canClean: boolean;
   address: Address;
 }) {
   const { table, likeliest, learned } = view;
@@ -39,7 +43,6 @@ export function Summary({
   const misplaced = view.installed.filter(({ files }) => files.some(({ path, place }) => path !== place));
   const twice = view.installed.filter(({ alsoHere }) => alsoHere.length > 0);
   const title = (id: string): string => names.get(id) ?? id;
-  const departs = states.some(({ files }, i) => files > 0 && (STATES[i] === 'altered' || STATES[i] === 'absent'));
   return (
     <>
       <div className="label">On disk</div>
@@ -58,6 +61,17 @@ export function Summary({
         {view.trusted > 0 && <>; {count(view.trusted)} not read again: same size and time</>}
       </div>
       {!view.fresh && <Notice>The folder has changed since. Check it again.</Notice>}
+      {view.versions.map(({ path, version, agrees }) =>
+        agrees === false ? (
+          <Notice key={path}>
+            {path} says {version}, but the files are of {learned?.label ?? likeliest}.
+          </Notice>
+        ) : (
+          <div key={path} className="quiet">
+            {path} says {version}
+          </div>
+        ),
+      )}
       {view.mixed.map((mixed) => (
         <Notice key={mixedWords(mixed, view.depots)}>{mixedWords(mixed, view.depots)}</Notice>
       ))}
@@ -69,7 +83,7 @@ export function Summary({
           ),
         )}
       </Figures>
-      <Cleaning cleaning={view.cleaning} />
+      <Cleaning cleaning={view.cleaning} canClean={canClean && likeliest !== undefined && !learned} />
       {misplaced.map(({ mod, files }) => (
         <Notice key={mod}>
           {title(mod)} was unpacked in the wrong place: {files.find(({ path, place }) => path !== place)!.path}
@@ -91,12 +105,12 @@ export function Summary({
       <Keepsakes own={view.own} />
       <Room />
       <Compare past={past} now={view.at} address={address} />
-      <RecordBuild departs={departs || (likeliest === undefined && learned === undefined)} />
+      <RecordBuild open={likeliest === undefined && learned === undefined} />
     </>
   );
 }
 
-function Cleaning({ cleaning }: { cleaning: SurveyView['cleaning'] }) {
+function Cleaning({ cleaning, canClean }: { cleaning: SurveyView['cleaning']; canClean: boolean }) {
   const all = [
     ['Set aside', cleaning.setAside],
     ['Move back', cleaning.moveBack],
@@ -109,12 +123,15 @@ function Cleaning({ cleaning }: { cleaning: SurveyView['cleaning'] }) {
       {rows.length === 0 ? (
         <p className="quiet">None: every file belongs to the build, a mod or you.</p>
       ) : (
-        <Pairs
-          rows={rows.map(([name, { files, bytes: size }]) => ({
-            name,
-            value: `${counted(files, 'file')} · ${bytes(size)}`,
-          }))}
-        />
+        <>
+          <Pairs
+            rows={rows.map(([name, { files, bytes: size }]) => ({
+              name,
+              value: `${counted(files, 'file')} · ${bytes(size)}`,
+            }))}
+          />
+          {canClean && <ReviewCleanUp />}
+        </>
       )}
     </>
   );

@@ -10,6 +10,7 @@ import { StagePage } from '~/parts/StagePage';
 import { useAddress } from '~/parts/use-address';
 import type { SurveyView } from '~/queries';
 import type { StoredLook } from '~/store';
+import { CleanUp } from './CleanUp';
 import { Difference } from './Difference';
 import { Export } from './Export';
 import { FileDetails } from './FileDetails';
@@ -47,10 +48,12 @@ export function Surveyed({
   view,
   look,
   past,
+  canClean,
 }: {
   view: SurveyView;
   look: StoredLook | undefined;
   past: readonly number[];
+  canClean: boolean;
 }) {
   const { address, state, folder, whose, words, sorting } = useFilter();
   const { install } = useFrame();
@@ -71,7 +74,9 @@ export function Surveyed({
       title="Survey"
       left={<Things view={view} names={names} address={address} />}
       middle={
-        since !== undefined ? (
+        address.get('clean') !== undefined ? (
+          <CleanUp since={at} />
+        ) : since !== undefined ? (
           <Difference install={install.id} since={since} now={at} />
         ) : (
           <div className={styles.picture}>
@@ -102,7 +107,7 @@ export function Surveyed({
         file !== undefined && table.paths.includes(file) ? (
           <FileDetails install={install.id} path={file} view={view} names={names} />
         ) : (
-          <Summary view={view} names={names} past={past} address={address} />
+          <Summary view={view} names={names} past={past} canClean={canClean} address={address} />
         )
       }
       action={

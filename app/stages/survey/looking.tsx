@@ -7,9 +7,9 @@ import { useFrame } from '~/parts/use-frame';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { Buttons, Notice } from '~/parts/parts';
 import { handOverAgain } from '~/commands';
-import { isHanded } from '~/places';
+import { askFor, isHanded } from '~/places';
 
-const ServedToken = lazy(() => import('./ServedToken').then((module) => ({ default: module.ServedToken })));
+const ServedToken = lazy(() => import('~/parts/ServedToken').then((module) => ({ default: module.ServedToken })));
 
 const NEXT_WORDS: Record<Stage['id'], string> = {
   survey: 'Open Survey',
@@ -48,7 +48,7 @@ export function LookButtons() {
   }
   const start = async (kind: 'look' | 'survey', trustEarlier = false): Promise<void> => {
     // Asked here because browsers show the question only on a click.
-    if (place.kind === 'picked') await place.handle.requestPermission({ mode: 'read' });
+    if (place.kind === 'picked') await askFor(place, 'read');
     setTold(false);
     await jobs.start(kind, install.id, { trustEarlier });
   };

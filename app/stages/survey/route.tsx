@@ -6,6 +6,7 @@ import { Opening } from '~/parts/Opening';
 import { Empty } from '~/parts/parts';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
+import { canChange } from '~/places';
 import { query } from '~/queries';
 import { getInstall, getLook, pastSurveys } from '~/store';
 import { LookButtons } from './looking';
@@ -16,13 +17,20 @@ const Surveyed = lazy(() => import('./Surveyed').then((module) => ({ default: mo
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
   const id = params.install!;
-  const [view, look, past] = await Promise.all([
+  const install = await getInstall(id);
+  const [view, look, past, isWritable] = await Promise.all([
     query('survey', id),
-    getInstall(id).then((install) => getLook(install)),
+    getLook(install),
     pastSurveys(id),
+    canChange(install.place),
   ]);
   // A look from before the full check has nothing to add to it.
-  return { view, look: look && (!view || look.at > view.at) ? look : undefined, past };
+  return {
+    view,
+    look: look && (!view || look.at > view.at) ? look : undefined,
+    past,
+    canClean: isWritable || install.place.kind === 'picked',
+  };
 }
 clientLoader.hydrate = true as const;
 
@@ -37,12 +45,12 @@ export function ErrorBoundary() {
 }
 
 export default function Survey() {
-  const { view, look, past } = useLoaderData<typeof clientLoader>();
+  const { view, look, past, canClean } = useLoaderData<typeof clientLoader>();
   const { install } = useFrame();
   if (view) {
     return (
       <Suspense fallback={<Opening what="the map" />}>
-        <Surveyed view={view} look={look} past={past} />
+        <Surveyed view={view} look={look} past={past} canClean={canClean} />
       </Suspense>
     );
   }

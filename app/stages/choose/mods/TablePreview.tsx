@@ -14,7 +14,7 @@ import { errorWords } from '~/parts/failure-words';
 import { count, counted } from '~/parts/format';
 import { Buttons, Notice } from '~/parts/parts';
 import { type Given, query, type TableReading } from '~/queries';
-import { takeOverTable } from '~/commands';
+import { declareBuilds, takeOverTable } from '~/commands';
 import { FIELD_CHOICES, FIELD_WORDS, faultWords } from './fault-words';
 import styles from './mods.module.css';
 
@@ -57,10 +57,23 @@ export function TablePreview({
     }
   }
 
-  async function takeOver(): Promise<void> {
+  async function takeOver(goodOnly = false): Promise<void> {
     try {
-      await takeOverTable(install.id, table, name);
-      onClose(`${counted(table.mods.length, 'mod')} with ${counted(releases, 'release')} imported from ${name}.`);
+      const taken = goodOnly
+        ? (await query('readTable', install.id, given, name, columns, decided, true)).table
+        : table;
+      await takeOverTable(install.id, taken, name);
+      const some = taken.mods.reduce((sum, mod) => sum + mod.releases.length, 0);
+      onClose(`${counted(taken.mods.length, 'mod')} with ${counted(some, 'release')} imported from ${name}.`);
+    } catch (error) {
+      setFailure(errorWords(error).what);
+    }
+  }
+
+  async function declare(): Promise<void> {
+    try {
+      await declareBuilds(install.game, table.unknownBuilds);
+      await readBy(columns, decided);
     } catch (error) {
       setFailure(errorWords(error).what);
     }
@@ -70,7 +83,7 @@ export function TablePreview({
     <div className={styles.preview}>
       <h2 className={styles.title}>{name}</h2>
       <p className="quiet">
-        One release per row, from old to new. Map the columns; nothing is imported until every cell fits.
+        One release per row, from old to new. Map the columns; nothing is imported until you say so.
       </p>
       {missing.length > 0 && (
         <Notice>Columns still to map: {missing.map((field) => FIELD_WORDS[field]).join(', ')}.</Notice>
@@ -82,11 +95,29 @@ export function TablePreview({
           onDecide={(alike, how) => void readBy(columns, new Map(decided).set(nameKey(alike), how))}
         />
       )}
+      {missing.length === 0 && table.unknownBuilds.length > 0 && (
+        <Notice>
+          No source tells of {counted(table.unknownBuilds.length, 'build')}:{' '}
+          {table.unknownBuilds.slice(0, MOST_FAULTS).join(', ')}
+          {table.unknownBuilds.length > MOST_FAULTS && ' and more'}. Declared, they stand on the build line and can be
+          chosen; their files stay unknown until they are recorded.
+          <Buttons>
+            <Button size="xs" variant="default" onClick={() => void declare()}>
+              Declare {counted(table.unknownBuilds.length, 'build')}
+            </Button>
+          </Buttons>
+        </Notice>
+      )}
       {failure && <Notice tone="wrong">{failure}</Notice>}
       <Buttons>
         <Button disabled={!fits} onClick={() => void takeOver()}>
           Import {counted(table.mods.length, 'mod')} with {counted(releases, 'release')}
         </Button>
+        {missing.length === 0 && table.badLines.size > 0 && table.badLines.size < reading.rowCount && (
+          <Button variant="default" disabled={table.alike.length > 0} onClick={() => void takeOver(true)}>
+            Import the good rows only
+          </Button>
+        )}
         <Button variant="default" onClick={() => onClose(undefined)}>
           Cancel
         </Button>

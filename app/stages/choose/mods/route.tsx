@@ -186,7 +186,7 @@ function FromFolder({ view, attempt }: { view: ChooseView; attempt: Attempt }) {
   const { install, index, survey } = useFrame();
   const address = useAddress();
   const found = view.installed.filter(({ mod }) => !view.weights.has(mod));
-  const unknown = foldersOf(view.unknownFiles, index.game.rules.modsFolder);
+  const unknown = foldersOf(view.unknownFiles, index.game.rules.modsFolder ?? '');
   return (
     <Way
       title="From the folder"

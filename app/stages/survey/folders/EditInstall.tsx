@@ -5,7 +5,7 @@ import { errorWords } from '~/parts/failure-words';
 import { Notice } from '~/parts/parts';
 import { changeInstall } from '~/commands';
 import type { Install } from '~/store';
-import { OwnershipForm } from './OwnershipForm';
+import { OwnershipForm } from '~/parts/add-folder/OwnershipForm';
 
 /** Changes the name of a folder and what belongs in it; what was surveyed stays and is held against that. */
 export function EditInstall({ install, index }: { install: Install; index: DepotIndex }) {

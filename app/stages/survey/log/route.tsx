@@ -1,6 +1,6 @@
 import { Button, FileButton, Textarea, TextInput } from '@mantine/core';
 import { useEffect, useEffectEvent, useState } from 'react';
-import { Link, useLoaderData, useRouteError } from 'react-router';
+import { Link, type ClientLoaderFunctionArgs, useLoaderData, useRouteError } from 'react-router';
 import type { DigestInText } from '#core/lists';
 import { useFrame } from '~/parts/use-frame';
 import { FailurePage } from '~/parts/FailurePage';
@@ -14,12 +14,19 @@ import { fromWords } from '~/parts/stray-words';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { type Given, query, type ReadLog } from '~/queries';
 import { bytesOf, type HandedText, readHandedTexts } from '~/commands';
-import { broadcast, listLearned, removeLearned } from '~/store';
+import { broadcast, getInstall, listLearned, removeLearned } from '~/store';
 import { Found } from './Found';
 import styles from './log.module.css';
 
-export async function clientLoader() {
-  return (await listLearned()).map(({ id, label, at, from, paths }) => ({ id, label, at, from, files: paths.length }));
+export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
+  const { game } = await getInstall(params.install!);
+  return (await listLearned(game)).map(({ id, label, at, from, paths }) => ({
+    id,
+    label,
+    at,
+    from,
+    files: paths.length,
+  }));
 }
 clientLoader.hydrate = true as const;
 
@@ -127,6 +134,7 @@ export default function Logs() {
 
 /** Puts the chosen checksums under a label. */
 function RecordForm({ log, wanted }: { log: ReadLog; wanted: ReadonlyMap<string, string> }) {
+  const { game } = useFrame().install;
   const [label, setLabel] = useState('');
   const [done, setDone] = useState<string>();
   const name = label.trim();
@@ -134,6 +142,7 @@ function RecordForm({ log, wanted }: { log: ReadLog; wanted: ReadonlyMap<string,
   const record = async (digests: readonly DigestInText[]): Promise<void> => {
     await query(
       'recordDigests',
+      game,
       name,
       log.name,
       digests.map(({ digest }) => ({ digest, path: wanted.get(digest)!.trim() })),

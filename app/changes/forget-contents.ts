@@ -1,0 +1,24 @@
+import { PLACES } from '#core/changes';
+import { dropReferences } from '#core/contents';
+import { INSTALL_DISK, installFolder, withPointer } from '~/folders';
+import { text } from '~/places';
+import { platformSha256 } from '~/remote';
+import type { Install } from '~/store';
+
+/** The reference to what is fetched for an install. */
+export const fetchedFor = (install: string): string => `fetched-${install}`;
+
+/** The reference to what mods cover in what a change set has laid down. */
+export const coveredBy = (set: string): string => `covered-${set}`;
+
+/**
+ * Removes from the browser disk what is kept for an install alone: fetched, or covered by its mods.
+ * @throws Failure `folder/*`, `changes/damaged`
+ */
+export async function forgetContents({ id, tree }: Install): Promise<void> {
+  const disk = withPointer(installFolder(INSTALL_DISK(id)), tree);
+  await disk.remove(PLACES.arriving);
+  const { signal } = new AbortController();
+  const ports = { disk, sha256: platformSha256, ...text, signal, progress: () => undefined };
+  await dropReferences(({ reason }) => reason.kind !== 'build' && reason.install === id, ports);
+}

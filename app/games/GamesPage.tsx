@@ -1,0 +1,20 @@
+import type { ReactNode } from 'react';
+import { HomeLink } from '~/parts/HomeLink';
+import { useFreshData } from '~/parts/use-fresh-data';
+import styles from './games.module.css';
+
+/** A page outside of any folder: the games, or one of them. */
+export function GamesPage({ title, children }: { title: string; children: ReactNode }) {
+  useFreshData();
+  return (
+    <div className={styles.page}>
+      <header className={styles.top}>
+        <HomeLink />
+      </header>
+      <main className={styles.main} aria-label={title}>
+        <h1>{title}</h1>
+        {children}
+      </main>
+    </div>
+  );
+}

@@ -1,0 +1,57 @@
+import { z } from 'zod';
+import { keySize } from '#core/digest';
+import { Failure } from '#core/failure';
+import { changeSet, changesOf, inPlaceSteps } from '~/changes';
+import { query } from '~/queries';
+import { getInstall } from '~/store';
+import { type Kind, readParams, uncounted } from '../job-context';
+import { fetchContents } from './fetch';
+import { noteChange } from './note-change';
+
+const ParamsSchema = z.object({
+  /** Files that are left alone. */
+  leave: z.array(z.string()),
+});
+
+/** The reference to what a job has fetched for itself. */
+const fetchedBy = (job: string): string => `fetched-${job}`;
+
+/**
+ * Makes a folder clean as one change: sets strays aside, puts back what lies elsewhere, fetches and puts in place what is
+ * missing.
+ */
+export const clean: Kind = {
+  async run(context) {
+    const { leave } = readParams(context, ParamsSchema);
+    const install = await getInstall(context.install);
+    const changes = changesOf(install);
+    if (await changes.read(context.id)) await changes.run(context, context.id, 'on');
+    else {
+      const wanted = await query('cleanPlan', install.id, leave);
+      const { build, toFetch: items } = wanted;
+      if (items.length > 0) await fetchContents(context, install, { id: fetchedBy(context.id), build, items });
+      const { plan, toFetch } = items.length > 0 ? await query('cleanPlan', install.id, leave) : wanted;
+      if (toFetch.length > 0)
+        throw new Failure('folder/not-found', { path: toFetch[0]!.path, missing: toFetch.length });
+      const steps = inPlaceSteps(context.id, plan, await changes.disk.current());
+      const ready = steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [keySize(step.key)] : []));
+      context.phase(
+        'Cleaning up',
+        ready.length,
+        ready.reduce((sum, size) => sum + size, 0),
+      );
+      await changes.run(context, context.id, 'on', changeSet(context.id, 'clean', { build }, steps));
+    }
+    await noteChange(install.id, changes, context.id);
+    await changes.carryOut(uncounted(context), { act: 'drop', reference: fetchedBy(context.id) });
+  },
+  async undo(context) {
+    const changes = changesOf(await getInstall(context.install));
+    if (await changes.read(context.id)) {
+      await changes.run(context, context.id, 'back');
+      await noteChange(context.install, changes, context.id);
+    }
+    await changes.carryOut(context, { act: 'let-go', set: context.id });
+    await changes.carryOut(context, { act: 'drop', reference: fetchedBy(context.id) });
+  },
+};

@@ -1,0 +1,38 @@
+import { z } from 'zod';
+import { CHECK_AGAIN_MS } from '#core/contents';
+import { changesOf, type StoreAct } from '~/changes';
+import { query } from '~/queries';
+import { getInstall } from '~/store';
+import { type JobContext, type Kind, readParams } from '../job-context';
+
+const SumShape = { files: z.number(), bytes: z.number() };
+const ParamsSchema = z.discriminatedUnion('act', [
+  z.object({ act: z.literal('drop'), reference: z.string(), ...SumShape }),
+  z.object({ act: z.literal('verify'), reference: z.string(), ...SumShape }),
+  z.object({ act: z.literal('clear'), ...SumShape }),
+]);
+
+const PHASES = {
+  drop: 'Deleting kept contents',
+  verify: 'Checking kept contents',
+  clear: 'Deleting what nothing refers to',
+} as const;
+
+/** Reads what the store keeps again, or removes what a person gives up. */
+export const tendStore: Kind = {
+  async run(context) {
+    const params = readParams(context, ParamsSchema);
+    context.phase(PHASES[params.act], params.files, params.bytes);
+    const act: StoreAct = params.act === 'clear' ? { act: 'clear' } : { act: params.act, reference: params.reference };
+    await changesOf(await getInstall(context.install)).carryOut(context, act);
+  },
+};
+
+/** Has kept builds read again that have not been for long: bytes rot, and on the day of need it is too late. */
+export async function checkKeptAgain(context: JobContext): Promise<void> {
+  const view = await query('storeOfInstall', context.install);
+  for (const { id, reason, checkedAt, files, bytes } of view?.references ?? []) {
+    if (reason.kind !== 'build' || checkedAt === undefined || Date.now() - checkedAt < CHECK_AGAIN_MS) continue;
+    context.then('tend-store', { act: 'verify', reference: id, files, bytes });
+  }
+}

@@ -1,0 +1,63 @@
+import { contentSources, readMirror, type StorePorts, storeView, type StoreView } from '#core/contents';
+import { type Disk, type Journalled, readJournal } from '#core/changes';
+import type { ContentKey } from '#core/digest';
+import { INSTALL_DISK, installDisk, pickedDisk, servedStore } from '~/folders';
+import { platformSha256, servedToken } from '~/remote';
+import type { Install } from '~/store';
+import { canChange, canRead } from './can-change';
+
+/** What is known of the store of an install, to look at. */
+export interface StoreReader {
+  /** The tree that is the game's folder. */
+  current(): Promise<string>;
+  /** What lies on the disk, and why. @throws Failure `changes/*`, `folder/*`, `served/*` */
+  view(): Promise<StoreView>;
+  /** What a browser has left here of what it knew of the install; undefined where none has. */
+  mirror(): Promise<string | undefined>;
+  /** Bytes free on the drive of the store, where it tells. */
+  free(): Promise<number | undefined>;
+  /** Changes with the store, where others than this browser may change it. */
+  stamp(): Promise<string>;
+  /**
+   * Where contents are to be had besides the game's folder.
+   * @param without a change that is not to be counted on
+   * @throws Failure as {@link view}
+   */
+  sources(without?: string): Promise<Map<ContentKey, string>>;
+  /** How far a change set has come; undefined where there is none. */
+  journal(set: string): Promise<Journalled | undefined>;
+}
+
+export const text = {
+  encode: (value: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(value),
+  decode: (bytes: Uint8Array<ArrayBuffer>): string => new TextDecoder('utf-8', { fatal: true }).decode(bytes),
+};
+
+function onDisk(disk: Disk): StoreReader {
+  const ports: StorePorts = { disk, sha256: platformSha256, ...text };
+  return {
+    view: async () => storeView(ports, await disk.current()),
+    sources: async (without) => contentSources(ports, await disk.current(), without),
+    current: () => disk.current(),
+    journal: (set) => readJournal(ports, set),
+    mirror: () => readMirror(ports),
+    free: async () => (await disk.room())?.free,
+    stamp: async () => '',
+  };
+}
+
+/** The store of an install; undefined where its folder has none, or it cannot be asked now. */
+export async function storeOf({ id, place, tree }: Install): Promise<StoreReader | undefined> {
+  switch (place.kind) {
+    case 'browser-disk':
+      return onDisk(installDisk(id, tree));
+    case 'picked':
+      // To look at, the permission to read is enough.
+      return (await canRead(place)) ? onDisk(pickedDisk({ ...place, disk: INSTALL_DISK(id), tree })) : undefined;
+    case 'served':
+      return (await canChange(place)) ? servedStore({ ...place, token: servedToken() }) : undefined;
+    case 'handed':
+    case 'list':
+      return undefined;
+  }
+}

@@ -1,0 +1,66 @@
+import type { ContentKey } from '#core/digest';
+import type { StoreView } from '#core/contents';
+import { isFailure } from '#core/failure';
+import { storeOf, type StoreReader } from '~/places';
+import { type Install, listJobs } from '~/store';
+
+/*
+ * Where contents lie in the store of an install. Reading that costs a list of all that lies there, so it is read again only
+ * after a job has worked on the install, here or, where others may have, after the store has changed.
+ */
+
+interface Read {
+  readonly install: string;
+  readonly stamp: string;
+  sources?: Promise<ReadonlyMap<ContentKey, string>>;
+  view?: Promise<StoreView>;
+}
+
+let last: Read | undefined;
+
+/** Has the store be read again when it is next asked for. */
+export function forgetStored(): void {
+  last = undefined;
+}
+
+async function stampOf(install: string, store: StoreReader): Promise<string> {
+  const jobs = (await listJobs()).filter((job) => job.install === install);
+  const worked = jobs.map(({ id, state, progress }) => [id, state, progress.files, progress.bytes]);
+  return JSON.stringify([await store.stamp(), worked]);
+}
+
+/** A store that cannot be read just now has nothing to offer. */
+async function orNothing<T, Nothing>(work: Promise<T>, nothing: Nothing): Promise<T | Nothing> {
+  try {
+    return await work;
+  } catch (error) {
+    if (!isFailure(error)) throw error;
+    // It may be there the next time.
+    forgetStored();
+    return nothing;
+  }
+}
+
+/** What was read of the store, as long as nothing is new there; undefined where the folder has none. */
+async function lastRead(install: Install): Promise<{ store: StoreReader; read: Read } | undefined> {
+  const store = await storeOf(install);
+  if (!store) return undefined;
+  const stamp = await stampOf(install.id, store);
+  if (last?.install !== install.id || last.stamp !== stamp) last = { install: install.id, stamp };
+  return { store, read: last };
+}
+
+/** Where contents are to be had besides the game's folder, by their keys; paths are those of the install's disk. */
+export async function storedOf(install: Install): Promise<ReadonlyMap<ContentKey, string>> {
+  const nothing: ReadonlyMap<ContentKey, string> = new Map();
+  const here = await orNothing(lastRead(install), undefined);
+  return here ? orNothing((here.read.sources ??= here.store.sources()), nothing) : nothing;
+}
+
+/** Bytes that were fetched for an install and go when they have been laid down. */
+export async function bytesFetched(install: Install): Promise<number> {
+  const here = await orNothing(lastRead(install), undefined);
+  const view = here && (await orNothing((here.read.view ??= here.store.view()), undefined));
+  const own = view?.references.filter(({ reason }) => reason.kind === 'fetched' && reason.install === install.id);
+  return (own ?? []).reduce((sum, { bytes }) => sum + bytes, 0);
+}

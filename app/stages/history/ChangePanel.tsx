@@ -1,0 +1,196 @@
+import { Button } from '@mantine/core';
+import type { ToldChange } from '#core/contents';
+import { failureToWire } from '#core/failure';
+import { shortenMiddle } from '#core/text';
+import { jobs } from '~/jobs';
+import { bytes, count, counted, duration } from '~/parts/format';
+import { Ago, Buttons, FailureNotice, Pairs, Section } from '~/parts/parts';
+import { VirtualRows } from '~/parts/VirtualRows';
+import { type ChangeDetails, useQuery } from '~/queries';
+import { changeTitle, DID_WORDS, stateWords } from './history-words';
+import styles from './history.module.css';
+
+const LONGEST_PATH = 30;
+const FILE_HEIGHT = 20;
+const MOST_IN_SIGHT = 9;
+
+/** How many files a change did what to. Of a swap that is told by what differs between the two folders. */
+function didRows({ what, counts }: ToldChange, details: ChangeDetails | undefined): { name: string; value: string }[] {
+  const isOutside = what === 'outside';
+  const of = (did: ChangeDetails['files'][number]['did']): number =>
+    details?.files.filter((file) => file.did === did).length ?? 0;
+  const { written, bytes: size, moved, swapped } = counts;
+  const { replaced, added, removed } = swapped
+    ? { replaced: of('replaced'), added: of('added'), removed: of('removed') }
+    : counts;
+  const rows = [
+    { name: swapped ? 'Written, then swapped' : 'Written', files: written, more: ` · ${bytes(size)}` },
+    { name: isOutside ? 'Changed' : 'Replaced', files: replaced },
+    { name: 'Added', files: added },
+    { name: isOutside ? 'Removed' : 'Set aside', files: removed },
+    { name: 'Moved', files: moved },
+  ];
+  return rows.flatMap(({ name, files, more = '' }) => (files > 0 ? [{ name, value: count(files) + more }] : []));
+}
+
+/** What one change did, and what taking it back or letting it go costs. */
+export function ChangePanel({
+  change,
+  history,
+  install,
+}: {
+  change: ToldChange;
+  history: readonly ToldChange[];
+  install: string;
+}) {
+  const { value: details, failure } = useQuery(
+    'changeDetails',
+    [install, change.id],
+    `${change.state} ${change.keeps.bytes}`,
+  );
+  const { begunAt, endedAt, at } = change;
+  const took = begunAt !== undefined && endedAt !== undefined ? (endedAt - begunAt) / 1000 : undefined;
+  return (
+    <>
+      <div className="label">
+        <Ago at={begunAt ?? at} />
+      </div>
+      <h2 className={styles.heading}>{changeTitle(change)}</h2>
+      <p className="quiet">
+        {stateWords(change)}
+        {took !== undefined && took >= 1 && ` · took ${duration(took)}`}
+      </p>
+      <Section>{change.state === 'taken-back' ? 'It would do' : 'It did'}</Section>
+      <Pairs rows={didRows(change, details)} />
+      {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
+      {details && details.files.length > 0 && (
+        <>
+          <Section>{counted(details.files.length, 'file')}</Section>
+          <div
+            className={styles.files}
+            style={{ height: Math.min(MOST_IN_SIGHT, details.files.length) * FILE_HEIGHT + 2 }}
+          >
+            <VirtualRows
+              label="Files of this change"
+              length={details.files.length}
+              height={FILE_HEIGHT}
+              row={(i) => {
+                const { path, did } = details.files[i]!;
+                return (
+                  <div className={styles.file} title={path}>
+                    <span>{shortenMiddle(path, LONGEST_PATH)}</span>
+                    <span className="quiet">{DID_WORDS[did]}</span>
+                  </div>
+                );
+              }}
+            />
+          </div>
+        </>
+      )}
+      <Costs change={change} history={history} details={details} />
+    </>
+  );
+}
+
+const titleOf = (id: string, history: readonly ToldChange[]): string => {
+  const change = history.find((one) => one.id === id);
+  return change ? changeTitle(change) : id;
+};
+
+function Costs({
+  change,
+  history,
+  details,
+}: {
+  change: ToldChange;
+  history: readonly ToldChange[];
+  details: ChangeDetails | undefined;
+}) {
+  const { state, after, keeps, lost, changed, counts, letGoAt } = change;
+  if (state === 'seen') return <p className="quiet">Lay the build down again, or repair it, under Assemble.</p>;
+  if (letGoAt !== undefined) {
+    return (
+      <p className="quiet">
+        What it kept was deleted <Ago at={letGoAt} />.
+      </p>
+    );
+  }
+  if (state === 'planned') return null;
+  const turn = state === 'taken-back' ? 'Making it again' : 'Taking it back';
+  const back = counts.replaced + counts.removed;
+  return (
+    <>
+      <Section>{turn}</Section>
+      <p>
+        {lost > 0
+          ? `Not possible: ${counted(lost, 'kept file')} ${lost === 1 ? 'is' : 'are'} gone from the store.`
+          : changed > 0
+            ? `Not possible: ${counted(changed, 'file')} of it ${changed === 1 ? 'has' : 'have'} changed since, by others or by a change that can no longer be taken back.`
+            : counts.swapped
+              ? 'Swaps the two folders. Nothing is fetched.'
+              : `${state === 'taken-back' ? 'Puts' : 'Restores'} ${counted(state === 'taken-back' ? counts.replaced + counts.added : back, 'file')}. Nothing is fetched.`}
+      </p>
+      {after.length > 0 && (
+        <p>
+          {after.length === 1 ? 'A later change touches' : `${count(after.length)} later changes touch`} the same files
+          and {after.length === 1 ? 'is' : 'are'} taken back first: {after.map((id) => titleOf(id, history)).join(', ')}
+          .
+        </p>
+      )}
+      <Section>Deleting what it keeps</Section>
+      <p>
+        Frees {bytes(keeps.bytes)}. It can then no longer be {state === 'taken-back' ? 'made again' : 'taken back'}.
+        {details &&
+          (details.again.files === 0
+            ? ' All of those files lie elsewhere on this drive too.'
+            : ` ${counted(details.again.files, 'file')} would lie nowhere on this drive and would have to be fetched again: ${bytes(details.again.bytes)}.`)}
+      </p>
+    </>
+  );
+}
+
+/** Takes a change back, or makes it again, and lets it go. */
+export function ChangeActions({
+  change,
+  history,
+  install,
+  busy,
+}: {
+  change: ToldChange;
+  history: readonly ToldChange[];
+  install: string;
+  busy: boolean;
+}) {
+  const { id, state, after, keeps, lost, changed } = change;
+  const cannot = busy || lost > 0 || changed > 0;
+  if (state !== 'made' && state !== 'taken-back' && state !== 'unfinished') return null;
+  const isBack = state === 'taken-back';
+  const sets = [...after, id];
+  const since = history.slice(0, history.indexOf(change));
+  const inEffect = since.filter((one) => one.state === 'made' || one.state === 'unfinished').map((one) => one.id);
+  const turn = (turned: readonly string[], way: 'on' | 'back'): void =>
+    void jobs.start('take-back', install, { sets: turned, way });
+  return (
+    <Buttons>
+      {isBack ? (
+        <Button disabled={cannot || after.length > 0} onClick={() => turn([id], 'on')}>
+          Make it again
+        </Button>
+      ) : (
+        <Button disabled={cannot} onClick={() => turn(sets, 'back')}>
+          {sets.length === 1 ? 'Take it back' : `Take back ${counted(sets.length, 'change')}`}
+        </Button>
+      )}
+      {!isBack && inEffect.length > after.length && (
+        <Button variant="default" disabled={cannot} onClick={() => turn([...inEffect, id], 'back')}>
+          Go back to before it: take back {counted(inEffect.length + 1, 'change')}
+        </Button>
+      )}
+      {keeps.files > 0 && state !== 'unfinished' && (
+        <Button variant="default" disabled={busy} onClick={() => void jobs.start('let-go', install, { set: id })}>
+          Delete what it keeps, {bytes(keeps.bytes)}
+        </Button>
+      )}
+    </Buttons>
+  );
+}

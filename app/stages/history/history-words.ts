@@ -1,0 +1,132 @@
+import type { Pile, StoreView, ToldChange } from '#core/contents';
+import type { ChangeDetails } from '~/queries';
+import { bytes, counted } from '~/parts/format';
+
+/** What a change is called. */
+export function changeTitle({ what, facts: { build, from, part } }: Pick<ToldChange, 'what' | 'facts'>): string {
+  switch (what) {
+    case 'lay-down':
+      if (build !== undefined && build === from) return `Repaired ${build}`;
+      return `Laid down ${build ?? 'a folder'}${from === undefined ? '' : ` over ${from}`}${part === undefined ? '' : `, part ${part}`}`;
+    case 'hold':
+      return build === undefined ? 'Held' : `Held ${build}`;
+    case 'release':
+      return build === undefined ? 'Released the hold' : `Released the hold on ${build}`;
+    case 'clean':
+      return 'Cleaned up';
+    case 'edit':
+      return 'Changed files';
+    case 'outside':
+      return from !== build && from !== undefined && build !== undefined
+        ? `Updated from ${from} to ${build} by others`
+        : 'Changed by others';
+  }
+}
+
+const STATES: Record<ToldChange['state'], string> = {
+  planned: 'not begun',
+  unfinished: 'unfinished',
+  made: 'in effect',
+  'taken-back': 'taken back',
+  'let-go': 'in effect, for good',
+  undone: 'taken back, for good',
+  seen: 'not made by Regressum',
+};
+
+export const stateWords = ({ state }: ToldChange): string => STATES[state];
+
+/** What a change did, as one line. */
+export function didWords({ what, counts }: ToldChange): string {
+  const { written, replaced, added, removed, moved, swapped } = counts;
+  const parts =
+    what === 'outside'
+      ? [counted(replaced, 'file') + ' changed', added && `${added} added`, removed && `${removed} removed`]
+      : [
+          swapped
+            ? `${counted(written, 'file')} written, the folder swapped`
+            : replaced && `${counted(replaced, 'file')} replaced`,
+          !swapped && added && `${counted(added, 'file')} added`,
+          removed && `${counted(removed, 'file')} set aside`,
+          moved && `${counted(moved, 'file')} moved`,
+        ];
+  const words = parts.filter(Boolean).join(', ');
+  return words === '' ? 'a read-only flag' : words;
+}
+
+/** What it takes to have a change back as it was before. */
+export const keepsWords = ({ keeps, lost }: ToldChange): string =>
+  keeps.files === 0
+    ? 'keeps nothing'
+    : `keeps ${bytes(keeps.bytes)}${lost > 0 ? `, ${counted(lost, 'file')} gone` : ''}`;
+
+export const DID_WORDS: Record<ChangeDetails['files'][number]['did'], string> = {
+  added: 'added',
+  replaced: 'replaced',
+  removed: 'set aside',
+  moved: 'moved',
+  locked: 'locked',
+  unlocked: 'unlocked',
+};
+
+/** A line of the list of what lies on a drive. */
+export interface DriveRow {
+  readonly key: string;
+  readonly title: string;
+  readonly bytes: number;
+  readonly files: number;
+  readonly kind: Pile['purpose']['kind'];
+  /** The reference that it stands for, where it can be opened. */
+  readonly reference?: string;
+}
+
+const PILES: Record<Exclude<Pile['purpose']['kind'], 'change' | 'reference'>, string> = {
+  game: 'The game’s folder',
+  keepsakes: 'Keepsakes',
+  beside: 'Beside the game’s folder',
+  arriving: 'Partly fetched files',
+  records: 'Regressum’s own records',
+  unclaimed: 'Not used by anything',
+};
+
+const ORDER: readonly DriveRow['kind'][] = [
+  ...(['game', 'change', 'reference', 'keepsakes', 'beside', 'arriving', 'records', 'unclaimed'] as const),
+];
+
+/** What a reason is called for which contents are kept. */
+export function referenceTitle({ reason }: StoreView['references'][number], install: string): string {
+  const elsewhere = reason.kind === 'build' || reason.install === install ? '' : ', in another browser';
+  switch (reason.kind) {
+    case 'build':
+      return `Build ${reason.build}, kept`;
+    case 'covered':
+      return `Game files that mods replace${elsewhere}`;
+    case 'fetched':
+      return `Fetched for ${reason.build}${elsewhere}`;
+  }
+}
+
+/** The list of what lies on the drive: changes are summed up, all else stands by itself. */
+export function driveRows({ inventory, references, history }: StoreView, install: string): DriveRow[] {
+  const kept = new Set(history.filter(({ keeps }) => keeps.files > 0).map(({ id }) => id)).size;
+  const rows: DriveRow[] = [];
+  for (const { purpose, files, bytes: size } of inventory.piles) {
+    const { kind } = purpose;
+    if (kind === 'change') {
+      const sum = rows.find((row) => row.kind === 'change');
+      const more = { files: files + (sum?.files ?? 0), bytes: size + (sum?.bytes ?? 0) };
+      if (sum) rows[rows.indexOf(sum)] = { ...sum, ...more };
+      else rows.push({ key: kind, kind, title: `Kept by ${counted(kept, 'change')}`, ...more });
+    } else if (kind === 'reference') {
+      const reference = references.find(({ id }) => id === purpose.id);
+      const title = reference ? referenceTitle(reference, install) : 'Kept contents';
+      rows.push({ key: purpose.id, kind, title, files, bytes: size, reference: purpose.id });
+    } else rows.push({ key: kind, kind, title: PILES[kind], files, bytes: size });
+  }
+  // Of kept builds that share all they have with others nothing lies there for themselves.
+  for (const reference of references) {
+    if (rows.some(({ key }) => key === reference.id)) continue;
+    const title = referenceTitle(reference, install);
+    rows.push({ key: reference.id, kind: 'reference', title, files: 0, bytes: 0, reference: reference.id });
+  }
+  return rows.toSorted((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind));
+}

@@ -1,0 +1,174 @@
+import { sha256 as wholeSha256 } from '@noble/hashes/sha2.js';
+import { BlobReader, configure, type FileEntry, TextWriter, ZipReader } from '@zip.js/zip.js';
+import { PIECE_SIZE, toHex } from '#core/digest';
+import { Failure, isFailure } from '#core/failure';
+import type { Folder } from '#core/folders';
+import { BAG_PAYLOAD, bagChecksums } from '#core/keepsakes';
+import { assertSafePath, isBelow } from '#core/paths';
+import { assertGoing } from './each-file';
+import { type BagPorts, type PackedFile, writeBag } from './bag-task';
+import type { BackupTask, RestoreTask } from './protocol';
+
+// This runs in a worker already, and reads what is compressed by what the platform has.
+configure({ useWebWorkers: false });
+
+/** The records of the browser's store, in a backup. */
+const RECORDS = 'records.json';
+/** Folders of the browser disk that a backup has whole. */
+const ROOTS = ['installs', 'store'] as const;
+
+interface BackupPorts extends BagPorts {
+  /** A folder of the browser disk. */
+  diskAt(root: string): Folder;
+}
+
+/** One text as a file that can be packed. */
+const textFile = (text: string): Pick<Folder, 'open'> => {
+  const bytes = new TextEncoder().encode(text);
+  return {
+    open: async () => ({ size: bytes.length, read: async (from, to) => bytes.slice(from, to), close: () => undefined }),
+  };
+};
+
+/**
+ * Writes all that lies on the browser disk, and the records of the store, into one archive in BagIt form.
+ * @throws Failure `folder/*`, `job/cancelled`; the file is left as it was then
+ */
+export async function backUp(
+  { to, name, info, records }: BackupTask,
+  ports: BackupPorts,
+): Promise<{ files: number; bytes: number }> {
+  const files: PackedFile[] = [];
+  let bytes = 0;
+  const readOnly: string[] = [];
+  for (const root of ROOTS) {
+    const disk = ports.diskAt(root);
+    for (const { path, size } of await disk.list()) {
+      files.push([`${root}/${path}`, disk, path]);
+      bytes += size;
+      if (await disk.isReadOnly(path)) readOnly.push(`${root}/${path}`);
+    }
+  }
+  const text = JSON.stringify({ ...(JSON.parse(records) as object), readOnly });
+  const sink = await to.createWritable();
+  try {
+    await writeBag(sink, name, info, [[RECORDS, textFile(text), ''], ...files], ports);
+  } catch (error) {
+    await sink.abort().catch(() => undefined);
+    throw error;
+  }
+  return { files: files.length, bytes };
+}
+
+const bad = (file: File, what: string): Failure => new Failure('backup/malformed', { file: file.name, what });
+
+/** What an archive has, by paths below its payload, with the SHA-256 that its manifest says. */
+async function contentsOf(file: File): Promise<Map<string, { entry: FileEntry; sha256: string }>> {
+  const entries = await new ZipReader(new BlobReader(file)).getEntries().catch(() => {
+    throw bad(file, 'it is no ZIP archive');
+  });
+  const all = new Map<string, FileEntry>();
+  for (const entry of entries) {
+    if (entry.directory) continue;
+    const path = entry.filename.replace(/^[^/]+\//, '');
+    if (all.has(path)) throw bad(file, `it has two files called "${path}"`);
+    all.set(path, entry);
+  }
+  const list = all.get('manifest-sha256.txt');
+  if (!all.has('bagit.txt') || !list) throw bad(file, 'it has no list of checksums');
+  const listed = bagChecksums(await list.getData(new TextWriter()));
+  return new Map(
+    [...listed].map(([path, sha256]) => {
+      assertSafePath(path, { file: file.name });
+      const entry = all.get(path);
+      if (!entry || !isBelow(path, BAG_PAYLOAD)) throw bad(file, `"${path}" is missing`);
+      return [path.slice(BAG_PAYLOAD.length + 1), { entry, sha256 }];
+    }),
+  );
+}
+
+/** Bytes that the records have at the most. */
+const MOST_RECORDS = 1 << 30;
+
+/**
+ * Writes what comes to a path of a disk, a megabyte at a time, and works out its SHA-256.
+ * @param most bytes, as the archive says; what has more is not what it says
+ */
+function hashingSink(disk: Folder, path: string, most: number): { sink: WritableStream<Uint8Array>; digest(): string } {
+  const hash = wholeSha256.create();
+  let at = 0;
+  let waiting: Uint8Array[] = [];
+  let filled = 0;
+  const put = async (): Promise<void> => {
+    const bytes = new Uint8Array(filled);
+    let from = 0;
+    for (const some of waiting) {
+      bytes.set(some, from);
+      from += some.length;
+    }
+    await disk.writeAt(path, at, bytes);
+    [at, waiting, filled] = [at + filled, [], 0];
+  };
+  const sink = new WritableStream<Uint8Array>({
+    async write(chunk) {
+      if (at + filled + chunk.length > most) throw new Error('more bytes than the archive says');
+      hash.update(chunk);
+      waiting.push(chunk.slice());
+      filled += chunk.length;
+      if (filled >= PIECE_SIZE) await put();
+    },
+    close: put,
+  });
+  return { sink, digest: () => toHex(hash.digest()) };
+}
+
+/** The file of a backup on the disk while it is being written, so that one that was cut off is never taken for whole. */
+const partOf = (path: string): string => `${path}.restoring`;
+
+/**
+ * Reads a backup. With `installs` its files are laid on the browser disk where none lies, each whole and as its checksum
+ * says, or not at all; what is there already stays.
+ * @returns the records, for whoever stores them, and what of files there is
+ * @throws Failure `backup/malformed`, `folder/full`, `job/cancelled`; doing it again goes on
+ */
+export async function restore(
+  { from, installs }: RestoreTask,
+  { diskAt, signal, progress }: BackupPorts,
+): Promise<{ records: string; files: number; bytes: number }> {
+  const contents = await contentsOf(from);
+  const said = contents.get(RECORDS);
+  if (!said) throw bad(from, `it has no ${RECORDS}`);
+  if (said.entry.uncompressedSize > MOST_RECORDS) throw bad(from, `its ${RECORDS} is too long`);
+  const records = await said.entry.getData(new TextWriter());
+  const isWanted = (path: string): boolean =>
+    isBelow(path, 'store') || (installs ?? []).some((id) => isBelow(path, `installs/${id}`));
+  const files = [...contents].filter(([path]) => path !== RECORDS);
+  const sum = { files: files.length, bytes: files.reduce((all, [, { entry }]) => all + entry.uncompressedSize, 0) };
+  if (!installs) return { records, ...sum };
+  const wanted = files.filter(([path]) => isWanted(path));
+  const room = await diskAt('store').room();
+  const bytes = wanted.reduce((all, [, { entry }]) => all + entry.uncompressedSize, 0);
+  if (room && bytes > room.free) throw new Failure('folder/full', { path: from.name });
+  const readOnly = new Set((JSON.parse(records) as { readOnly?: string[] }).readOnly);
+  for (const [path, { entry, sha256 }] of wanted) {
+    assertGoing(signal);
+    const [root, below] = [path.slice(0, path.indexOf('/')), path.slice(path.indexOf('/') + 1)];
+    const disk = diskAt(root);
+    if (!(await disk.stat(below))) {
+      const part = partOf(below);
+      await disk.remove(part);
+      const { sink, digest } = hashingSink(disk, part, entry.uncompressedSize);
+      await entry.getData(sink).catch((error: unknown) => {
+        throw isFailure(error) ? error : bad(from, `"${path}" cannot be unpacked`);
+      });
+      if (digest() !== sha256) {
+        await disk.remove(part);
+        throw bad(from, `"${path}" is damaged`);
+      }
+      await disk.move(part, below);
+      if (readOnly.has(path)) await disk.setReadOnly(below, true);
+    }
+    progress({ kind: 'bytes', files: 1, bytes: entry.uncompressedSize });
+  }
+  return { records, ...sum };
+}

@@ -1,0 +1,46 @@
+import { z } from 'zod';
+import { ListSyntaxSchema } from '#core/mod-list';
+import { PathOrGlobSchema, SafePathSchema } from '#core/paths';
+import { RecordRuleSchema } from './record-rule';
+import { LogRuleSchema } from './log-rule';
+import { VersionRuleSchema } from './version-rule';
+import { FetchLineSchema } from './fetch-line';
+
+/** Where a game keeps what, as far as it is known: all are folders or files relative to the game's folder. */
+export const GameRulesSchema = z.object({
+  program: SafePathSchema.optional(),
+  loader: SafePathSchema.optional(),
+  modsFolder: SafePathSchema.optional(),
+  loadOrder: SafePathSchema.optional().describe('The list of mods to load'),
+  listSyntax: ListSyntaxSchema.optional().describe(
+    'How that list is written; the id of a mod a line, where it is left out',
+  ),
+  /** Folders with what the player made. */
+  own: z
+    .array(
+      z.object({
+        folder: PathOrGlobSchema.describe(
+          'A folder or file; or a pattern with * and ? in names, and ** for any folders',
+        ),
+        kind: z.enum(['saves', 'settings', 'content']),
+        buildAfter: z
+          .string()
+          .min(1)
+          .max(80)
+          .optional()
+          .describe('Text right before the label of the build that wrote a save, within its first 4,096 bytes'),
+      }),
+    )
+    .max(200)
+    .default([]),
+  fetchLine: FetchLineSchema.optional(),
+  versions: z
+    .array(VersionRuleSchema)
+    .max(20)
+    .optional()
+    .describe('Files that tell the version of the game; the program alone, where it is left out'),
+  log: LogRuleSchema.optional().describe('What the game writes down of its start'),
+  record: RecordRuleSchema.optional().describe('Where the storefront keeps whether it updates the game'),
+});
+export type GameRules = z.infer<typeof GameRulesSchema>;
+export type OwnKind = GameRules['own'][number]['kind'];

@@ -1,0 +1,97 @@
+import { z } from 'zod';
+import {
+  type ChangePorts,
+  ChangeSetIdSchema,
+  ChangeSetSchema,
+  HistoryEntrySchema,
+  isOwnRecord,
+  KeySchema,
+  letGo,
+  openSet,
+  putHistory,
+  putRecord,
+  run,
+} from '#core/changes';
+import { Failure } from '#core/failure';
+import { SafePathSchema } from '#core/paths';
+import { dropReference, keepContents, verifyContents } from './keep';
+import { putReference, readReference, ReferenceSchema } from './references';
+import { clearUnclaimed, MIRROR } from './store';
+
+/** A file that contents are taken from; what the store keeps of itself is none. */
+const SourceSchema = SafePathSchema.refine((path) => !isOwnRecord(path));
+
+/** Characters of what a browser knows of an install. */
+const MOST_MIRRORED = 4 << 20;
+
+/** All that can be done to a disk. */
+export const ActSchema = z.discriminatedUnion('act', [
+  /** Goes on or back with a set; a plan is written down first, unless a set with its id is there already. */
+  z
+    .object({ act: z.enum(['on', 'back']), set: ChangeSetIdSchema, plan: ChangeSetSchema.optional() })
+    .refine(({ set, plan }) => !plan || plan.id === set, { path: ['plan', 'id'] }),
+  /** Removes for good what a set keeps. */
+  z.object({ act: z.literal('let-go'), set: ChangeSetIdSchema }),
+  /** Puts contents into the store for a reason, each from where it lies. */
+  z.object({
+    act: z.literal('keep'),
+    reference: ReferenceSchema,
+    from: z.array(z.tuple([KeySchema, SourceSchema])).max(2_000_000),
+    /** What lies there is copied, or moved into the store. */
+    how: z.enum(['copy', 'move']).optional(),
+  }),
+  /** Names a reason before its contents come. */
+  z.object({ act: z.literal('refer'), reference: ReferenceSchema }),
+  /** Gives a reason up, and the contents that nothing else refers to. */
+  z.object({ act: z.literal('drop'), reference: ChangeSetIdSchema }),
+  /** Reads the contents of a reason again. */
+  z.object({ act: z.literal('verify'), reference: ChangeSetIdSchema }),
+  /** Removes what nothing refers to. */
+  z.object({ act: z.literal('clear') }),
+  /** Keeps what a browser knows of the install, for when it has forgotten it, or another one asks. */
+  z.object({ act: z.literal('mirror'), text: z.string().max(MOST_MIRRORED) }),
+  /** Notes what others have changed. */
+  z.object({ act: z.literal('note'), entry: HistoryEntrySchema }),
+]);
+export type Act = z.infer<typeof ActSchema>;
+
+/** Whether an act changes the game's folder, which must not be at work then. */
+export const changesGame = ({ act }: Act): boolean => act === 'on' || act === 'back';
+
+/** Whether an act changes what all games of a store share. */
+export const changesShared = ({ act }: Act): boolean =>
+  act === 'keep' || act === 'refer' || act === 'drop' || act === 'verify' || act === 'clear';
+
+/**
+ * Carries an act out, where the disk is.
+ * @throws Failure `changes/*`, `folder/*`, `job/cancelled`; each can be done again after that
+ */
+export async function carryOut(act: Act, ports: ChangePorts): Promise<void> {
+  switch (act.act) {
+    case 'on':
+    case 'back':
+      if (act.plan) await openSet(act.plan, ports);
+      await run(act.set, act.act, ports);
+      return;
+    case 'let-go':
+      return letGo(act.set, ports);
+    case 'keep':
+      return keepContents(act.reference, new Map(act.from), ports, act.how);
+    case 'refer':
+      return putReference(ports, act.reference);
+    case 'drop':
+      return dropReference(act.reference, ports);
+    case 'verify': {
+      const reference = await readReference(ports, act.reference);
+      if (!reference) throw new Failure('changes/unknown', { set: act.reference });
+      await verifyContents(reference, ports);
+      return;
+    }
+    case 'clear':
+      return clearUnclaimed(ports);
+    case 'mirror':
+      return putRecord(ports, MIRROR, act.text);
+    case 'note':
+      return putHistory(ports, act.entry);
+  }
+}

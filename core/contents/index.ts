@@ -1,0 +1,17 @@
+export { type Act, ActSchema, carryOut, changesGame, changesShared } from './acts';
+export type { Pile } from './inventory';
+export { arrivingPath, contentName, contentPath } from './names';
+export { dropReferences } from './keep';
+export { makeReference } from './references';
+export {
+  contentSources,
+  readMirror,
+  type StorePorts,
+  storeView,
+  type StoreView,
+  type ToldChange,
+  type ToldReference,
+} from './store';
+export { CHECK_AGAIN_MS, expired, type RetentionRules } from './retention';
+export { keptBy } from './stored';
+export { StoreViewSchema } from './wire';

@@ -1,0 +1,200 @@
+import { z } from 'zod';
+import { type ContentKey, keySize } from '#core/digest';
+import {
+  blockers,
+  type ChangePorts,
+  entryOf,
+  type HistoryEntry,
+  listJournals,
+  PLACES,
+  readHistory,
+  readJournal,
+  recordAt,
+  treeFolder,
+} from '#core/changes';
+import { Failure, isFailure } from '#core/failure';
+import { parseJson } from '#core/json';
+import { isBelow } from '#core/paths';
+import type { FolderEntry } from '#core/folders';
+import { changedSince } from './changed-since';
+import { type Inventory, inventory, type Known, unclaimed } from './inventory';
+import { readReferences, type Reference } from './references';
+import { contentNameOf } from './names';
+import { type FilesThere, keptBy, storedContents } from './stored';
+
+/* What of the store is told to whoever shows it or plans with it. */
+
+export type StorePorts = Pick<ChangePorts, 'disk' | 'sha256' | 'encode' | 'decode'>;
+
+/** Where that lies what a browser knows of the install. */
+export const MIRROR = 'mirror.dat';
+
+/** What a browser has left here of what it knew of the install; undefined where none has. @throws Failure `folder/*` */
+export async function readMirror(ports: StorePorts): Promise<string | undefined> {
+  const text = await recordAt(ports, MIRROR);
+  return text === undefined ? undefined : parseJson(text, z.string(), MIRROR);
+}
+
+/** A change of an install's folder, with what stands on it. */
+export interface ToldChange extends HistoryEntry {
+  /** What it keeps, so that it can be taken back or made again. */
+  readonly keeps: { readonly files: number; readonly bytes: number };
+  /** Of the files that it has to keep those that are not there any more, or of another size. */
+  readonly lost: number;
+  /**
+   * Of the files that it has put in place those that are not as it left them, as far as sizes tell: by others, or by a
+   * change that was let go since. While there are any it cannot be taken back.
+   */
+  readonly changed: number;
+  /** Changes that have to be taken back before it can be taken back or made again, newest first. */
+  readonly after: readonly string[];
+}
+
+/** A reason for which contents are kept, without their list. */
+export interface ToldReference extends Pick<Reference, 'id' | 'at' | 'reason'> {
+  readonly checkedAt?: number;
+  readonly files: number;
+  /** Of its contents those that are not there, as far as sizes tell. */
+  readonly missing: number;
+  readonly bytes: number;
+}
+
+export interface StoreView {
+  /** Newest first. */
+  readonly history: readonly ToldChange[];
+  readonly inventory: Inventory;
+  readonly references: readonly ToldReference[];
+  /** Records of the store that cannot be read: while there are any, nothing is removed. */
+  readonly unreadable: readonly string[];
+}
+
+interface Store extends Known {
+  /** Paths of records that cannot be read. */
+  readonly unreadable: readonly string[];
+  readonly files: readonly FolderEntry[];
+}
+
+/** Everything that lies on the disk, each file once. */
+async function filesOf({ disk }: StorePorts, current: string): Promise<FolderEntry[]> {
+  const files = await disk.list();
+  // Adapters may have some of the places elsewhere, and list those only where they are asked for.
+  const places = [treeFolder(current), PLACES.arriving, PLACES.contents, PLACES.references];
+  const unlisted = places.filter((place) => !files.some(({ path }) => isBelow(path, place)));
+  const lists = await Promise.all(unlisted.map((place) => disk.list(place)));
+  return [...files, ...lists.flat()];
+}
+
+function thereOf(files: readonly FolderEntry[]): FilesThere {
+  const sizes = new Map<string, number>();
+  const contents = new Map<string, FolderEntry>();
+  for (const entry of files) {
+    if (isBelow(entry.path, PLACES.contents)) contents.set(contentNameOf(entry.path), entry);
+    else sizes.set(entry.path, entry.size);
+  }
+  return { sizes, contents };
+}
+
+/** All sets whose journals can be read, and the ids of the others: one that is damaged, or newer, keeps nobody from the rest. */
+async function readSets(ports: StorePorts): Promise<Pick<Known, 'sets' | 'unread'>> {
+  const unread: string[] = [];
+  const sets = await Promise.all(
+    (await listJournals(ports)).map(async (id) => {
+      try {
+        return await readJournal(ports, id);
+      } catch (error) {
+        if (!isFailure(error)) throw error;
+        unread.push(id);
+        return undefined;
+      }
+    }),
+  );
+  return { sets: sets.filter((one) => one !== undefined), unread };
+}
+
+async function readStore(ports: StorePorts, current: string): Promise<Store> {
+  const [{ sets, unread }, { references, unreadable }, files] = await Promise.all([
+    readSets(ports),
+    readReferences(ports),
+    filesOf(ports, current),
+  ]);
+  const journals = unread.map((id) => `${PLACES.journal}/${id}`);
+  return { current, sets, unread, references, unreadable: [...unreadable, ...journals], files };
+}
+
+/**
+ * Reads what lies on the disk of an install, and why.
+ * @param current the tree that is the game's folder, as far as is known: who only looks must not end an exchange
+ * @throws Failure `folder/*`
+ */
+export async function storeView(ports: StorePorts, current: string): Promise<StoreView> {
+  const store = await readStore(ports, current);
+  const { sets, references, files } = store;
+  const told = inventory(files, store);
+  const after = blockers(sets);
+  const keeps = new Map(
+    told.piles.flatMap(({ purpose, ...sum }) => (purpose.kind === 'change' ? [[purpose.set, sum] as const] : [])),
+  );
+  const { sizes, contents } = thereOf(files);
+  const lost = new Map(
+    sets.map((one) => [
+      one.set.id,
+      keptBy(one, current).filter(([path, key]) => sizes.get(path) !== keySize(key)).length,
+    ]),
+  );
+  const changed = new Map(sets.map((one) => [one.set.id, changedSince(one, sets, after, current, sizes)]));
+  const nothing = { files: 0, bytes: 0 };
+  const live = new Map(sets.map((one) => [one.set.id, entryOf(one)]));
+  const past = await readHistory(ports);
+  const ended = past.entries.filter(({ id }) => !live.has(id));
+  const history = [...live.values(), ...ended].map((entry): ToldChange => ({
+    ...entry,
+    keeps: keeps.get(entry.id) ?? nothing,
+    lost: lost.get(entry.id) ?? 0,
+    after: after.get(entry.id) ?? [],
+    changed: changed.get(entry.id) ?? 0,
+  }));
+  const bytesOf = new Map(
+    told.piles.flatMap(({ purpose, bytes }) => (purpose.kind === 'reference' ? [[purpose.id, bytes] as const] : [])),
+  );
+  return {
+    history: history.toSorted((a, b) => (b.begunAt ?? b.at) - (a.begunAt ?? a.at)),
+    inventory: told,
+    references: references.map(({ id, at, reason, checkedAt, contents: wanted }) => ({
+      ...{ id, at, reason, files: wanted.length, bytes: bytesOf.get(id) ?? 0 },
+      ...(checkedAt !== undefined && { checkedAt }),
+      missing: wanted.filter(([name, key]) => contents.get(name)?.size !== keySize(key)).length,
+    })),
+    unreadable: [...store.unreadable, ...past.unreadable],
+  };
+}
+
+/**
+ * Where contents are to be had besides the game's folder.
+ * @param without a change that is not to be counted on
+ * @throws Failure `changes/*`, `folder/*`
+ */
+export async function contentSources(
+  ports: StorePorts,
+  current: string,
+  without?: string,
+): Promise<Map<ContentKey, string>> {
+  const { sets, references, files } = await readStore(ports, current);
+  const counted = sets.filter(({ set }) => set.id !== without);
+  return storedContents(counted, references, current, thereOf(files));
+}
+
+/**
+ * Removes what nothing refers to.
+ * @throws Failure `changes/damaged` where a record cannot be read: then nothing is removed
+ */
+export async function clearUnclaimed(ports: ChangePorts): Promise<void> {
+  const current = await ports.disk.current();
+  const store = await readStore(ports, current);
+  const [unreadable] = store.unreadable;
+  if (unreadable !== undefined) throw new Failure('changes/damaged', { path: unreadable });
+  for (const { path, size } of unclaimed(store.files, store)) {
+    if (ports.signal.aborted) throw new Failure('job/cancelled');
+    await ports.disk.remove(path);
+    ports.progress({ files: 1, bytes: size });
+  }
+}

@@ -1,0 +1,1 @@
+export { type DepotCopy, type FilesAndBytes, type KnownDepot, recogniseDepots } from './recognise';

@@ -1,0 +1,1 @@
+export { type ListSyntax, ListSyntaxSchema, readModList, writeModList } from './syntax';

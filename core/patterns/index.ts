@@ -1,0 +1,2 @@
+export { compile } from './compile';
+export { type PatternFault, patternFaults } from './faults';

@@ -1,0 +1,1 @@
+export { readValue, writeValue } from './value';

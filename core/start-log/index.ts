@@ -1,0 +1,1 @@
+export { readStartLog, type StartLog } from './read';

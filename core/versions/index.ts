@@ -1,0 +1,3 @@
+export { versionAgrees } from './agree';
+export { programVersion, type ReadBytes } from './program';
+export { versionInText } from './in-text';

@@ -1,0 +1,239 @@
+import { createHash } from 'node:crypto';
+import {
+  closeSync,
+  constants,
+  copyFileSync,
+  existsSync,
+  fsyncSync,
+  lstatSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  readSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
+import { dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
+import { parseArgs } from 'node:util';
+import { DepotIndexSchema, type Game } from '#core/builds';
+import { PIECE_SIZE } from '#core/digest';
+import { type Failure, isFailure } from '#core/failure';
+import { parseJson } from '#core/json';
+import type { ManifestFile } from '#core/manifest';
+import { PathSet } from '#core/paths';
+import { filesPath, GameFileSchema, leftOut, makeSource, type NewDepot } from '#core/sources';
+
+/* npm run make-source: see HELP. */
+
+const HELP = `npm run make-source -- --game GAME.json --label LABEL --date 2026-01-31 --on BRANCH
+                       --from DEPOT=FOLDER [--from DEPOT=FOLDER ...] [--kind DEPOT=KIND] [--with-files] --to FOLDER
+
+Makes a source of builds that any static web server can hold: an index and a manifest for each depot. Run again with
+another build and the same --to, it adds the build to what is there.
+
+  --game GAME.json     the game, as Regressum exports it
+  --label LABEL        what the build is called
+  --date DATE          when it came out, such as 2026-01-31
+  --on BRANCH          the branch that it came out on
+  --from DEPOT=FOLDER  a depot and the folder with its files, in laying order: what comes later is laid over the others
+  --kind DEPOT=KIND    core (where it is left out), program, world, optional, add-on, or language:CODE
+  --with-files         copies the files as well; without it only manifests are made, which have no byte of the game
+  --to FOLDER          where the source goes
+
+Saves, settings, own content and mods are left out by the game's rules, and links always.`;
+
+class Refused extends Error {}
+function refuse(message: string): never {
+  throw new Refused(message);
+}
+
+const sha256 = async (data: string | Uint8Array): Promise<string> => createHash('sha256').update(data).digest('hex');
+
+/** Every plain file below a folder, sorted; what is a link is passed over, since it leads elsewhere. */
+function filesBelow(folder: string, below = ''): string[] {
+  return readdirSync(join(folder, below), { withFileTypes: true }).flatMap((entry) => {
+    const path = below === '' ? entry.name : `${below}/${entry.name}`;
+    if (entry.isDirectory()) return filesBelow(folder, path);
+    return entry.isFile() ? [path] : [];
+  });
+}
+
+const buffer = Buffer.alloc(PIECE_SIZE);
+
+/** Size and digests of a file, read once, a piece at a time. */
+function describe(folder: string, path: string): ManifestFile {
+  const fd = openSync(join(folder, path), constants.O_RDONLY | (constants.O_NOFOLLOW ?? 0));
+  try {
+    const whole = createHash('sha256');
+    const pieces: string[] = [];
+    let size = 0;
+    for (;;) {
+      let filled = 0;
+      for (let read = 1; filled < PIECE_SIZE && read > 0; filled += read)
+        read = readSync(fd, buffer, filled, PIECE_SIZE - filled, size + filled);
+      const piece = buffer.subarray(0, filled);
+      if (filled > 0 || size === 0) pieces.push(createHash('sha256').update(piece).digest('hex'));
+      whole.update(piece);
+      size += filled;
+      if (filled < PIECE_SIZE) return { path, size, sha256: whole.digest('hex'), pieces };
+    }
+  } finally {
+    closeSync(fd);
+  }
+}
+
+/** Puts a text in place whole: whoever reads sees the old one or the new. */
+function put(path: string, text: string): void {
+  mkdirSync(dirname(path), { recursive: true });
+  const fresh = `${path}.fresh`;
+  writeFileSync(fresh, text);
+  const fd = openSync(fresh, 'r');
+  fsyncSync(fd);
+  closeSync(fd);
+  renameSync(fresh, path);
+}
+
+const isInside = (path: string, folder: string): boolean => {
+  const way = relative(folder, path);
+  return way === '' || (way !== '..' && !way.startsWith(`..${sep}`) && !isAbsolute(way));
+};
+
+/** The real path of what may not be there yet: of as much of it as is. */
+const realOf = (path: string): string =>
+  existsSync(path) ? realpathSync(path) : join(realOf(dirname(path)), relative(dirname(path), path));
+
+function pairOf(text: string, option: string): [string, string] {
+  const at = text.indexOf('=');
+  if (at < 1 || at === text.length - 1)
+    refuse(`--${option} ${text}: write it as DEPOT=${option === 'from' ? 'FOLDER' : 'KIND'}.`);
+  return [text.slice(0, at), text.slice(at + 1)];
+}
+
+const KINDS = ['core', 'program', 'world', 'optional', 'add-on'] as const;
+
+function kindOf(said: string | undefined, depot: string): Pick<NewDepot, 'kind' | 'language'> {
+  if (said === undefined) return { kind: 'core' };
+  if (said.startsWith('language:')) return { kind: 'language', language: said.slice('language:'.length) };
+  const kind = KINDS.find((one) => one === said) ?? refuse(`--kind ${depot}=${said}: ${said} is no kind of depot.`);
+  return { kind };
+}
+
+function readGame(path: string): Game {
+  const { id, title, rules } = parseJson(readFileSync(path, 'utf8'), GameFileSchema, path);
+  return { id, title, rules };
+}
+
+/** The files of a depot, read from its folder; nothing that is the player's own. */
+function depotFiles(game: Game, depot: string, folder: string, say: (text: string) => void): ManifestFile[] {
+  const all = filesBelow(folder).sort();
+  const some = all.filter((path) => leftOut(game, path) === undefined);
+  const names = new PathSet();
+  for (const path of some) names.add(path);
+  let bytes = 0;
+  let told = 0;
+  const files = some.map((path, i) => {
+    const file = describe(folder, path);
+    bytes += file.size;
+    if (Date.now() - told > 500 || i === some.length - 1) {
+      told = Date.now();
+      say(`${depot}: ${i + 1} of ${some.length} files, ${(bytes / 1e6).toFixed(1)} MB`);
+    }
+    return file;
+  });
+  if (all.length > some.length)
+    say(`${depot}: ${all.length - some.length} files of your own, or of mods, are left out`);
+  return files;
+}
+
+/** @throws Refused, Failure */
+async function main(argv: string[], say: (text: string) => void): Promise<void> {
+  const { values } = parseArgs({
+    args: argv,
+    options: {
+      ...{ game: { type: 'string' }, label: { type: 'string' }, date: { type: 'string' }, on: { type: 'string' } },
+      ...{ from: { type: 'string', multiple: true }, kind: { type: 'string', multiple: true }, to: { type: 'string' } },
+      ...{ 'with-files': { type: 'boolean', default: false }, help: { type: 'boolean', default: false } },
+    } as const,
+  });
+  if (values.help) return say(HELP);
+  const need = (name: 'game' | 'label' | 'date' | 'on' | 'to'): string =>
+    values[name] ?? refuse(`--${name} is missing.\n\n${HELP}`);
+  const [label, date, branch, to] = [need('label'), need('date'), need('on'), resolve(need('to'))];
+  if (!values.from?.length) refuse(`--from is missing.\n\n${HELP}`);
+  const game = readGame(need('game'));
+  const kinds = new Map((values.kind ?? []).map((text) => pairOf(text, 'kind')));
+  const sources = values.from.map((text): [string, string] => {
+    const [depot, folder] = pairOf(text, 'from');
+    if (!existsSync(folder) || !lstatSync(realpathSync(folder)).isDirectory()) refuse(`There is no folder ${folder}.`);
+    return [depot, realpathSync(folder)];
+  });
+  const real = realOf(to);
+  for (const [depot, folder] of sources) {
+    if (isInside(real, folder) || isInside(folder, real))
+      refuse(`${to} and the folder of ${depot} lie in one another. Choose another --to.`);
+    if (sources.filter(([other]) => other === depot).length > 1) refuse(`--from names ${depot} twice.`);
+  }
+  const indexPath = join(real, 'index.json');
+  const before = existsSync(indexPath)
+    ? parseJson(readFileSync(indexPath, 'utf8'), DepotIndexSchema, indexPath)
+    : undefined;
+  if (before && before.game.id !== game.id) refuse(`${to} is a source of ${before.game.title}, not of ${game.title}.`);
+  if (before?.builds.some((build) => build.label === label)) refuse(`${to} has a build ${label} already.`);
+  const depots = sources.map(([id, folder]): NewDepot => {
+    const files = depotFiles(game, id, folder, say);
+    if (files.length === 0) refuse(`${folder} has no file for ${id}.`);
+    return { id, ...kindOf(kinds.get(id), id), files };
+  });
+  const { index, manifests } = await makeSource(before, game, { label, date, branch }, depots, {
+    sha256,
+    has: values['with-files'] ? 'files' : 'manifests',
+  });
+  const made: string[] = [];
+  try {
+    if (values['with-files']) {
+      for (const [i, { id, files }] of depots.entries()) {
+        const base = join(real, filesPath(label, id));
+        made.push(base);
+        for (const { path } of files) {
+          mkdirSync(dirname(join(base, path)), { recursive: true });
+          copyFileSync(join(sources[i]![1], path), join(base, path), constants.COPYFILE_FICLONE);
+        }
+        say(`${id}: files copied`);
+      }
+    }
+    for (const [path, text] of manifests) {
+      made.push(join(real, path));
+      put(join(real, path), text);
+    }
+    // Last: until then nobody knows of the new build.
+    put(indexPath, `${JSON.stringify(index, null, 2)}\n`);
+  } catch (error) {
+    for (const path of made) rmSync(path, { recursive: true, force: true });
+    throw error;
+  }
+  const { length } = index.builds;
+  say(`${length} ${length === 1 ? 'build' : 'builds'} of ${game.title} in ${to}`);
+}
+
+const words = ({ code, facts }: Failure): string =>
+  `${code}: ${Object.entries(facts)
+    .map(([name, fact]) => `${name} ${fact}`)
+    .join(', ')}`;
+
+/** Runs the command. @returns the exit code */
+export async function run(argv: string[]): Promise<number> {
+  try {
+    await main(argv, (text) => console.log(text));
+    return 0;
+  } catch (error) {
+    if (error instanceof Refused) console.error(error.message);
+    else if (isFailure(error)) console.error(words(error));
+    else if (error instanceof TypeError && 'code' in error) console.error(`${error.message}\n\n${HELP}`);
+    else if (error instanceof Error && 'syscall' in error) console.error(error.message);
+    else throw error;
+    return 1;
+  }
+}

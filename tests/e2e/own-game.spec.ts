@@ -1,0 +1,242 @@
+import { existsSync, mkdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { expect, type Page } from '@playwright/test';
+import { BlobReader, ZipReader } from '@zip.js/zip.js';
+import { choose, dropFile, open } from './demo-way';
+import { makeOwnSource, OWN_GAME, put, sameFile, serve, writeDepot, writeOwnFolder } from './own-game';
+import { SERVED_ROOT, SERVED_TOKEN } from './served-root';
+import { test } from './start-at';
+
+/** A storefront's record of several games. */
+const STATE = (updates: string): string =>
+  `<?xml version="1.0"?>\r\n<shelf>\r\n  <other updates="always"/>\r\n  <game updates='${updates}' size="1"/>\r\n</shelf>\r\n`;
+
+/** Adds the game by its form, and its source by address. */
+async function addGame(page: Page, address: string): Promise<void> {
+  await page.goto(`/games#token=${SERVED_TOKEN}`);
+  await page.getByLabel('Title').fill(OWN_GAME.title);
+  await page.getByText(/^Where it keeps saves/).click();
+  await page.getByLabel('Program').fill('orchard.prog');
+  await page.getByLabel('Folder with mods').fill('grafts');
+  await page.getByLabel('Saves').fill('profile\\**\\*.sav');
+  await page.getByText(/^Versions, log/).click();
+  await page.getByLabel('Log of a start').fill('last.log');
+  await page.getByLabel('Line when the game has come up').fill('menu ready');
+  await page.getByLabel('Line with its version').fill('(');
+  await page.getByLabel('Storefront’s record').fill('state.xml');
+  await page.getByRole('combobox', { name: 'How it is written' }).click();
+  await page.getByRole('option', { name: 'XML' }).click();
+  await page.getByLabel('Where the value stands').fill('shelf/game/@updates');
+  await page.getByLabel('Value that stops updates').fill('never');
+  await page.getByLabel('Value that lets them come').fill('always');
+  await page.getByRole('button', { name: 'Add this game' }).click();
+  await expect(page.getByText(/^It is no pattern/)).toBeVisible();
+  await page.getByLabel('Line with its version').fill('^Orchard (.*)$');
+  await page.getByRole('button', { name: 'Add this game' }).click();
+  await page.getByLabel('Address').fill(address);
+  await page.getByRole('button', { name: 'Add this address' }).click();
+  await expect(page.getByText('2 builds, 2 depots known.')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Sources' })).toHaveCount(1);
+}
+
+for (const ranges of [true, false]) {
+  test(`a game of one's own goes back in its folder, from a source ${ranges ? 'with' : 'without'} ranges`, async ({
+    startAt,
+  }, info) => {
+    const folder = join(SERVED_ROOT, info.testId);
+    const shelf = `${folder} shelf`;
+    const work = info.outputPath('work');
+    mkdirSync(work, { recursive: true });
+    const { address, asked, server } = await serve(await makeOwnSource(work), ranges);
+    writeOwnFolder(folder, 2);
+    try {
+      const page = await startAt('new');
+      await addGame(page, address);
+      await page.getByLabel('Subfolder').fill(info.testId);
+      await page.getByRole('button', { name: `Add ${info.testId}` }).click();
+      await page.getByRole('button', { name: `Check every file in ${info.testId}` }).click();
+      await expect(page.getByRole('heading', { name: 'harvest 2', exact: true })).toBeVisible();
+      // The save is the player's, and a mod that nobody knows is no part of the game.
+      await expect(page.getByText('1 file · 6 B').first()).toBeVisible();
+
+      // Saves outside the game's folder come into the keepsake once they are pointed at.
+      put(join(`${folder} shelf`, 'saves/two.sav'), 'a second save');
+      await page.getByText('They lie outside the game’s folder').click();
+      await page.getByLabel('Subfolder').fill(`${info.testId} shelf/saves`);
+      await page.getByRole('button', { name: 'Keep saves too' }).click();
+      await page.getByRole('button', { name: 'Keep a copy of all of it' }).click();
+      const bag = page.waitForEvent('download');
+      await page.getByRole('button', { name: 'Download the keepsake' }).click();
+      const zip = new ZipReader(new BlobReader(new Blob([readFileSync(await (await bag).path())])));
+      const packed = (await zip.getEntries()).map(({ filename }) => filename.replace(/^[^/]*\//, ''));
+      expect(packed).toEqual(expect.arrayContaining(['data/profile/saves/one.sav', 'data/elsewhere/saves-1/two.sav']));
+
+      await choose(page, 'harvest 1');
+      await open(page, 'Fetch');
+      await expect(page.getByLabel('Passphrase')).toBeHidden();
+      await page.getByRole('button', { name: /^Fetch [\d.]+ .?B of/ }).click();
+      await expect(page.getByText(/Everything for harvest 1 .* is on this disk/)).toBeVisible();
+      await open(page, 'Assemble');
+      await page.getByRole('radiogroup').getByText('In place').click();
+      await page.getByRole('button', { name: 'Lay down harvest 1 in place' }).click();
+      await expect(page.getByText('in place, byte for byte')).toBeVisible();
+      for (const [depot, path] of [
+        ['orchard', 'data/all trees.bin'],
+        ['orchard', 'data/tree-4.bin'],
+        ['engine', 'orchard.prog'],
+      ])
+        expect(sameFile(join(folder, path!), join(work, `${depot}-1`, path!))).toBe(true);
+      expect(existsSync(join(folder, 'added.txt'))).toBe(false);
+      expect(readFileSync(join(folder, 'profile/saves/one.sav'), 'utf8')).toBe('a save');
+      expect(readFileSync(join(folder, 'grafts/pear.graft'), 'utf8')).toBe('a mod that nobody knows');
+      // What the maker had of their own went into no source.
+      expect(asked.some((path) => path.includes('private'))).toBe(false);
+
+      await page.getByRole('button', { name: 'It came up' }).click();
+      await expect(page.getByText('It came up at harvest 1, as you said')).toBeVisible();
+      put(join(folder, 'last.log'), 'Orchard harvest 1\nmenu ready\n');
+      await page.getByRole('button', { name: 'Read last.log' }).click();
+      await expect(page.getByText('Title screen of harvest 1, 0 mods loaded')).toBeVisible();
+      await dropFile(page, 'crash.txt', 'Orchard harvest 1\nmenu ready\n');
+      await page.getByRole('button', { name: 'Take it as a test start' }).click();
+      await expect(page.getByText('Title screen of harvest 1, 0 mods loaded')).toBeVisible();
+      const record = page.getByRole('region', { name: 'Storefront’s record' });
+      await expect(record).toContainText('was not found');
+      const state = join(shelf, 'state.xml');
+      put(state, STATE('always'));
+      await record.getByLabel('Path of the record').fill(`${info.testId} shelf/state.xml`);
+      await record.getByRole('button', { name: 'Use this record' }).click();
+      await expect(record).toContainText('come by themselves');
+      await page.getByRole('button', { name: /^Hold harvest 1/ }).click();
+      await expect(record).toContainText('yes, read-only');
+      expect([readFileSync(state, 'utf8'), statSync(state).mode & 0o222]).toEqual([STATE('never'), 0]);
+      await expect(page.getByText('Nothing has drifted.')).toBeVisible();
+      put(join(folder, 'data/tree-3.bin'), 'a hasty hand');
+      await page.getByRole('button', { name: /^Check \d+ files against the sheet/ }).click();
+      await expect(page.getByText('data/tree-3.bin').first()).toBeVisible();
+
+      await page.goto('/games');
+      await expect(page.getByRole('region', { name: OWN_GAME.title })).toContainText('held at harvest 1');
+      await page.goBack();
+      await page.getByRole('button', { name: 'Release the hold on harvest 1' }).click();
+      await expect(record).toContainText('come by themselves');
+      expect([readFileSync(state, 'utf8'), statSync(state).mode & 0o200]).toEqual([STATE('always'), 0o200]);
+    } finally {
+      server.closeAllConnections();
+      server.close();
+      rmSync(folder, { recursive: true, force: true });
+      rmSync(shelf, { recursive: true, force: true });
+    }
+  });
+}
+
+test('of manifests alone, depots that came by other means are recognised by their contents and taken', async ({
+  startAt,
+}, info) => {
+  const folder = join(SERVED_ROOT, info.testId);
+  const got = `${folder} got`;
+  const work = info.outputPath('work');
+  mkdirSync(work, { recursive: true });
+  const source = await makeOwnSource(work, false);
+  writeOwnFolder(folder, 2);
+  try {
+    const page = await startAt('new');
+    await page.goto(`/games#token=${SERVED_TOKEN}`);
+    await page.locator('input[aria-label="File of a game"]').setInputFiles(join(work, 'game.json'));
+    const { address, server } = await serve(source, true);
+    await page.getByLabel('Address').fill(address);
+    await page.getByRole('button', { name: 'Add this address' }).click();
+    await expect(page.getByText('2 builds, 2 depots known.')).toBeVisible();
+    await page.getByLabel('Subfolder').fill(info.testId);
+    await page.getByRole('button', { name: `Add ${info.testId}` }).click();
+    const check = page.getByRole('button', { name: `Check every file in ${info.testId}` });
+    await check.click();
+    await expect(page.getByRole('heading', { name: 'harvest 2', exact: true })).toBeVisible();
+    // From here on nobody answers any more.
+    server.closeAllConnections();
+    server.close();
+
+    await choose(page, 'harvest 1');
+    await open(page, 'Fetch');
+    const list = page.getByRole('region', { name: 'Fetch list' });
+    await expect(list).toContainText('orchard 21 files');
+    await expect(list).toContainText('6 of them missing');
+    await expect(list.getByRole('button', { name: 'Copy the whole list' })).toBeVisible();
+    // A depot of this build by another name and deeper, and one of another build.
+    writeDepot(join(got, 'one/whatever it is called'), 'orchard', 1);
+    writeDepot(join(got, 'two'), 'engine', 2);
+    const look = page.getByRole('button', { name: `Look for depots in ${info.testId} got` });
+    await page.getByLabel('Subfolder').fill(`${info.testId} got`);
+    await look.click();
+    const has = page.getByRole('list', { name: 'What that folder has' });
+    await expect(has).toContainText('orchard complete, 21 files');
+    await expect(has).toContainText('engine of harvest 2, not harvest 1');
+    await expect(page.getByRole('link', { name: /^Fetch.* 2 missing/ })).toBeVisible();
+    // Half of it, then all of it, moved.
+    put(join(got, 'three/engine.ini'), 'build=1\n');
+    await look.click();
+    await expect(has).toContainText('engine 1 of 2 files');
+    writeDepot(join(got, 'three'), 'engine', 1);
+    await page.getByLabel('Move the files').check();
+    await look.click();
+    await expect(page.getByRole('link', { name: /^Fetch.* complete/ })).toBeVisible();
+    await expect(has).toContainText('engine complete, 2 files');
+    expect(existsSync(join(got, 'three/orchard.prog'))).toBe(false);
+    expect(existsSync(join(got, 'one/whatever it is called/data/all trees.bin'))).toBe(true);
+    await open(page, 'Assemble');
+    await page.getByRole('radiogroup').getByText('In place').click();
+    await page.getByRole('button', { name: 'Lay down harvest 1 in place' }).click();
+    await expect(page.getByText('in place, byte for byte')).toBeVisible();
+    expect(sameFile(join(folder, 'data/all trees.bin'), join(work, 'orchard-1/data/all trees.bin'))).toBe(true);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+    rmSync(got, { recursive: true, force: true });
+  }
+});
+
+test('what is no source is refused by name, and a game goes out as a file and comes in elsewhere', async ({
+  startAt,
+}, info) => {
+  const work = info.outputPath('work');
+  put(join(work, 'source/page.html'), '<!doctype html><title>Sorry</title>');
+  put(join(work, 'source/half.json'), '{"format": "regressum-depot-index", "version": 1}');
+  const { address, server } = await serve(join(work, 'source'), true);
+  try {
+    const page = await startAt('new');
+    await page.goto(`/games#token=${SERVED_TOKEN}`);
+    await page.getByLabel('Title').fill(OWN_GAME.title);
+    await page.getByRole('button', { name: 'Add this game' }).click();
+    const at = (path: string): string => address.replace('index.json', path);
+    for (const [typed, says] of [
+      ['no address', 'is not a web address'],
+      [at('nothing.json'), 'answered 404'],
+      [at('page.html'), 'a web page came instead'],
+      [at('half.json'), 'game'],
+      ['http://no-such-host.invalid/index.json', 'did not answer'],
+    ] as const) {
+      await page.getByLabel('Address').fill(typed);
+      await page.getByRole('button', { name: 'Add this address' }).click();
+      await expect(page.getByRole('alert').filter({ hasText: says })).toBeVisible();
+    }
+    await expect(page.getByText('0 builds, 0 depots known.')).toBeVisible();
+    const saved = page.waitForEvent('download');
+    await page.getByRole('button', { name: 'Export the game’s file' }).click();
+    const file = await (await saved).path();
+    expect(JSON.parse(readFileSync(file, 'utf8'))).toMatchObject({ title: OWN_GAME.title, sources: [] });
+
+    // Handed on, with an address that somebody else put in: it is offered, and asked only once it is confirmed.
+    const told = { ...OWN_GAME, sources: [{ of: 'builds', href: address }] };
+    put(join(work, 'told.json'), JSON.stringify(told));
+    await page.goto('/games');
+    await page.locator('input[aria-label="File of a game"]').setInputFiles(join(work, 'told.json'));
+    await page.getByRole('button', { name: 'Add this source' }).click();
+    await expect(page.getByRole('alert').filter({ hasText: 'private network' })).toBeVisible();
+    await page.getByRole('button', { name: 'Leave it out' }).click();
+    await page.getByRole('button', { name: `Remove ${OWN_GAME.title}` }).click();
+    await page.getByRole('button', { name: 'Remove it' }).click();
+    await expect(page.getByRole('heading', { name: OWN_GAME.title })).toHaveCount(1);
+  } finally {
+    server.closeAllConnections();
+    server.close();
+  }
+});
