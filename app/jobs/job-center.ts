@@ -1,3 +1,4 @@
+import { pauseFor } from '#core/calls';
 import { Failure, failureFromWire, failureToWire, isFailure } from '#core/failure';
 import {
   broadcast,
@@ -304,6 +305,7 @@ export class JobCenter {
       signal,
       pool: this.#disks,
       gate,
+      wait: (milliseconds) => pauseFor(milliseconds, signal),
       pausing: async (work) => {
         for (;;) {
           await gate();

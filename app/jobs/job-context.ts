@@ -12,6 +12,8 @@ export interface JobContext {
   readonly pool: DiskPool;
   /** Waits while the job is paused. @throws Failure `job/cancelled` */
   gate(): Promise<void>;
+  /** Waits for so many milliseconds. @throws Failure `job/cancelled` */
+  wait(milliseconds: number): Promise<void>;
   /**
    * Does long work that a pause ends and that begins again afterwards: it has to go on from where it was.
    * @param work rejects with `job/cancelled` when its signal asks it to end

@@ -39,6 +39,16 @@ const JSON_FAULTS: Record<JsonFault | 'TooDeep', string> = {
   TooDeep: 'lists and objects are nested too deeply',
 };
 
+/** Why a source did not give a file. */
+const WHY_NOT_FETCHED: Readonly<Partial<Record<string, string>>> = {
+  'service/corrupt-piece': 'the source sends wrong bytes',
+  'service/unreachable': 'the source does not answer',
+  'service/not-owned': 'this account does not own it',
+};
+
+/** @param code of the failure */
+export const whyNotFetched = (code: string): string => WHY_NOT_FETCHED[code] ?? 'the source failed';
+
 const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Words } = {
   'path/empty': path('has an empty part'),
   'path/absolute': path('is absolute'),
@@ -169,6 +179,10 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
   'service/no-ranges': (facts) => ({
     what: `${facts.url} gives whole files only.`,
     next: 'It is fetched as a whole.',
+  }),
+  'fetch/incomplete': (facts) => ({
+    what: `${facts.files === 1 ? `"${facts.path}"` : `${facts.files} files, "${facts.path}" among them,`} could not be fetched: ${whyNotFetched(facts.why)}.`,
+    next: 'Everything else has come and is kept. Resume to ask for what is missing again.',
   }),
   'service/corrupt-piece': (facts) => ({
     what: `Piece ${Number(facts.piece ?? 0) + 1} of ${facts.url ?? facts.path} arrived with wrong bytes several times.`,

@@ -23,6 +23,8 @@ export { addReading, dropReadings, readingsOf } from './readings';
 export {
   type BroughtReport,
   BroughtReportSchema,
+  type FetchReport,
+  FetchReportSchema,
   type Elsewhere,
   FIRST_PROFILE,
   type GameRecord,

@@ -331,6 +331,16 @@ export type StoredSession = z.infer<typeof StoredSessionSchema>;
 const FilesAndBytesSchema = z.object({ files: z.number(), bytes: z.number() }).readonly();
 const SomePathsSchema = z.object({ count: z.number(), some: z.array(z.string()).readonly() }).readonly();
 
+/** What a fetch could not get, and the code of the failure each. */
+export const FetchReportSchema = z
+  .object({
+    missing: z
+      .array(z.object({ path: z.string(), href: z.string(), why: z.enum(FAILURE_CODES) }).readonly())
+      .readonly(),
+  })
+  .readonly();
+export type FetchReport = z.infer<typeof FetchReportSchema>;
+
 /** What a folder had of a game's depots when it was read. */
 export const BroughtReportSchema = z
   .object({

@@ -1,6 +1,6 @@
 import { sha256 as streamedSha256 } from '@noble/hashes/sha2.js';
 import { keyPieces, keyPieceSize, pieceRange, type Sha256, toHex, PIECE_SIZE } from '#core/digest';
-import type { PieceSource } from '#core/fetch';
+import { isPassing, type PieceSource } from '#core/fetch';
 import { Failure, isFailure } from '#core/failure';
 import type { FolderReader } from '#core/folders';
 import { arrivingPath } from '#core/contents';
@@ -32,7 +32,8 @@ export interface DiskPorts {
   readonly signal: AbortSignal;
 }
 
-const MAX_TRIES = 6;
+/** How often something is asked for before it is left to a later round. */
+const MAX_TRIES = 4;
 
 /** What is asked for, read and written at a time, of a piece of any size. */
 const BYTES_AT_ONCE = 8 << 20;
@@ -161,11 +162,6 @@ async function receive(task: FetchTask, piece: Piece, part: string, ports: DiskP
   }
   return toHex(hash.digest());
 }
-
-const isPassing = (error: unknown): boolean =>
-  isFailure(error, 'service/failed') ||
-  isFailure(error, 'service/corrupt-piece') ||
-  isFailure(error, 'service/unreachable');
 
 const bytesOf = async (chunks: readonly Uint8Array<ArrayBuffer>[]): Promise<Uint8Array<ArrayBuffer>> =>
   new Uint8Array(await new Blob([...chunks]).arrayBuffer());

@@ -1,5 +1,5 @@
 import '~/no-eval';
-import { ProgressSum } from '#core/calls';
+import { pauseFor, ProgressSum } from '#core/calls';
 import { answerMessages } from './answer-messages';
 import { type ChangedPlace, changeDisk } from './change-task';
 import {
@@ -73,7 +73,7 @@ async function perform(
     getBytes,
     getStream,
     getPack,
-    wait: (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds)),
+    wait: (milliseconds) => pauseFor(milliseconds, signal),
   });
 }
 

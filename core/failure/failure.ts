@@ -40,6 +40,7 @@ export const FAILURE_CODES = [
   'service/failed',
   'service/corrupt-piece',
   'service/no-ranges',
+  'fetch/incomplete',
   'record/not-as-ruled',
   'log/says-neither',
   'log/too-old',
@@ -152,6 +153,8 @@ export interface FailureFacts {
   /** The piece counts from 0. */
   'service/corrupt-piece': MaybeOfPath & { readonly url?: string; readonly piece?: number };
   'service/no-ranges': { readonly url: string };
+  /** Files that could not be had, the path of one of them, and the code of its failure. */
+  'fetch/incomplete': OfPath & { readonly files: number; readonly why: string };
   'log/says-neither': { readonly file: string };
   'log/too-old': { readonly file: string };
   'record/not-as-ruled': { readonly file: string; readonly what: string; readonly line?: number };

@@ -1,3 +1,4 @@
+export { isOfOneFile, isPassing } from './passing';
 export { coveredVanilla, fileHref, loadOrder, loadOrderText, targetTree, writtenKey } from './target';
 export type { Owner, TargetCopy, TargetFile, TargetInput } from './target';
 export { bytesToCome, diskContents, fetchTotals, isNowhere, piecesOf, whatToFetch } from './what-to-fetch';

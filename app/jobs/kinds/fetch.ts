@@ -1,17 +1,17 @@
 import { z } from 'zod';
 import { PLACES } from '#core/changes';
 import { contentName, makeReference } from '#core/contents';
-import { Failure } from '#core/failure';
+import { Failure, isFailure } from '#core/failure';
 import { type FetchItem, fetchTotals, isNowhere, type Source } from '#core/fetch';
 import { isBelow } from '#core/paths';
 import { changesOf, fetchedFor } from '~/changes';
 import { treePath } from '~/folders';
 import { query } from '~/queries';
 import { asksSignIn, platformSha256, servedToken, tokenFor } from '~/remote';
-import { getInstall, getSession, type Install, TargetSchema } from '~/store';
+import { type FetchReport, getInstall, getSession, type Install, TargetSchema } from '~/store';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
 import { pieceBoard } from '../piece-board';
-import { inLanes } from './batches';
+import { inRounds } from './in-rounds';
 
 const ParamsSchema = z.object({ target: TargetSchema, thenLayDown: z.boolean().default(false) });
 
@@ -19,6 +19,9 @@ const isContent = (source: Source): boolean => source.how === 'stored' && isBelo
 
 /** Files at once: while one waits for the service, another is checked. */
 const LANES = 6;
+
+/** Files that did not come that a report names. */
+const MOST_NAMED = 100;
 
 /** What is wanted of a build, and by which reference it is kept once it has come. */
 interface Wanted {
@@ -45,7 +48,7 @@ export async function nameFetched(
  * part, is not fetched again.
  * @param wanted `items` is whatever is wanted, of which only what lies nowhere is fetched; `id` of the reference that it is
  *   kept by from then on
- * @throws Failure `service/*`, `folder/*`
+ * @throws Failure `service/*`, `folder/*`; `fetch/incomplete` where some did not come and everything else did
  */
 export async function fetchContents(
   context: JobContext,
@@ -64,7 +67,8 @@ export async function fetchContents(
   pieceBoard.clear();
   // Large files first: at the end only small ones are under way, and no lane waits long for the others.
   const largestFirst = missing.toSorted((a, b) => b.size - a.size);
-  await inLanes(largestFirst, LANES, context, async (item) => {
+  const rounds = { lanes: LANES, pause: (round: number) => context.wait(500 * 2 ** round) };
+  const aside = await inRounds(largestFirst, rounds, context, async (item) => {
     if (item.source.how !== 'fetch') return;
     const sources = item.source.pieces.map((piece) => piece && { ...piece, path: treePath(install.tree, piece.path) });
     await context.pool.run(
@@ -92,6 +96,18 @@ export async function fetchContents(
     context.add(1, 0);
   });
   await query('storeChanged');
+  const [first] = aside;
+  if (!first) return;
+  const reported = aside.map(({ item: { path, href }, failure: { code } }) => ({ path, href, why: code }));
+  context.tell({ missing: reported.slice(0, MOST_NAMED) } satisfies FetchReport);
+  const isGone = aside.every(({ failure }) => isFailure(failure, 'service/unreachable'));
+  throw isGone
+    ? first.failure
+    : new Failure(
+        'fetch/incomplete',
+        { files: aside.length, path: first.item.path, why: first.failure.code },
+        { cause: first.failure },
+      );
 }
 
 /** Fetches what the target needs and the disk does not have. */

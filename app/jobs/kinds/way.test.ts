@@ -124,6 +124,7 @@ function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promi
     signal,
     pool: { run } as DiskPool,
     gate,
+    wait: async () => undefined,
     pausing: async (work) => {
       await gate();
       return work(signal);

@@ -14,6 +14,7 @@ import { useFrame } from '~/parts/use-frame';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, counted } from '~/parts/format';
+import { whyNotFetched } from '~/parts/failure-words';
 import { NotPlanned } from '~/parts/NotPlanned';
 import { Opening } from '~/parts/Opening';
 import { Buttons, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
@@ -22,7 +23,15 @@ import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { type FetchView, query } from '~/queries';
 import { asksSignIn, signIn } from '~/remote';
-import { broadcast, getInstall, getSession, putSession, type StoredSession } from '~/store';
+import {
+  broadcast,
+  FetchReportSchema,
+  getInstall,
+  getSession,
+  putSession,
+  type ShownJob,
+  type StoredSession,
+} from '~/store';
 import { PieceBand, PieceLegend } from './PieceBand';
 import { FetchList } from './FetchList';
 import { SignInForm, type SignInOutcome, SignInFormSchema } from './SignInForm';
@@ -173,7 +182,7 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
           <div className="quiet">
             of {bytes(all + lacking.bytes)}, in {counted(waits ? lacking.files : totals.filesToFetch, 'file')}
           </div>
-          {job?.record.state === 'failed' && job.record.failure && <FailureNotice failure={job.record.failure} />}
+          {job?.record.state === 'failed' && <NotFetched job={job.record} />}
           {totals.filesToFetch === 0 && !waits && (
             <Notice tone="right">Everything for {view.build} and its mods is on this disk.</Notice>
           )}
@@ -207,6 +216,29 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
         />
       }
     />
+  );
+}
+
+/** Why a fetch ended early, and what it could not get. */
+function NotFetched({ job }: { job: ShownJob }) {
+  const report = FetchReportSchema.safeParse(job.outcome).data;
+  if (!job.failure) return null;
+  return (
+    <>
+      <FailureNotice failure={job.failure} />
+      {report && report.missing.length > 1 && (
+        <details>
+          <summary>{counted(report.missing.length, 'file')} did not come</summary>
+          <ul>
+            {report.missing.map(({ path, why }) => (
+              <li key={path}>
+                <span className="mono">{path}</span>: {whyNotFetched(why)}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </>
   );
 }
 
