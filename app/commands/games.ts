@@ -90,11 +90,14 @@ export interface HandedFile {
  * @throws Failure `json/*`, `metalink/*`, `list/encoding`, `source/exists`; what came before in the list is taken in then
  */
 export async function handFiles(id: string, files: readonly HandedFile[]): Promise<void> {
-  const kinds = await Promise.all(files.map(({ bytes, name }) => query('kindOfFile', bytes, name)));
-  const manifests = files.filter((_, i) => kinds[i] === 'metalink');
+  const manifests: HandedFile[] = [];
+  const others: HandedFile[] = [];
+  // One after another: each goes to the worker as a copy, and manifests are large.
+  for (const file of files)
+    ((await query('kindOfFile', file.bytes, file.name)) === 'metalink' ? manifests : others).push(file);
   try {
     // Indexes first: manifests may be theirs.
-    for (const { name, bytes } of files.filter((_, i) => kinds[i] !== 'metalink')) {
+    for (const { name, bytes } of others) {
       const source = newSourceId();
       const of = await query('takeHanded', id, source, bytes, name);
       await withSource(id, { kind: 'handed', id: source, of, title: name });

@@ -32,7 +32,7 @@ export {
 } from './offers';
 export { askStorefront, changeAFile } from './outside-hands';
 export { forgetOwnMod, takeOverTable, takeOverWritten, wantMods, wantModsOfSheet } from './own-mods';
-export { declareBuilds, forgetRecorded, recordedArchive } from './recording';
+export { declareBuilds, forgetRecorded, moveRecorded, recordedArchive } from './recording';
 export { forgetRecord, pointAtRecord } from './record';
 export { placeStore } from './store-place';
 export { noteLastStart, noteStart } from './starts';

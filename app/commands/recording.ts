@@ -14,6 +14,12 @@ export async function forgetRecorded(game: string, label: string): Promise<void>
   broadcast({ type: 'changed' });
 }
 
+/** Moves such a build to another date. @param date ISO */
+export async function moveRecorded(game: string, label: string, date: string): Promise<void> {
+  await query('moveRecorded', game, label, date);
+  broadcast({ type: 'changed' });
+}
+
 /** What was recorded as one archive, which is a source of manifests once it is unpacked on a web server. */
 export async function recordedArchive(game: string): Promise<Blob> {
   const { BlobWriter, TextReader, ZipWriter } = await import('@zip.js/zip.js');

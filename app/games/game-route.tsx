@@ -18,6 +18,7 @@ import {
   exportGame,
   forgetGame,
   forgetRecorded,
+  moveRecorded,
   handFiles,
   type NewFolder,
   recordedArchive,
@@ -286,9 +287,17 @@ function Recorded({
       {builds.map(({ label, date, files }) => (
         <div key={label} className={styles.source}>
           <span className={styles.href}>{label}</span>
-          <span className="quiet">
-            {date}, {files === undefined ? 'declared, files unknown' : counted(files, 'file')}
-          </span>
+          <span className="quiet">{files === undefined ? 'declared, files unknown' : counted(files, 'file')}</span>
+          <TextInput
+            size="xs"
+            type="date"
+            aria-label={`Date of ${label}`}
+            disabled={busy}
+            value={date}
+            onChange={({ currentTarget: { value } }) =>
+              value !== '' && attempt(() => moveRecorded(game.id, label, value))
+            }
+          />
           <Button
             size="xs"
             variant="default"

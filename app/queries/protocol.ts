@@ -21,7 +21,14 @@ export type Questions = Pick<
   Pick<typeof arrived, 'arrived' | 'depotFiles'> &
   Pick<
     typeof recording,
-    'recordPlan' | 'recordFiles' | 'takeRecorded' | 'declare' | 'forgetRecorded' | 'recorded' | 'recordedSource'
+    | 'recordPlan'
+    | 'recordFiles'
+    | 'takeRecorded'
+    | 'declare'
+    | 'forgetRecorded'
+    | 'moveRecorded'
+    | 'recorded'
+    | 'recordedSource'
   > &
   Pick<typeof telling, 'refreshSources' | 'askFirst' | 'takeHanded' | 'takeManifest'> &
   Pick<typeof reading, 'kindOfFile' | 'readLog' | 'startAnswer' | 'readTable' | 'readSheet' | 'readSheetWeights'> &

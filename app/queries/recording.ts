@@ -3,7 +3,17 @@ import { keyPieces, keyPieceSize, PIECE_SIZE, type ContentKey } from '#core/dige
 import { Failure } from '#core/failure';
 import { type ManifestFile, manifestFiles, parseMetalink } from '#core/manifest';
 import { topFolder } from '#core/paths';
-import { declareBuilds, leftOut, makeSource, type NewBuild, placeIndex, withoutBuilds } from '#core/sources';
+import {
+  declareBuilds,
+  depotIdOf,
+  leftOut,
+  makeSource,
+  movedBuild,
+  type NewBuild,
+  type NewDepot,
+  placeIndex,
+  withoutBuilds,
+} from '#core/sources';
 import { getIndex, getManifest, putManifest, putTold, RECORDED_SOURCE, saidIndex, updateGame } from '~/store';
 import { installContext } from './install-context';
 import { platformSha256 } from '~/remote';
@@ -12,8 +22,14 @@ import type { RecordedFile, RecordPlan } from './views';
 
 /* Builds that a person records from own folders: each is a full build, known by its manifest. See stages.ts. */
 
-/** The depot that a folder is recorded as. */
-const WHOLE = 'whole';
+/** Top folders that are recorded as one depot. */
+export interface NewPart {
+  readonly depot: string;
+  readonly folders: readonly string[];
+}
+
+/** What the depot is called that a folder is recorded as whole. */
+const WHOLE = 'Whole build';
 
 type Why = RecordPlan['left'][number]['why'];
 
@@ -57,15 +73,16 @@ export async function recordPlan(installId: string): Promise<RecordPlan> {
 
 /**
  * The files that are recorded, each with the SHA-256 of the whole where it is known; of the others it has to be read.
- * @param without top folders that are no part of the game
+ * @param parts what goes into which depot; a folder that is in none is no part of the game. Undefined = all into one
  */
-export async function recordFiles(installId: string, without: readonly string[]): Promise<RecordedFile[]> {
+export async function recordFiles(installId: string, parts?: readonly NewPart[]): Promise<RecordedFile[]> {
   const { here, files } = await sorted(installId);
   const known = wholeDigests(here);
-  const left = new Set(without);
-  return files
-    .filter(({ path, why }) => why === undefined && !left.has(topFolder(path)))
-    .map(({ path, size, key }) => ({ path, size, key, sha256: known(key) }));
+  const depots = parts && new Map(parts.flatMap(({ depot, folders }) => folders.map((name) => [name, depot] as const)));
+  return files.flatMap(({ path, size, key, why }) => {
+    const depot = depots ? depots.get(topFolder(path)) : WHOLE;
+    return why !== undefined || depot === undefined ? [] : [{ path, size, key, depot, sha256: known(key) }];
+  });
 }
 
 const manifestFile = (path: string, size: number, key: ContentKey, sha256: string): ManifestFile => {
@@ -91,13 +108,22 @@ export async function takeRecorded(
   const known = await getIndex(game);
   if (known.builds.some(({ label }) => label === build.label))
     throw new Failure('source/exists', { found: build.label });
-  const depot = {
-    ...{ id: WHOLE, title: 'Whole build', kind: 'core' as const },
-    files: files.map(({ path, size, key, sha256 }) => manifestFile(path, size, key, sha256)),
-  };
   const before = await saidIndex(game, RECORDED_SOURCE.id);
+  // A depot that was recorded before goes on; one of a source's may be cut otherwise, and is another.
+  const idOf = new Map(before?.depots.map(({ id, title }) => [title, id]));
+  const taken = new Set<string>(known.depots.map(({ id }) => id));
+  const depots = [...new Set(files.map(({ depot }) => depot))].map((title) => {
+    const id = idOf.get(title) ?? depotIdOf(title, taken);
+    taken.add(id);
+    return {
+      ...{ id, title, kind: 'core' as const },
+      files: files
+        .filter(({ depot }) => depot === title)
+        .map(({ path, size, key, sha256 }) => manifestFile(path, size, key, sha256)),
+    };
+  });
   const options = { sha256: platformSha256, has: 'manifests' } as const;
-  const made = await makeSource(before, known.game, build, [depot], options);
+  const made = await makeSource(before, known.game, build, depots, options);
   for (const { href, sha256, build: label, depot: id } of made.index.manifests) {
     const text = made.manifests.get(href);
     if (text !== undefined) await putManifest(sha256, parseMetalink(text, label, id, href));
@@ -119,12 +145,21 @@ export async function forgetRecorded(game: string, label: string): Promise<void>
   if (before) await putRecorded(game, withoutBuilds(before, new Set([label])));
 }
 
+/** Moves a build that was recorded or declared here to another date. @param date ISO */
+export async function moveRecorded(game: string, label: string, date: string): Promise<void> {
+  const before = await saidIndex(game, RECORDED_SOURCE.id);
+  if (before) await putRecorded(game, movedBuild(before, label, date));
+}
+
+const sumOf = (counts: readonly number[]): number | undefined =>
+  counts.length === 0 ? undefined : counts.reduce((sum, one) => sum + one, 0);
+
 /** The builds that were recorded or declared here; `files` of those of which the files are known. */
 export async function recorded(game: string): Promise<{ label: string; date: string; files: number | undefined }[]> {
   const index = await saidIndex(game, RECORDED_SOURCE.id);
   return (index?.builds ?? []).map(({ label, date }) => ({
     ...{ label, date },
-    files: index!.manifests.find(({ build }) => build === label)?.files,
+    files: sumOf(index!.manifests.filter(({ build }) => build === label).map(({ files }) => files)),
   }));
 }
 
@@ -135,13 +170,16 @@ export async function recordedSource(game: string): Promise<ReadonlyMap<string, 
   const texts = new Map<string, string>();
   let made: DepotIndex | undefined;
   for (const { label, date, branch } of index?.builds ?? []) {
-    const entry = index!.manifests.find(({ build }) => build === label);
-    const manifest = entry && (await getManifest(entry.sha256));
+    const depots: NewDepot[] = [];
+    for (const { id, title, kind } of index!.depots) {
+      const entry = index!.manifests.find((one) => one.build === label && one.depot === id);
+      const manifest = entry && (await getManifest(entry.sha256));
+      if (manifest) depots.push({ id, title, kind, files: manifestFiles(manifest) });
+    }
     // Of one that was only declared nobody else learns anything.
-    if (!manifest) continue;
-    const depot = { id: WHOLE, title: 'Whole build', kind: 'core' as const, files: manifestFiles(manifest) };
+    if (depots.length === 0) continue;
     const options = { sha256: platformSha256, has: 'manifests' } as const;
-    const next = await makeSource(made, whole, { label, date, branch }, [depot], options);
+    const next = await makeSource(made, whole, { label, date, branch }, depots, options);
     for (const [path, text] of next.manifests) texts.set(path, text);
     made = next.index;
   }

@@ -233,6 +233,8 @@ export interface RecordedFile {
   readonly path: string;
   readonly size: number;
   readonly key: ContentKey;
+  /** What the depot is called that it goes into. */
+  readonly depot: string;
   /** Of the whole file; undefined where it has to be read for that. */
   readonly sha256: string | undefined;
 }

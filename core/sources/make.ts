@@ -1,7 +1,6 @@
 import {
   type BuildLabel,
   BuildLabelSchema,
-  compareLabels,
   type Depot,
   DepotIdSchema,
   type DepotIndex,
@@ -13,6 +12,7 @@ import type { Sha256 } from '#core/digest';
 import { Failure } from '#core/failure';
 import { manifestFromFiles, type ManifestFile, writeMetalink } from '#core/manifest';
 import { isBelow } from '#core/paths';
+import { byDate } from './declare';
 
 /* A source of builds, made of folders: an index and a manifest a depot, to be put on any static web server. */
 
@@ -123,7 +123,7 @@ export async function makeSource(
   const builds = [...(before?.builds ?? []), { label: build, date, ...(branch !== undefined && { branch }) }];
   const index = {
     ...{ format: 'regressum-depot-index', version: 1, game },
-    builds: builds.toSorted((a, b) => (a.date === b.date ? compareLabels(a.label, b.label) : a.date < b.date ? -1 : 1)),
+    builds: byDate(builds),
     branches: [
       ...(before?.branches ?? []).filter(({ name }) => name !== branch),
       ...(branch === undefined ? [] : [{ name: branch, build: headOf(builds, build, branch), needsCode: false }]),

@@ -4,4 +4,4 @@ export { idOfName, nameKey } from './mod-ids';
 export { guessColumns, MOD_FIELDS, modTable, NEEDED_FIELDS, readModTable } from './mod-table';
 export type { AlikeName, ColumnMap, DecidedNames, ModField, ModTable, TableFault, TableRow } from './mod-table';
 export { CsvFault, csvRows, fromCsvCell, toCsv } from './csv';
-export { type BranchBuild, buildsInRange, parseRange, rangesOfBuilds } from './ranges';
+export { type BranchBuild, buildsInRange, labelsWithBlanks, parseRange, rangesOfBuilds } from './ranges';

@@ -13,7 +13,7 @@ import {
 } from '#core/mods';
 import { shortenMiddle } from '#core/text';
 import { idOfName, markedId, nameKey } from './mod-ids';
-import { type BranchBuild, buildsInRange, parseRange, partsOfCell, rangesOfBuilds } from './ranges';
+import { type BranchBuild, buildsInRange, labelsWithBlanks, parseRange, partsOfCell, rangesOfBuilds } from './ranges';
 
 /** What a column of a table of mods can hold. One row is one release; the releases of a mod stand from old to new. */
 export const MOD_FIELDS = [
@@ -144,6 +144,7 @@ class Reader {
   readonly #ids = new Map<string, ModId>();
   readonly #names = new Map<ModId, string>();
   readonly #releases = new Map<ModId, Set<string>>();
+  readonly #blanks: readonly string[];
   readonly #asked = new Set<string>();
 
   constructor(
@@ -151,6 +152,7 @@ class Reader {
     private readonly known: Known,
     private readonly decided: DecidedNames,
   ) {
+    this.#blanks = labelsWithBlanks(known.builds.map(({ label }) => label));
     for (const { id, name, releases } of known.catalogue.mods) {
       this.#note(name, id);
       this.#releases.set(id, new Set(releases.map(({ version }) => version)));
@@ -221,7 +223,7 @@ class Reader {
   builds(row: TableRow): BuildLabel[] {
     const found = new Set<BuildLabel>();
     for (const part of this.#parts(row, 'builds')) {
-      const range = parseRange(part);
+      const range = parseRange(part, this.#blanks);
       const inside = range && buildsInRange(range, this.known.builds);
       if (!inside) this.fault(row, 'builds', 'no-range', part);
       else if (inside.length === 0) {

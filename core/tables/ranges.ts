@@ -9,13 +9,28 @@ export interface Range {
 /** Characters of a range of two labels, which have at most 40 each. */
 const MOST_WORDS = 100;
 
+/** Stands for a label with blanks while the words around it are read; nobody writes such characters (Unicode, private use). */
+const standIn = (index: number): string => `\uE000${index}\uE001`;
+
+/** Those labels of which a range would not know where they end, the longest first: one may begin another. */
+export const labelsWithBlanks = (labels: readonly string[]): string[] =>
+  labels.filter((label) => /\s/.test(label)).toSorted((a, b) => b.length - a.length);
+
 /**
  * A range as people write it: `1.12 to 1.14` (or with a dash between spaces, or a long one), `2.0 or newer`, `from 2.0`,
  * `up to 1.14`, `1.14` alone, `any`. Undefined for anything with blanks that is none of these.
+ * @param blanks what {@link labelsWithBlanks} gives
  */
-export function parseRange(text: string): Range | undefined {
-  const words = text.trim();
-  if (words.length > MOST_WORDS) return undefined;
+export function parseRange(text: string, blanks: readonly string[] = []): Range | undefined {
+  const said = text.trim();
+  if (said.length > MOST_WORDS) return undefined;
+  const words = blanks.reduce((rest, label, i) => rest.replaceAll(label, standIn(i)), said);
+  const range = rangeOfWords(words);
+  const back = (end: string): string => blanks.reduce((rest, label, i) => rest.replaceAll(standIn(i), label), end);
+  return range && Object.fromEntries(Object.entries(range).map(([side, end]) => [side, back(end)]));
+}
+
+function rangeOfWords(words: string): Range | undefined {
   if (/^(any|all|any release|all builds|\*)$/i.test(words)) return {};
   const newer = /^(?:from\s+(\S+)|(\S+)\s+(?:or|and)\s+(?:newer|later)|(\S+)\+)$/i.exec(words);
   if (newer) return { from: (newer[1] ?? newer[2] ?? newer[3])! };

@@ -13,6 +13,7 @@ import {
   jsonRows,
   mergeMod,
   modTable,
+  labelsWithBlanks,
   parseRange,
   rangesOfBuilds,
   readModTable,
@@ -48,6 +49,19 @@ describe('a range', () => {
     ['', undefined],
   ])('%j is read', (text, range) => {
     expect(parseRange(text)).toEqual(range);
+  });
+
+  it('knows where a label ends that has blanks in it', () => {
+    const blanks = labelsWithBlanks(['harvest 1', '2.0', 'harvest 12', 'late harvest']);
+    expect(blanks).toEqual(['late harvest', 'harvest 12', 'harvest 1']);
+    const both = (label: string) => ({ from: label, to: label });
+    expect(parseRange('harvest 1', blanks)).toEqual(both('harvest 1'));
+    expect(parseRange('harvest 12', blanks)).toEqual(both('harvest 12'));
+    expect(parseRange('harvest 1 to harvest 12', blanks)).toEqual({ from: 'harvest 1', to: 'harvest 12' });
+    expect(parseRange('up to late harvest', blanks)).toEqual({ to: 'late harvest' });
+    expect(parseRange('2.0 or newer', blanks)).toEqual({ from: '2.0' });
+    for (const text of ['works on harvest 1', 'harvest 1 harvest 12', 'harvest'])
+      expect(parseRange(text, blanks), text).toEqual(text === 'harvest' ? both('harvest') : undefined);
   });
 
   it('holds builds by their order, and places an end that is none of them by its spelling', () => {

@@ -7,8 +7,8 @@ import { dirname, join } from 'node:path';
 import { promisify } from 'node:util';
 
 /*
- * A second made-up game, which nothing of the product knows: two depots, a folder of mods, saves deep inside, no branch called
- * main. Its builds are made into real folders, and its source is served by a server of the test's own.
+ * A second made-up game, which nothing of the product knows: two depots, an add-on that only its second build has, a folder of
+ * mods with their list in XML, saves deep inside, no branch called main. Its builds are made into real folders, and its source is served by a server of the test's own.
  */
 
 export const OWN_GAME = {
@@ -16,7 +16,13 @@ export const OWN_GAME = {
   version: 1,
   id: 'glass-orchard',
   title: 'Glass Orchard',
-  rules: { program: 'orchard.prog', modsFolder: 'grafts', own: [{ folder: 'profile/saves', kind: 'saves' }] },
+  rules: {
+    program: 'orchard.prog',
+    modsFolder: 'grafts',
+    loadOrder: 'grafts/list.xml',
+    listSyntax: { head: '<grafts>\n', on: '  <graft id="{mod}" grows="yes"/>', tail: '\n</grafts>\n' },
+    own: [{ folder: 'profile/saves', kind: 'saves' }],
+  },
   sources: [],
 };
 
@@ -33,8 +39,12 @@ export function put(path: string, bytes: Buffer | string): void {
   writeFileSync(path, bytes);
 }
 
+type OwnDepot = 'orchard' | 'engine' | 'rain';
+const depotsOf = (build: number): OwnDepot[] => ['orchard', 'engine', ...(build > 1 ? (['rain'] as const) : [])];
+
 /** Writes a depot of a build. */
-export function writeDepot(folder: string, depot: 'orchard' | 'engine', build: number): void {
+export function writeDepot(folder: string, depot: OwnDepot, build: number): void {
+  if (depot === 'rain') return put(join(folder, 'data/rain/clouds.bin'), bytesOf(`clouds ${build}`, 90_000));
   if (depot === 'engine') {
     put(join(folder, 'orchard.prog'), bytesOf(`program ${build}`, 200_000));
     put(join(folder, 'engine.ini'), `build=${build}\n`);
@@ -52,7 +62,7 @@ export async function makeOwnSource(work: string, withFiles = true): Promise<str
   put(join(work, 'game.json'), JSON.stringify(OWN_GAME));
   for (const build of [1, 2]) {
     const from: string[] = [];
-    for (const depot of ['orchard', 'engine'] as const) {
+    for (const depot of depotsOf(build)) {
       const folder = join(work, `${depot}-${build}`);
       writeDepot(folder, depot, build);
       from.push('--from', `${depot}=${folder}`);
@@ -66,6 +76,7 @@ export async function makeOwnSource(work: string, withFiles = true): Promise<str
       '--on',
       'stable',
       ...from,
+      ...(build > 1 ? ['--kind', 'rain=add-on'] : []),
       ...(withFiles ? ['--with-files'] : []),
       '--to',
       source,
@@ -76,8 +87,7 @@ export async function makeOwnSource(work: string, withFiles = true): Promise<str
 
 /** Writes the folder of a build, with a save and a mod of the player's. */
 export function writeOwnFolder(folder: string, build: number): void {
-  writeDepot(folder, 'orchard', build);
-  writeDepot(folder, 'engine', build);
+  for (const depot of depotsOf(build)) writeDepot(folder, depot, build);
   put(join(folder, 'profile/saves/one.sav'), 'a save');
   put(join(folder, 'grafts/pear.graft'), 'a mod that nobody knows');
 }

@@ -23,6 +23,12 @@ export async function listTree(context: JobContext, { root, placeOf }: Source): 
   };
 }
 
+/** Files that are gone through before the page gets its turn: a few milliseconds' work. */
+const AT_A_STRETCH = 10_000;
+
+/** Lets whoever waits for this thread go first. */
+const turn = (): Promise<void> => new Promise((resolve) => setTimeout(resolve));
+
 /** What is to be read of a file: all of it, or a span. */
 interface Work {
   /** The file's place in the listing. */
@@ -64,6 +70,24 @@ class Keys {
     this.listing.sizes[file] = size;
     this.all[file] = contentKey(size, whole, wish.pieceSize);
     return true;
+  }
+
+  /** The columns of all files that have a key, made so that the page answers meanwhile. */
+  async readable(at: number): Promise<Reading> {
+    const parts: Reading[] = [];
+    for (let from = 0; from < this.all.length; from += AT_A_STRETCH) {
+      const end = Math.min(this.all.length, from + AT_A_STRETCH);
+      const files = Array.from({ length: end - from }, (_, i) => from + i).filter((i) => this.all[i] !== undefined);
+      parts.push(this.reading(files, at));
+      await turn();
+    }
+    return {
+      at,
+      paths: parts.flatMap(({ paths }) => paths),
+      sizes: Float64Array.from(parts.flatMap(({ sizes }) => [...sizes])),
+      modified: Float64Array.from(parts.flatMap(({ modified }) => [...modified])),
+      keys: parts.flatMap(({ keys }) => keys),
+    };
   }
 
   /** The columns of some files of the listing. */
@@ -112,16 +136,17 @@ export async function hashSource(
   const known = readBefore([...earlier, ...(await readingsOf(context.id))]);
   const work: Work[] = [];
   let trusted = 0;
-  listing.paths.forEach((path, i) => {
+  for (const [i, path] of listing.paths.entries()) {
+    if (i % AT_A_STRETCH === 0) await turn();
     const size = listing.sizes[i]!;
-    if (!isWanted(size)) return;
+    if (!isWanted(size)) continue;
     const pieceSize = pieceSizeOf(path, size);
     const key = known(path, size, listing.modified[i]!);
     if (key !== undefined && keyPieceSize(key) === (size <= PIECE_SIZE ? PIECE_SIZE : pieceSize)) {
       keys.all[i] = key;
       trusted += 1;
     } else work.push(...workOf(i, path, size, pieceSize));
-  });
+  }
   context.phase(
     phase,
     new Set(work.map(({ file }) => file)).size,
@@ -143,9 +168,8 @@ export async function hashSource(
     await addReading(context.install, context.id, keys.reading(read, at));
     context.add(read.length + lost.length, 0);
   });
-  const readable = [...keys.all.keys()].filter((i) => keys.all[i] !== undefined);
   return {
-    ...keys.reading(readable, at),
+    ...(await keys.readable(at)),
     trusted,
     unreadable: [...unreadable].map(([path, failure]) => ({ path, failure })),
   };

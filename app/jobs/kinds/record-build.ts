@@ -14,8 +14,8 @@ const ParamsSchema = z.object({
   label: BuildLabelSchema,
   date: z.iso.date(),
   branch: z.string().min(1).max(60).optional(),
-  /** Top folders that are no part of the game. */
-  without: z.array(z.string()).default([]),
+  /** Which top folders go into which depot; all into one where it is left out. */
+  parts: z.array(z.object({ depot: z.string().min(1).max(60), folders: z.array(z.string()) })).optional(),
 });
 
 /** A piece that holds a file of this many bytes whole: its digest is that of the file. */
@@ -43,12 +43,12 @@ async function assertAsSurveyed(
   if (other) throw new Failure('folder/changed-meanwhile', { path: other.path });
 }
 
-/** Records what a survey found in the folder as a full build: whatever is no own file, no mod, and in no folder left out. */
+/** Records what a survey found in the folder as a full build: whatever is no own file, no mod, and in a folder that goes into a depot. */
 export const recordBuild: Kind = {
   async run(context) {
-    const { without, ...build } = readParams(context, ParamsSchema);
+    const { parts, ...build } = readParams(context, ParamsSchema);
     const install = await getInstall(context.install);
-    const files = await query('recordFiles', install.id, without);
+    const files = await query('recordFiles', install.id, parts);
     if (files.length === 0) throw new Failure('job/not-checked-out', { what: 'survey' });
     const whole = new Map(files.flatMap(({ path, sha256 }) => (sha256 === undefined ? [] : [[path, sha256] as const])));
     const left = files.filter(({ sha256 }) => sha256 === undefined);

@@ -407,14 +407,22 @@ describe('what Survey tells', () => {
     const sum = (some: readonly { files: number }[]) => some.reduce((all, { files }) => all + files, 0);
     expect(sum(plan.folders) + sum(plan.left)).toBe(found.length);
     expect(new Set(plan.left.map(({ why }) => why))).toEqual(new Set(['saves', 'settings', 'content', 'mods']));
-    const without = [plan.folders.at(-1)!.name];
-    await run('record-build', { label: 'Night build', date: '2026-07-01', branch: 'own', without });
+    const [first, ...others] = plan.folders.slice(0, -1).map(({ name }) => name);
+    const parts = [
+      { depot: 'Möwe 1', folders: [first!] },
+      { depot: 'The rest', folders: others },
+    ];
+    await run('record-build', { label: 'Night build', date: '2026-07-01', branch: 'own', parts });
     const after = await installContext(INSTALL);
     const { builds, branches, manifests } = after.index;
     expect(builds.map(({ label }) => label).slice(-3)).toEqual(['3.1.1', 'Night build', '3.2.0']);
     expect(branches).toContainEqual({ name: 'own', build: 'Night build', needsCode: false });
-    const entry = manifests.find(({ build }) => build === 'Night build')!;
-    expect([entry.files, entry.href]).toEqual([sum(plan.folders) - plan.folders.at(-1)!.files, '']);
+    const entries = manifests.filter(({ build }) => build === 'Night build');
+    expect(entries.map(({ depot, href }) => [depot, href])).toEqual([
+      ['mowe-1', ''],
+      ['the-rest', ''],
+    ]);
+    expect(sum(entries)).toBe(sum(plan.folders.slice(0, -1)));
     const tree = after.trees.get(asBuild('Night build'))!;
     for (const { path, sha256 } of tree.filter(({ pieces }) => pieces.length > 1))
       expect(sha256, path).toBe(await platformSha256(await here().read(treePath('t1', path))));
@@ -444,13 +452,10 @@ describe('what Survey tells', () => {
     // As a source it is what it was recorded from.
     const texts = await recording.recordedSource(GAME);
     const index = DepotIndexSchema.parse(JSON.parse(texts.get('index.json')!));
-    const [own] = index.manifests;
-    expect([index.builds.map(({ label }) => label), own!.sha256, own!.filesHref]).toEqual([
-      ['Night build'],
-      entry.sha256,
-      '',
-    ]);
-    expect(await platformSha256(texts.get(own!.href)!)).toBe(entry.sha256);
+    expect(index.builds.map(({ label }) => label)).toEqual(['Night build']);
+    expect(index.manifests.map(({ sha256 }) => sha256)).toEqual(entries.map(({ sha256 }) => sha256));
+    for (const { href, sha256, filesHref } of index.manifests)
+      expect([filesHref, await platformSha256(texts.get(href)!)]).toEqual(['', sha256]);
 
     await recording.declare(GAME, [asBuild('3.0.9'), asBuild('3.1.1')]);
     expect((await installContext(INSTALL)).index.builds.map(({ label }) => label).slice(4, 7)).toEqual([
@@ -460,8 +465,10 @@ describe('what Survey tells', () => {
     ]);
     expect(await recording.recorded(GAME)).toMatchObject([
       { label: '3.0.9', files: undefined },
-      { label: 'Night build', files: entry.files },
+      { label: 'Night build', files: sum(entries) },
     ]);
+    await recording.moveRecorded(GAME, 'Night build', '2026-07-20');
+    expect((await installContext(INSTALL)).index.builds.at(-1)!.label).toBe('Night build');
     for (const label of ['Night build', '3.0.9']) await recording.forgetRecorded(GAME, label);
     expect(await recording.recorded(GAME)).toEqual([]);
     expect((await stages.frame(INSTALL)).likeliest).toBe('3.1.1');

@@ -32,6 +32,9 @@ export function RecordBuild({ open }: { open: boolean }) {
   );
 }
 
+/** What the only depot is called, and whatever gets no name of its own. */
+const WHOLE = 'Whole build';
+
 const LEFT: Record<RecordPlan['left'][number]['why'], string> = {
   saves: 'saves',
   settings: 'settings',
@@ -44,6 +47,8 @@ function RecordForm({ install }: { install: string }) {
   const job = useLatestJob(install, 'record-build');
   const [plan, setPlan] = useState<RecordPlan>();
   const [without, setWithout] = useState<ReadonlySet<string>>(new Set());
+  const [isSplit, setSplit] = useState(false);
+  const [depots, setDepots] = useState<ReadonlyMap<string, string>>(new Map());
   const [label, setLabel] = useState('');
   const [date, setDate] = useState(() => new Date().toISOString().slice(0, 10));
   const [branch, setBranch] = useState('');
@@ -64,7 +69,13 @@ function RecordForm({ install }: { install: string }) {
       onSubmit={(event) => {
         event.preventDefault();
         const own = branch.trim() === '' ? {} : { branch: branch.trim() };
-        void jobs.start('record-build', install, { label: name, date, ...own, without: [...without] });
+        const depotOf = (folder: string): string => (isSplit && depots.get(folder)?.trim()) || WHOLE;
+        const folders = taken.map((folder) => folder.name);
+        const parts = [...new Set(folders.map(depotOf))].map((depot) => ({
+          depot,
+          folders: folders.filter((folder) => depotOf(folder) === depot),
+        }));
+        void jobs.start('record-build', install, { label: name, date, ...own, parts });
       }}
     >
       <TextInput
@@ -98,20 +109,48 @@ function RecordForm({ install }: { install: string }) {
       {plan && (
         <fieldset style={{ border: 0, padding: 0, margin: '8px 0' }}>
           <legend>What belongs to the game</legend>
-          {plan.folders.map((folder) => (
+          {plan.folders.map((folder) => {
+            const title = folder.name === '' ? 'Files at the top' : folder.name;
+            return (
+              <div key={folder.name}>
+                <Checkbox
+                  size="xs"
+                  my={4}
+                  label={`${title}: ${counted(folder.files, 'file')}, ${bytes(folder.bytes)}`}
+                  checked={!without.has(folder.name)}
+                  onChange={({ currentTarget: { checked } }) =>
+                    setWithout(
+                      (now) => new Set(checked ? [...now].filter((one) => one !== folder.name) : [...now, folder.name]),
+                    )
+                  }
+                />
+                {isSplit && !without.has(folder.name) && (
+                  <TextInput
+                    size="xs"
+                    ml={26}
+                    mb={8}
+                    aria-label={`Depot of ${title}`}
+                    placeholder={WHOLE}
+                    maxLength={60}
+                    value={depots.get(folder.name) ?? ''}
+                    onChange={({ currentTarget: { value } }) =>
+                      setDepots((now) => new Map(now).set(folder.name, value))
+                    }
+                  />
+                )}
+              </div>
+            );
+          })}
+          {plan.folders.length > 1 && (
             <Checkbox
-              key={folder.name}
               size="xs"
-              my={4}
-              label={`${folder.name === '' ? 'Files at the top' : folder.name}: ${counted(folder.files, 'file')}, ${bytes(folder.bytes)}`}
-              checked={!without.has(folder.name)}
-              onChange={({ currentTarget: { checked } }) =>
-                setWithout(
-                  (now) => new Set(checked ? [...now].filter((one) => one !== folder.name) : [...now, folder.name]),
-                )
-              }
+              my={8}
+              label="Split it into depots"
+              description="Folders with the same name beside them form one depot"
+              checked={isSplit}
+              onChange={({ currentTarget: { checked } }) => setSplit(checked)}
             />
-          ))}
+          )}
           {plan.left.length > 0 && (
             <p className="quiet">
               Left out: {plan.left.map(({ why, files: some }) => `${LEFT[why]} (${counted(some, 'file')})`).join(', ')}.

@@ -30,6 +30,14 @@ const EMPTY: Record<ModField, string> = {
  * One release of a mod, written down by hand: read as a table of one row would be.
  * @param folder with files that nobody knows: the mod's own, which go along with it
  */
+/** Ranges of builds that there are. */
+const rangeExample = ([first, second, ...others]: readonly string[]): string =>
+  first === undefined
+    ? 'up to 1.4'
+    : second === undefined
+      ? first
+      : `${first} to ${others.at(-1) ?? second}; or: up to ${second}`;
+
 export function ByHand({ view, folder }: { view: ChooseView; folder: string | undefined }) {
   const { install, index } = useFrame();
   const [done, setDone] = useState<string>();
@@ -87,7 +95,7 @@ export function ByHand({ view, folder }: { view: ChooseView; folder: string | un
       <TextInput ref={start} label="Release" placeholder="1.2" {...form.getInputProps('release')} />
       <TextInput
         label="Supported builds"
-        placeholder={`${builds[0]?.label} to ${builds.at(-2)?.label ?? builds[0]?.label}; or: up to 3.0`}
+        placeholder={rangeExample(builds.map(({ label }) => label))}
         {...form.getInputProps('builds')}
       />
       <TextInput
