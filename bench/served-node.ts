@@ -1,4 +1,5 @@
-import { batches, hashWishes, inLanes } from '~/jobs/kinds/batches';
+import { inLanes } from '#core/calls';
+import { batches, hashWishes } from '~/jobs/kinds/batches';
 import { SERVED_BATCH } from '~/places/source';
 import { servedFolder } from '~/folders/served-folder';
 import type { FolderEntry } from '#core/folders';

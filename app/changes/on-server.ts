@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { PLACES, treeFolder } from '#core/changes';
 import type { Act } from '#core/contents';
-import { Failure, failureFromWire, isFailure, type WireFailure } from '#core/failure';
+import { Failure, failureFromWire, isFailure } from '#core/failure';
 import type { FolderReader } from '#core/folders';
 import { isBelow } from '#core/paths';
 import { SERVED_TOKEN_HEADER, type ServedBeside, type ServedChange, ServedProgressSchema } from '#core/served';
@@ -25,7 +25,7 @@ export function onServer(place: ServedPlace, beside: ServedBeside = {}): Changes
     for await (const some of servedValues(await request('/served/change', init), ServedProgressSchema, signal)) {
       for (const value of some) {
         if ('done' in value) return;
-        if ('code' in value) throw failureFromWire(value as WireFailure);
+        if ('code' in value) throw failureFromWire(value);
         runner.add(value.files, value.bytes);
       }
     }

@@ -1,4 +1,3 @@
-export { type ArrivalFolder, arrivals } from './arrivals';
 export { browserDisk } from './browser-disk';
 export { dropDisk, installDisk, installFolder, withPointer } from './install-disk';
 export { filesOfInput, handedFolder, type HandedFiles } from './handed-folder';

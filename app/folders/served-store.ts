@@ -1,18 +1,33 @@
 import { z } from 'zod';
-import { Failure } from '#core/failure';
+import { Failure, failureFromWire } from '#core/failure';
+import type { Brought, Haul, PieceNews } from '#core/fetch';
 import type { Folder, FolderEntry } from '#core/folders';
-import { SERVED_TOKEN_HEADER, ServedJournalSchema, ServedSourcesSchema, ServedStateSchema } from '#core/served';
+import {
+  SERVED_TOKEN_HEADER,
+  type ServedFetch,
+  ServedFetchNewsSchema,
+  ServedJournalSchema,
+  ServedSourcesSchema,
+  ServedStateSchema,
+} from '#core/served';
 import { type Journalled, PLACES } from '#core/changes';
-import { arrivingPath, type StoreView, StoreViewSchema } from '#core/contents';
+import { type ArrivalFolder, arrivingPath, type StoreView, StoreViewSchema } from '#core/contents';
 import type { ContentKey } from '#core/digest';
 import { isBelow } from '#core/paths';
 import { request } from '~/remote';
-import type { ArrivalFolder } from './arrivals';
-import { servedFolder, type ServedPlace } from './served-folder';
+import { servedFolder, type ServedPlace, servedValues } from './served-folder';
 
 const EntriesSchema = z.array(z.object({ path: z.string(), size: z.number(), modified: z.number() }));
 
+/** What is to be fetched; `token` is that of a sign-in at the service. */
+interface Fetching extends Haul {
+  readonly token?: string | undefined;
+  readonly bytesPerSecond?: number | undefined;
+}
+
 export interface ServedStore extends ArrivalFolder {
+  /** Has the server fetch contents into the store: their bytes go from their sources to the disk. */
+  fetch(wanted: Fetching, progress: (news: PieceNews) => void, signal: AbortSignal): Promise<Brought>;
   /** Whether the folder may be changed, and which tree it is. */
   state(): Promise<z.output<typeof ServedStateSchema>>;
   /** Files below a folder of the store. */
@@ -60,6 +75,21 @@ export function servedStore(place: ServedPlace): ServedStore {
     sizes.set(path, Math.max(sizes.get(path) ?? 0, offset + bytes.length));
   };
   return {
+    async fetch({ files, token: session, bytesPerSecond }, progress, signal) {
+      const asked: ServedFetch = {
+        ...{ root, folder, token: session, bytesPerSecond },
+        files: files.map((file) => ({ ...file, sources: file.sources.map((source) => source ?? null) })),
+      };
+      const init = { method: 'POST', headers: { [SERVED_TOKEN_HEADER]: token }, body: JSON.stringify(asked), signal };
+      for await (const some of servedValues(await request('/served/fetch', init), ServedFetchNewsSchema, signal)) {
+        for (const value of some) {
+          if ('failed' in value) return value;
+          if ('code' in value) throw failureFromWire(value);
+          progress(value);
+        }
+      }
+      throw new Failure('service/unreachable', { url: '/served/fetch' });
+    },
     state: async () => ServedStateSchema.parse(await (await ask('state')).json()),
     list,
     view: async () => StoreViewSchema.parse(await (await ask('view')).json()),

@@ -1,4 +1,3 @@
-import { pauseFor } from '#core/calls';
 import { Failure, failureFromWire, failureToWire, isFailure } from '#core/failure';
 import {
   broadcast,
@@ -15,7 +14,7 @@ import {
   type Speed,
 } from '~/store';
 import type { JobContext, Kind } from './job-context';
-import { type DiskPool, hireDiskPool } from '~/workers';
+import { type DiskPool, hireDiskPool, pauseFor } from '~/workers';
 import { KINDS } from './kinds';
 import { AT_REST, RateMeter } from './rate-meter';
 

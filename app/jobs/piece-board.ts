@@ -1,4 +1,4 @@
-import type { PieceState } from '~/workers';
+import type { PieceState } from '#core/fetch';
 
 const TELL_MS = 120;
 

@@ -1,15 +1,9 @@
-import { z } from 'zod';
-import { Failure, FAILURE_CODES, failureFromWire, isFailure, type WireFailure } from '#core/failure';
+import type { z } from 'zod';
+import { Failure, failureFromWire, isFailure, WireFailureSchema } from '#core/failure';
 import { parseJson } from '#core/json';
 import { SERVED_TOKEN_HEADER } from '#core/served';
 import { FROM } from '#core/sources';
 import { servedToken } from './token';
-
-const WireFailureSchema: z.ZodType<WireFailure> = z.object({
-  code: z.enum(FAILURE_CODES),
-  facts: z.record(z.string(), z.union([z.string(), z.number(), z.boolean(), z.undefined()])),
-  cause: z.lazy(() => WireFailureSchema).optional(),
-}) as z.ZodType<WireFailure>;
 
 /** Whether an address is one elsewhere, for which the page's own server is asked. */
 const isFrom = (url: string): boolean => url.startsWith(`/${FROM}/`);
@@ -75,39 +69,35 @@ export async function postJson<Schema extends z.ZodType>(
   return parseJson(await (await request(url, init)).text(), schema, url);
 }
 
+/** What a request for a file, or for bytes `[start, end)` of it, carries. */
+function headersFor(range: { start: number; end: number } | undefined, token: string | undefined) {
+  return {
+    ...(range && { Range: `bytes=${range.start}-${range.end - 1}` }),
+    ...(token && { Authorization: `Bearer ${token}` }),
+  };
+}
+
 /**
- * Bytes `[start, end)` of a file, or all of it.
- * @throws Failure `service/no-ranges` where a part was asked for and the whole came; Failure `service/failed` too when the service sent another number of bytes than was asked for
+ * A file as it comes, or bytes `[start, end)` of it.
+ * @throws Failure as {@link request}; `service/no-ranges` where a part was asked for and the whole came
  */
-export async function getBytes(
+export async function getStream(
   url: string,
-  size: number,
   {
-    start = 0,
-    end = size,
+    range,
     token,
     signal,
-  }: { start?: number; end?: number; token?: string | undefined; signal?: AbortSignal },
-): Promise<Uint8Array<ArrayBuffer>> {
-  const headers: Record<string, string> = {};
-  const isPart = start > 0 || end < size;
-  if (isPart) headers.Range = `bytes=${start}-${end - 1}`;
-  if (token) headers.Authorization = `Bearer ${token}`;
-  const response = await request(url, { headers, ...(signal ? { signal } : {}) });
-  if (isPart && response.status === 200) {
+  }: {
+    range?: { start: number; end: number } | undefined;
+    token?: string | undefined;
+    signal?: AbortSignal | undefined;
+  },
+): Promise<AsyncIterable<Uint8Array<ArrayBuffer>>> {
+  const response = await request(url, { headers: headersFor(range, token), ...(signal ? { signal } : {}) });
+  if (range && response.status === 200) {
     await response.body?.cancel();
     throw new Failure('service/no-ranges', { url });
   }
-  return readBytes(response, url, end - start, signal);
-}
-
-/** A whole file as it comes. @throws Failure as {@link request} */
-export async function getStream(
-  url: string,
-  { token, signal }: { token?: string | undefined; signal?: AbortSignal },
-): Promise<AsyncIterable<Uint8Array<ArrayBuffer>>> {
-  const headers: Record<string, string> = token ? { Authorization: `Bearer ${token}` } : {};
-  const response = await request(url, { headers, ...(signal ? { signal } : {}) });
   return chunksOf(response, url, signal);
 }
 
@@ -117,7 +107,8 @@ async function* chunksOf(
   url: string,
   signal: AbortSignal | undefined,
 ): AsyncGenerator<Uint8Array<ArrayBuffer>> {
-  const reader = response.body!.getReader();
+  const reader = response.body?.getReader();
+  if (!reader) return;
   try {
     for (;;) {
       const { done, value } = await reader.read();
@@ -133,21 +124,37 @@ async function* chunksOf(
   }
 }
 
-/** Just so many bytes of an answer; who sends more is not listened to any longer. */
-async function readBytes(
-  response: Response,
+/**
+ * Bytes `[start, end)` of a file, or all of it.
+ * @throws Failure as {@link getStream}; Failure `service/failed` too when the service sent another number of bytes than was asked for
+ */
+export async function getBytes(
   url: string,
   size: number,
-  signal: AbortSignal | undefined,
+  {
+    start = 0,
+    end = size,
+    token,
+    signal,
+  }: { start?: number; end?: number; token?: string | undefined; signal?: AbortSignal },
+): Promise<Uint8Array<ArrayBuffer>> {
+  const range = start > 0 || end < size ? { start, end } : undefined;
+  return readBytes(await getStream(url, { range, token, signal }), url, end - start);
+}
+
+/** Just so many bytes of an answer; who sends more is not listened to any longer. */
+async function readBytes(
+  chunks: AsyncIterable<Uint8Array<ArrayBuffer>>,
+  url: string,
+  size: number,
 ): Promise<Uint8Array<ArrayBuffer>> {
   const bytes = new Uint8Array(size);
   let found = 0;
-  if (response.body)
-    for await (const chunk of chunksOf(response, url, signal)) {
-      if (found + chunk.length <= size) bytes.set(chunk, found);
-      found += chunk.length;
-      if (found > size) break;
-    }
+  for await (const chunk of chunks) {
+    if (found + chunk.length <= size) bytes.set(chunk, found);
+    found += chunk.length;
+    if (found > size) break;
+  }
   if (found !== size) throw new Failure('service/failed', { url, expected: size, found });
   return bytes;
 }
@@ -160,5 +167,5 @@ export async function getPack(
 ): Promise<Uint8Array<ArrayBuffer>> {
   const url = '/stand-ins/storefront/pack';
   const response = await request(url, { method: 'POST', body: JSON.stringify({ hrefs }), signal });
-  return readBytes(response, url, size, signal);
+  return readBytes(chunksOf(response, url, signal), url, size);
 }

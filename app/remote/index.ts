@@ -1,3 +1,4 @@
+export { streamSha256 } from './stream-sha256';
 export { getBytes, getPack, getStream, readText, request } from './http';
 export { servedRoots } from './served-token';
 export { askSource, placeOfAddress } from './sources';

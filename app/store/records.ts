@@ -331,9 +331,20 @@ export type StoredSession = z.infer<typeof StoredSessionSchema>;
 const FilesAndBytesSchema = z.object({ files: z.number(), bytes: z.number() }).readonly();
 const SomePathsSchema = z.object({ count: z.number(), some: z.array(z.string()).readonly() }).readonly();
 
-/** What a fetch could not get, and the code of the failure each. */
+/** How a fetch went: bytes and requests, and what it could not get, with the code of the failure each. */
 export const FetchReportSchema = z
   .object({
+    build: z.string(),
+    /** Files that had to come, and their bytes. */
+    files: z.number(),
+    wholeBytes: z.number(),
+    /** Of these what came, and what lay in other files already. */
+    fetchedBytes: z.number(),
+    reusedBytes: z.number(),
+    /** What the sources sent for it, right or wrong. */
+    wireBytes: z.number(),
+    requests: z.number(),
+    milliseconds: z.number(),
     missing: z
       .array(z.object({ path: z.string(), href: z.string(), why: z.enum(FAILURE_CODES) }).readonly())
       .readonly(),

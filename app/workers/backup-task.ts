@@ -5,7 +5,7 @@ import { Failure, isFailure } from '#core/failure';
 import type { Folder } from '#core/folders';
 import { BAG_PAYLOAD, bagChecksums } from '#core/keepsakes';
 import { assertSafePath, isBelow } from '#core/paths';
-import { assertGoing } from './each-file';
+import { assertGoing } from '#core/calls';
 import { type BagPorts, type PackedFile, writeBag } from './bag-task';
 import type { BackupTask, RestoreTask } from './protocol';
 

@@ -4,7 +4,7 @@ import { PIECE_SIZE, toHex } from '#core/digest';
 import { type BackupInfo, BAG_PAYLOAD, type BagEntry, bagFiles, type BagInfo } from '#core/keepsakes';
 import type { Folder, FolderReader } from '#core/folders';
 import { partPath, type Place } from '~/folders';
-import { assertGoing } from './each-file';
+import { assertGoing } from '#core/calls';
 import type { DiskPorts } from './arrival-tasks';
 import type { BagTask } from './protocol';
 

@@ -1,22 +1,14 @@
 import '~/no-eval';
-import { pauseFor, ProgressSum } from '#core/calls';
+import { ProgressSum } from '#core/calls';
 import { answerMessages } from './answer-messages';
 import { type ChangedPlace, changeDisk } from './change-task';
-import {
-  arrivals,
-  type ArrivalFolder,
-  browserDisk,
-  installFolder,
-  pickedDisk,
-  type Place,
-  readerAt,
-  servedStore,
-  withPointer,
-} from '~/folders';
+import { browserDisk, installFolder, pickedDisk, type Place, readerAt, servedStore, withPointer } from '~/folders';
 import type { Disk } from '#core/changes';
+import { type ArrivalFolder, arrivals } from '#core/contents';
 import type { Folder, FolderReader } from '#core/folders';
-import { getBytes, getPack, getStream, platformSha256, tellServedToken } from '~/remote';
+import { getPack, getStream, platformSha256, streamSha256, tellServedToken } from '~/remote';
 import { takeIn } from './arrival-tasks';
+import { pauseFor } from './pause-for';
 import { lookAtFolder } from './look-tasks';
 import type { ArrivalPlace, DiskProgress, DiskResults, DiskTask, DiskWork } from './protocol';
 
@@ -65,15 +57,21 @@ async function perform(
     await changeDisk(task, changedAt(task.place, task.tree), ports);
     return {};
   }
-  if (task.do === 'fetch') tellServedToken(task.served);
+  if (task.do === 'fetch') {
+    tellServedToken(task.served);
+    // What the server has of both ends does not travel through the page.
+    if (task.place.kind === 'served' && !task.from)
+      return servedStore(task.place).fetch(task, (news) => progress({ kind: 'piece', ...news }), signal);
+  }
   const folder = task.do === 'fetch' ? arrivalsAt(task.place) : arrivals(diskAt(task.disk));
+  const token = task.do === 'fetch' ? task.token : undefined;
   return takeIn(task, {
-    ...{ ...ports, folder },
+    ...{ ...ports, folder, getPack, newHash: streamSha256 },
     from: task.do === 'fetch' && task.from ? readerOf(task.from) : folder,
-    getBytes,
-    getStream,
-    getPack,
+    open: (href, range) => getStream(href, { range, token, signal }),
     wait: (milliseconds) => pauseFor(milliseconds, signal),
+    now: () => performance.now(),
+    bytesPerSecond: task.do === 'fetch' ? task.bytesPerSecond : undefined,
   });
 }
 

@@ -2,7 +2,8 @@ import { sha256 as streamedSha256 } from '@noble/hashes/sha2.js';
 import { PIECE_SIZE, pieceCount, pieceRange, type Sha256, toHex } from '#core/digest';
 import { Failure, failureToWire, isFailure, type WireFailure } from '#core/failure';
 import type { FolderReader, HashWish, OpenFile } from '#core/folders';
-import { assertGoing, eachFile } from './each-file';
+import { assertGoing } from '#core/calls';
+import { eachFile } from './each-file';
 import type { DiskProgress, DiskResults, HashResult, Listing, LookTask } from './protocol';
 
 /** What the tasks that look at a folder need of the platform; tests hand in their own. */

@@ -1,6 +1,5 @@
 import type { Done, Work } from '#core/calls';
-import type { ContentKey } from '#core/digest';
-import type { PieceSource } from '#core/fetch';
+import type { Brought, HaulFile, PieceNews } from '#core/fetch';
 import type { WireFailure } from '#core/failure';
 import type { BackupInfo, BagInfo } from '#core/keepsakes';
 import type { HashWish } from '#core/folders';
@@ -18,22 +17,18 @@ export type ArrivalPlace = Extract<Place, { kind: 'browser-disk' | 'picked' | 's
 
 /** What puts down on a disk what arrives from elsewhere. All paths are relative to the disk. */
 export type ArrivalTask =
-  /** Fetches one content in pieces, each checked, into the store; goes on with what an earlier try has got. */
+  /** Fetches contents in pieces, each checked, into the store; goes on with what an earlier try has got. */
   | {
       readonly do: 'fetch';
       readonly place: ArrivalPlace;
-      /** What it is called in the store. */
-      readonly name: string;
-      readonly href: string;
-      readonly size: number;
-      readonly key: ContentKey;
+      readonly files: readonly HaulFile[];
       readonly token: string | undefined;
       /** The token of the server's start, for what it fetches from elsewhere. */
       readonly served: string;
       /** The folder that pieces lie in, where that is not the disk itself. */
       readonly from: Place | undefined;
-      /** Where pieces lie; undefined ones are fetched. */
-      readonly sources: readonly (PieceSource | undefined)[];
+      /** What may come at most; undefined = whatever the line gives. */
+      readonly bytesPerSecond?: number | undefined;
     }
   /** Downloads whole files, unchecked: what the outside world does to the folder. */
   | {
@@ -102,7 +97,7 @@ export interface HashResult {
 export interface DiskResults {
   list: Listing;
   hash: HashResult;
-  fetch: { readonly fetchedBytes: number; readonly reusedBytes: number };
+  fetch: Brought;
   download: Record<string, never>;
   change: Record<string, never>;
   bag: { readonly bytes: number };
@@ -110,12 +105,7 @@ export interface DiskResults {
   restore: { readonly records: string; readonly files: number; readonly bytes: number };
 }
 
-/** What happens to a piece while its file is fetched. */
-export type PieceState = 'to-come' | 'on-hand' | 'reused' | 'arriving' | 'failing' | 'checked';
-
-export type DiskProgress =
-  | ({ readonly kind: 'bytes' } & Done)
-  | { readonly kind: 'piece'; readonly index: number; readonly state: PieceState; readonly bytes: number };
+export type DiskProgress = ({ readonly kind: 'bytes' } & Done) | ({ readonly kind: 'piece' } & PieceNews);
 
 /** What a worker for disks does. */
 export interface DiskWork extends Work {

@@ -1,4 +1,5 @@
 export { type Act, ActSchema, carryOut, changesGame, changesShared } from './acts';
+export { type ArrivalFolder, arrivals } from './arrivals';
 export type { Pile } from './inventory';
 export { arrivingPath, contentName, contentPath } from './names';
 export { dropReferences } from './keep';

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { ChangeSetSchema, KeySchema } from '#core/changes';
 import { ActSchema } from '#core/contents';
 import { isPieceSize } from '#core/digest';
-import { FAILURE_CODES } from '#core/failure';
+import { WireFailureSchema } from '#core/failure';
 
 /* What the page and the server say to each other about served folders. Long answers are JSON, one value a line. */
 
@@ -101,10 +101,7 @@ export const ServedSourcesSchema = z
 export const ServedProgressSchema = z.union([
   z.object({ files: z.number(), bytes: z.number() }),
   z.object({ done: z.literal(true) }),
-  z.object({
-    code: z.enum(FAILURE_CODES),
-    facts: z.record(z.string(), z.union([z.string(), z.number(), z.boolean()])),
-  }),
+  WireFailureSchema,
 ]);
 
 /** How far a change set has come. */
@@ -119,6 +116,43 @@ export const ServedJournalSchema = z.object({
   endedAt: z.number().optional(),
   entries: z.number(),
 });
+
+const CountSchema = z.number().int().nonnegative();
+
+/** Has the server fetch contents into the store of a folder. */
+export const ServedFetchSchema = z.object({
+  ...{ root: z.string(), folder: z.string() },
+  files: z
+    .array(
+      z.object({
+        name: z.string().regex(/^[0-9a-f]{64}$/),
+        href: z.string(),
+        size: CountSchema,
+        key: KeySchema,
+        sources: z.array(z.object({ path: z.string(), start: CountSchema }).nullable()),
+      }),
+    )
+    .max(1000),
+  /** Of a sign-in at the service. */
+  token: z.string().optional(),
+  bytesPerSecond: z.number().positive().optional(),
+});
+export type ServedFetch = z.infer<typeof ServedFetchSchema>;
+
+/** How a fetch goes, one value a line; the last one says what came, or why it ended. */
+export const ServedFetchNewsSchema = z.union([
+  z.object({
+    file: CountSchema,
+    index: CountSchema,
+    state: z.enum(['reused', 'arriving', 'failing', 'checked']),
+    bytes: CountSchema,
+  }),
+  z.object({
+    ...{ fetchedBytes: CountSchema, reusedBytes: CountSchema, wireBytes: CountSchema, requests: CountSchema },
+    failed: z.array(z.object({ file: CountSchema, failure: WireFailureSchema })),
+  }),
+  WireFailureSchema,
+]);
 
 /** Whether a file has the read-only flag, asked for by its path on the disk. */
 export const ServedFlagSchema = z.object({

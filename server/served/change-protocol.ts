@@ -2,6 +2,8 @@ import type { Done, Work } from '#core/calls';
 import type { Journalled } from '#core/changes';
 import type { Act, StoreView } from '#core/contents';
 import type { ContentKey } from '#core/digest';
+import type { Brought, Haul, PieceNews } from '#core/fetch';
+import type { OwnService } from '../from/open-source';
 import type { DiskPlace } from './node-disk';
 
 /* What the server and a thread that changes a folder say to each other. A change has a thread to itself, so that nothing else
@@ -20,6 +22,8 @@ export type ChangeTask =
   | { readonly do: 'sources'; readonly without: string | undefined }
   | { readonly do: 'list'; readonly below: string }
   | { readonly do: 'is-read-only'; readonly path: string }
+  /** Fetches contents into the store. */
+  | ({ readonly do: 'fetch'; readonly own: OwnService; readonly bytesPerSecond: number | undefined } & Haul)
   /** Puts bytes of a content that arrives. */
   | { readonly do: 'arrive'; readonly name: string; readonly offset: number; readonly bytes: Uint8Array<ArrayBuffer> }
   /** Puts a content in place that has arrived, once its bytes are right. */
@@ -36,6 +40,7 @@ export interface ChangeResults {
   sources: { readonly keys: readonly ContentKey[]; readonly paths: readonly string[] };
   list: readonly { readonly path: string; readonly size: number; readonly modified: number }[];
   'is-read-only': boolean;
+  fetch: Brought;
   arrive: Record<string, never>;
   arrived: Record<string, never>;
 }
@@ -44,7 +49,7 @@ export interface ChangeResults {
 export interface ChangeWork extends Work {
   task: ChangeTask & { readonly place: DiskPlace };
   results: ChangeResults;
-  progress: Done;
+  progress: Done | PieceNews;
 }
 
 /** What a thread is given that changes folders. */

@@ -1,9 +1,12 @@
+import { createHash } from 'node:crypto';
 import { availableParallelism } from 'node:os';
+import { setTimeout } from 'node:timers/promises';
 import { workerData } from 'node:worker_threads';
-import { Crew, type Perform, ProgressSum } from '#core/calls';
+import { assertGoing, Crew, type Perform, ProgressSum } from '#core/calls';
 import { type ChangePorts, notAs, readJournal } from '#core/changes';
 import {
   type Act,
+  arrivals,
   arrivingPath,
   carryOut,
   changesGame,
@@ -15,10 +18,12 @@ import {
 } from '#core/contents';
 import type { ContentKey } from '#core/digest';
 import { Failure } from '#core/failure';
+import { bring } from '#core/fetch';
 import type { ChangeResults, ChangeTask, ChangeThreadData, ChangeWork } from './change-protocol';
 import { enginePorts, hashBeside } from './engine-ports';
 import type { LookWork } from './look-protocol';
 import { NodeDisk } from './node-disk';
+import { openSource } from '../from/open-source';
 import { assertNotInUse } from './open-below';
 import { answerParent, serverThread } from './server-thread';
 
@@ -34,7 +39,10 @@ const hashing = new Crew<LookWork>(
   serverThread(new URL(looking), HASHING_MEMORY),
 );
 
-const portsOf = (disk: NodeDisk, { signal, progress }: Asked): ChangePorts =>
+/** What the engine for changes is told by: bytes and files alone. */
+type Telling = Pick<ChangePorts, 'signal' | 'progress'>;
+
+const portsOf = (disk: NodeDisk, { signal, progress }: Telling): ChangePorts =>
   enginePorts(disk, { hash: hashBeside(disk, hashing), signal, progress });
 
 async function change(disk: NodeDisk, act: Act, { signal, progress }: Asked): Promise<void> {
@@ -62,6 +70,30 @@ async function putArrived(disk: NodeDisk, name: string, key: ContentKey, asked: 
   await disk.move(path, contentPath(name));
 }
 
+/** Fetches contents: their bytes go from their sources to the disk, and each piece is proven on the way. */
+function fetchInto(
+  disk: NodeDisk,
+  { files, own, bytesPerSecond }: Extract<ChangeTask, { do: 'fetch' }>,
+  { signal, progress }: Asked,
+): Promise<ChangeResults['fetch']> {
+  return bring(
+    { files },
+    {
+      folder: arrivals(disk),
+      from: disk,
+      sha256: async (data) => createHash('sha256').update(data).digest('hex'),
+      newHash() {
+        const hash = createHash('sha256');
+        return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest('hex') };
+      },
+      open: openSource(own, signal),
+      wait: (milliseconds) => setTimeout(milliseconds, undefined, { signal }).catch(() => assertGoing(signal)),
+      now: () => performance.now(),
+      ...{ progress, signal, bytesPerSecond },
+    },
+  );
+}
+
 async function perform(disk: NodeDisk, task: ChangeTask, asked: Asked): Promise<ChangeResults[ChangeTask['do']]> {
   switch (task.do) {
     case 'change':
@@ -79,6 +111,8 @@ async function perform(disk: NodeDisk, task: ChangeTask, asked: Asked): Promise<
       const sources = await contentSources(portsOf(disk, asked), disk.lastKnown, task.without);
       return { keys: [...sources.keys()], paths: [...sources.values()] };
     }
+    case 'fetch':
+      return fetchInto(disk, task, asked);
     case 'list':
       return disk.list(task.below);
     case 'is-read-only':

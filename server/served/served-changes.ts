@@ -1,11 +1,18 @@
 import { createHash } from 'node:crypto';
 import { z } from 'zod';
-import { Crew, type Done, Member, type Spawn } from '#core/calls';
+import { Crew, Member, type Spawn } from '#core/calls';
 import { STORE_FOLDER } from '#core/changes';
 import { type Act, changesShared } from '#core/contents';
 import { Failure, failureToWire } from '#core/failure';
 import { isBelow } from '#core/paths';
-import { ServedArrivalSchema, type ServedBeside, ServedChangeSchema, ServedFlagSchema } from '#core/served';
+import {
+  ServedArrivalSchema,
+  type ServedBeside,
+  ServedChangeSchema,
+  type ServedFetch,
+  ServedFetchSchema,
+  ServedFlagSchema,
+} from '#core/served';
 import { readBody, readBytes } from '../http/body';
 import { assertMethod } from '../http/guard';
 import { type HeldRoot, partsBelow } from './below';
@@ -19,6 +26,10 @@ const MAX_PLAN = 64 << 20;
 const MAX_ARRIVAL = 8 << 20;
 /** Works with a plan of two hundred thousand files, and with a piece of a file. */
 const THREAD_MEMORY = { maxYoungGenerationSizeMb: 16, maxOldGenerationSizeMb: 512 };
+/** While one waits for the disk, another hashes. */
+const FETCHING_THREADS = 2;
+/** A fetch of a thousand files of many pieces. */
+const MAX_FETCH = 16 << 20;
 const NameSchema = z.string().regex(/^[0-9a-f]{64}$/);
 const SizeSchema = z.coerce.number().int().nonnegative().max(Number.MAX_SAFE_INTEGER);
 
@@ -52,6 +63,7 @@ export class ServedChanges {
   readonly #spawn: Spawn<ChangeWork>;
   /** For what is short. */
   readonly #shared: Crew<ChangeWork>;
+  readonly #fetching: Crew<ChangeWork>;
 
   /**
    * @param threads the modules of threads that change folders and that look at them, in JavaScript
@@ -64,6 +76,7 @@ export class ServedChanges {
     const data: ChangeThreadData = { looking: threads.looking.href };
     this.#spawn = serverThread(threads.changing, THREAD_MEMORY, data);
     this.#shared = new Crew(1, this.#spawn);
+    this.#fetching = new Crew(FETCHING_THREADS, this.#spawn);
   }
 
   placeOf(game: HeldRoot, folder: string, beside?: DiskPlace['beside']): DiskPlace {
@@ -99,7 +112,7 @@ export class ServedChanges {
     place: DiskPlace,
     task: Extract<ChangeTask, { do: 'change' }>,
     signal: AbortSignal,
-    progress: (done: Done) => void,
+    progress: (done: ChangeWork['progress']) => void,
   ): Promise<void> {
     const thread = new Member(this.#spawn);
     try {
@@ -133,8 +146,26 @@ export class ServedChanges {
     }
   }
 
-  /** Progress and the outcome as JSON, one a line; a reader who goes away stops the work between two steps. */
   #change(place: DiskPlace, task: Extract<ChangeTask, { do: 'change' }>, asked: AbortSignal): Response {
+    return this.#told(asked, async (signal, tell) => {
+      await this.#inTurn(place, task.act, () => this.#run(place, task, signal, tell));
+      return { done: true };
+    });
+  }
+
+  /** Fetches into the store, beside whatever else is done on the disk: what arrives is nobody's yet. */
+  #fetch(place: DiskPlace, { files, token, bytesPerSecond }: ServedFetch, request: Request): Response {
+    const cookie = request.headers.get('Cookie');
+    const headers = { ...(cookie && { Cookie: cookie }), ...(token && { Authorization: `Bearer ${token}` }) };
+    const own = { origin: new URL(request.url).origin, headers };
+    const wanted = files.map((file) => ({ ...file, sources: file.sources.map((source) => source ?? undefined) }));
+    return this.#told(request.signal, (signal, tell) =>
+      this.#fetching.run({ do: 'fetch', place, files: wanted, own, bytesPerSecond }, { signal, progress: tell }),
+    );
+  }
+
+  /** Progress and the outcome as JSON, one a line; a reader who goes away stops the work between two steps. */
+  #told(asked: AbortSignal, work: (signal: AbortSignal, tell: (news: unknown) => void) => Promise<unknown>): Response {
     const gone = new AbortController();
     const signal = AbortSignal.any([asked, gone.signal]);
     const stream = new ReadableStream<string>({
@@ -142,14 +173,11 @@ export class ServedChanges {
         const tell = (value: unknown): void => {
           if (!gone.signal.aborted) controller.enqueue(`${JSON.stringify(value)}\n`);
         };
-        void this.#inTurn(place, task.act, () => this.#run(place, task, signal, tell))
-          .then(
-            () => tell({ done: true }),
-            (error: unknown) => {
-              const { code, facts } = failureToWire(error);
-              tell({ code, facts });
-            },
-          )
+        void work(signal, tell)
+          .then(tell, (error: unknown) => {
+            const { code, facts } = failureToWire(error);
+            tell({ code, facts });
+          })
           .then(() => !gone.signal.aborted && controller.close())
           // Who went away in this very moment gets nothing.
           .catch(() => undefined);
@@ -206,6 +234,11 @@ export class ServedChanges {
         assertMethod(request, 'POST');
         const { act, ...where } = await readBody(request, ServedChangeSchema, MAX_PLAN);
         return this.#change(withBeside(where), { do: 'change', act }, request.signal);
+      }
+      case 'fetch': {
+        assertMethod(request, 'POST');
+        const wanted = await readBody(request, ServedFetchSchema, MAX_FETCH);
+        return this.#fetch(this.placeOf(rootAt(wanted.root), wanted.folder), wanted, request);
       }
       case 'flag': {
         assertMethod(request, 'POST');

@@ -18,7 +18,18 @@ const BATCHES_UNDER_WAY = 8;
 const MAX_HASH_BODY = 4 << 20;
 
 /** What is asked of a folder that may be changed. */
-const CHANGING = new Set(['flag', 'state', 'journal', 'view', 'mirror', 'sources', 'store', 'change', 'arrival']);
+const CHANGING = new Set([
+  'flag',
+  'state',
+  'journal',
+  'view',
+  'mirror',
+  'sources',
+  'store',
+  'change',
+  'fetch',
+  'arrival',
+]);
 
 const readAt = promisify(read);
 

@@ -1,3 +1,4 @@
+import { inLanes } from '#core/calls';
 import { z } from 'zod';
 import { inParts, LAY_DOWN_WAYS, PART_BYTES } from '#core/assemble';
 import { makeReference } from '#core/contents';
@@ -23,7 +24,6 @@ import { type PlanView, query } from '~/queries';
 import { getBytes, platformSha256, tokenFor } from '~/remote';
 import { getInstall, getSession, TargetSchema, updateInstall } from '~/store';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
-import { inLanes } from './batches';
 import { noteChange } from './note-change';
 
 const ParamsSchema = z.object({

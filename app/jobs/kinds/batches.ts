@@ -41,33 +41,6 @@ export function hashWishes(path: string, size: number, pieceSize = PIECE_SIZE): 
   }));
 }
 
-/** Does `work` for each item, `lanes` at a time, stopping at the gate before each; the first failure ends all lanes. */
-export async function inLanes<T>(
-  items: readonly T[],
-  lanes: number,
-  context: Pick<JobContext, 'gate'>,
-  work: (item: T, index: number) => Promise<void>,
-): Promise<void> {
-  let next = 0;
-  let failed = false;
-  const lane = async (): Promise<void> => {
-    while (next < items.length && !failed) {
-      await context.gate();
-      const index = next++;
-      const item = items[index];
-      if (item === undefined) return;
-      try {
-        await work(item, index);
-      } catch (error) {
-        failed = true;
-        throw error;
-      }
-    }
-  };
-  const outcomes = await Promise.allSettled(Array.from({ length: lanes }, lane));
-  for (const outcome of outcomes) if (outcome.status === 'rejected') throw outcome.reason;
-}
-
 /** Runs a task in the pool and counts what it reports. */
 export function runCounted<Task extends DiskTask>(context: JobContext, task: Task): Promise<DiskResults[Task['do']]> {
   return context.pool.run(task, {

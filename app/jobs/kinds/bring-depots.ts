@@ -1,3 +1,4 @@
+import { inLanes } from '#core/calls';
 import { z } from 'zod';
 import { PLACES } from '#core/changes';
 import { contentName, makeReference } from '#core/contents';
@@ -10,7 +11,6 @@ import { type BroughtFile, query } from '~/queries';
 import { platformSha256, servedToken } from '~/remote';
 import { type BroughtReport, dropReadings, getInstall, HandleSchema, type Install, TargetSchema } from '~/store';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
-import { inLanes } from './batches';
 import { nameFetched } from './fetch';
 import { hashSource } from './hash-tree';
 
@@ -89,9 +89,13 @@ async function takeFiles(context: JobContext, install: Install, taking: Taking):
     const pieceSize = keyPieceSize(key);
     await context.pool.run(
       {
-        ...{ do: 'fetch', place: arrivals, name: await contentName(key, platformSha256), href: '', size, key },
-        ...{ token: undefined, served: servedToken(), from: source.placeOf([path]) },
-        sources: keyPieces(key).map((_, i) => ({ path, start: i * pieceSize })),
+        ...{ do: 'fetch', place: arrivals, token: undefined, served: servedToken(), from: source.placeOf([path]) },
+        files: [
+          {
+            ...{ name: await contentName(key, platformSha256), href: '', size, key },
+            sources: keyPieces(key).map((_, i) => ({ path, start: i * pieceSize })),
+          },
+        ],
       },
       {
         signal: context.signal,

@@ -1,14 +1,15 @@
 import { z } from 'zod';
 import { PLACES } from '#core/changes';
 import { contentName, makeReference } from '#core/contents';
-import { Failure, isFailure } from '#core/failure';
-import { type FetchItem, fetchTotals, isNowhere, type Source } from '#core/fetch';
+import { Failure, failureFromWire, isFailure } from '#core/failure';
+import { type FetchItem, fetchTotals, type HaulFile, haulsOf, isNowhere, type Source } from '#core/fetch';
 import { isBelow } from '#core/paths';
 import { changesOf, fetchedFor } from '~/changes';
 import { treePath } from '~/folders';
 import { query } from '~/queries';
 import { asksSignIn, platformSha256, servedToken, tokenFor } from '~/remote';
 import { type FetchReport, getInstall, getSession, type Install, TargetSchema } from '~/store';
+import type { DiskProgress } from '~/workers';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
 import { pieceBoard } from '../piece-board';
 import { inRounds } from './in-rounds';
@@ -17,11 +18,13 @@ const ParamsSchema = z.object({ target: TargetSchema, thenLayDown: z.boolean().d
 
 const isContent = (source: Source): boolean => source.how === 'stored' && isBelow(source.path, PLACES.contents);
 
-/** Files at once: while one waits for the service, another is checked. */
+/** Hauls at once: while one waits for the service, another is checked. */
 const LANES = 6;
 
 /** Files that did not come that a report names. */
 const MOST_NAMED = 100;
+
+const SUMMED = ['fetchedBytes', 'reusedBytes', 'wireBytes', 'requests'] as const;
 
 /** What is wanted of a build, and by which reference it is kept once it has come. */
 interface Wanted {
@@ -65,41 +68,57 @@ export async function fetchContents(
   const changes = changesOf(install);
   await nameFetched(context, install, { id, build, items }, (item) => byContent.has(item.sha256));
   pieceBoard.clear();
+  const names = new Map(
+    await Promise.all(missing.map(async ({ key }) => [key, await contentName(key, platformSha256)] as const)),
+  );
+  const haulFile = ({ key, size, href, source }: FetchItem): HaulFile => ({
+    ...{ name: names.get(key)!, href, size, key },
+    sources: (source.how === 'fetch' ? source.pieces : []).map(
+      (piece) => piece && { ...piece, path: treePath(install.tree, piece.path) },
+    ),
+  });
+  const tokenOf = ({ href }: FetchItem): string | undefined => tokenFor(href, session?.token);
+  const sums = { fetchedBytes: 0, reusedBytes: 0, wireBytes: 0, requests: 0 };
+  /** Pieces that were counted, since what is asked for again tells of all that is there. */
+  const counted = new Set<string>();
+  const startedAt = Date.now();
+  const rounds = {
+    lanes: LANES,
+    // Whoever signed in somewhere shows that to nobody else.
+    groupsOf: (some: readonly FetchItem[]) =>
+      [...new Set(some.map(tokenOf))].flatMap((token) => haulsOf(some.filter((item) => tokenOf(item) === token))),
+    pause: (round: number) => context.wait(500 * 2 ** round),
+  };
   // Large files first: at the end only small ones are under way, and no lane waits long for the others.
   const largestFirst = missing.toSorted((a, b) => b.size - a.size);
-  const rounds = { lanes: LANES, pause: (round: number) => context.wait(500 * 2 ** round) };
-  const aside = await inRounds(largestFirst, rounds, context, async (item) => {
-    if (item.source.how !== 'fetch') return;
-    const sources = item.source.pieces.map((piece) => piece && { ...piece, path: treePath(install.tree, piece.path) });
-    await context.pool.run(
-      {
-        do: 'fetch',
-        place: changes.arrivals,
-        name: await contentName(item.key, platformSha256),
-        href: item.href,
-        size: item.size,
-        key: item.key,
-        token: tokenFor(item.href, session?.token),
-        served: servedToken(),
-        from: undefined,
-        sources,
-      },
-      {
-        signal: context.signal,
-        progress: (progress) => {
-          if (progress.kind !== 'piece') return;
-          pieceBoard.set(item.sha256, progress.index, progress.state);
-          if (progress.state === 'checked') context.add(0, progress.bytes);
-        },
-      },
-    );
-    context.add(1, 0);
+  const aside = await inRounds(largestFirst, rounds, context, async (group) => {
+    const task = {
+      ...({ do: 'fetch', place: changes.arrivals, files: group.map(haulFile), from: undefined } as const),
+      ...{ token: tokenOf(group[0]!), served: servedToken() },
+    };
+    const progress = (news: DiskProgress): void => {
+      if (news.kind !== 'piece') return;
+      const { sha256 } = group[news.file]!;
+      pieceBoard.set(sha256, news.index, news.state);
+      const piece = `${sha256} ${news.index}`;
+      if (news.state !== 'checked' || counted.has(piece)) return;
+      counted.add(piece);
+      context.add(0, news.bytes);
+    };
+    const { failed, ...came } = await context.pausing((signal) => context.pool.run(task, { signal, progress }));
+    for (const what of SUMMED) sums[what] += came[what];
+    context.add(group.length - failed.length, 0);
+    return failed.map(({ file, failure }) => ({ item: group[file]!, failure: failureFromWire(failure) }));
   });
   await query('storeChanged');
   const [first] = aside;
-  if (!first) return;
   const reported = aside.map(({ item: { path, href }, failure: { code } }) => ({ path, href, why: code }));
-  context.tell({ missing: reported.slice(0, MOST_NAMED) } satisfies FetchReport);
+  const whole = largestFirst.reduce((sum, { size }) => sum + size, 0);
+  context.tell({
+    ...{ build, files: missing.length, wholeBytes: whole, ...sums, milliseconds: Date.now() - startedAt },
+    missing: reported.slice(0, MOST_NAMED),
+  } satisfies FetchReport);
+  if (!first) return;
   const isGone = aside.every(({ failure }) => isFailure(failure, 'service/unreachable'));
   throw isGone
     ? first.failure

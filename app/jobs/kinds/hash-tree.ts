@@ -1,3 +1,4 @@
+import { inLanes } from '#core/calls';
 import { type ContentKey, contentKey, keyPieceSize, PIECE_SIZE, pieceCount, pieceRange } from '#core/digest';
 import type { WireFailure } from '#core/failure';
 import { asPublished, type Reading, readBefore } from '#core/survey';
@@ -6,7 +7,7 @@ import { query } from '~/queries';
 import { addReading, getInstall, readingsOf, type StoredSurvey } from '~/store';
 import type { JobContext } from '../job-context';
 import type { HashResult, Listing } from '~/workers';
-import { batches, hashWishes, inLanes, runCounted } from './batches';
+import { batches, hashWishes, runCounted } from './batches';
 import { toldTimesOf } from './told-times';
 import { type Source, sourceOf } from '~/places';
 

@@ -9,11 +9,19 @@ const busy = (): Failure => new Failure('service/failed', { status: 503, url: 'x
 async function failing(times: Readonly<Record<string, number>>, items = Object.keys(times), failure = busy) {
   const left = new Map(Object.entries(times));
   const asked: string[] = [];
-  const aside = await inRounds(items, { lanes: 2, pause: async () => undefined }, context, async (item) => {
-    asked.push(item);
-    const fails = left.get(item) ?? 0;
-    left.set(item, fails - 1);
-    if (fails > 0) throw failure();
+  const one = {
+    lanes: 2,
+    groupsOf: (some: readonly string[]) => some.map((item) => [item]),
+    pause: async () => undefined,
+  };
+  const aside = await inRounds(items, one, context, async ([item]) => {
+    asked.push(item!);
+    const fails = left.get(item!) ?? 0;
+    left.set(item!, fails - 1);
+    if (fails <= 0) return [];
+    const why = failure();
+    if (why.code === 'folder/full') throw why;
+    return [{ item: item!, failure: why }];
   });
   return { asked, aside: aside.map(({ item }) => item) };
 }

@@ -1,8 +1,7 @@
+import { inLanes } from '#core/calls';
 import type { Failure } from '#core/failure';
-import { isFailure } from '#core/failure';
-import { isOfOneFile, isPassing } from '#core/fetch';
+import { isPassing } from '#core/fetch';
 import type { JobContext } from '../job-context';
-import { inLanes } from './batches';
 
 /** How often all that failed in passing is asked for, the first time included. */
 const ROUNDS = 5;
@@ -13,25 +12,28 @@ export interface SetAside<T> {
   readonly failure: Failure;
 }
 
-interface Rounds {
-  /** Items at once. */
+interface Rounds<T> {
+  /** Groups at once. */
   readonly lanes: number;
+  /** What is done together. */
+  readonly groupsOf: (items: readonly T[]) => readonly (readonly T[])[];
   /** Waits before what failed is asked for again; `round` counts from 1. */
   readonly pause: (round: number) => Promise<void>;
 }
 
 /**
- * Does `work` for each item. One that fails by a failure of its own is set aside and does not keep the others from going on;
- * what may only have failed in passing is tried again after everything else. Where so many fail in a row that the source must
- * be gone, the rest is not asked for.
+ * Does `work` for groups of items. An item that fails by a failure of its own is set aside and does not keep the others from
+ * going on; what may only have failed in passing is tried again after everything else. Where so many fail in a row that the
+ * source must be gone, the rest is not asked for.
+ * @param work gives what of the group failed
  * @returns what could not be done, in the order of `items`
  * @throws Failure whatever concerns more than one item
  */
 export async function inRounds<T>(
   items: readonly T[],
-  { lanes, pause }: Rounds,
+  { lanes, groupsOf, pause }: Rounds<T>,
   context: Pick<JobContext, 'gate'>,
-  work: (item: T) => Promise<void>,
+  work: (group: readonly T[]) => Promise<readonly SetAside<T>[]>,
 ): Promise<SetAside<T>[]> {
   const lasting = new Map<T, Failure>();
   let left = items;
@@ -39,16 +41,15 @@ export async function inRounds<T>(
     const failed = new Map<T, Failure>();
     let inARow = 0;
     let gone: Failure | undefined;
-    await inLanes(left, lanes, context, async (item) => {
-      if (gone) return void failed.set(item, gone);
-      try {
-        await work(item);
-        inARow = 0;
-      } catch (error) {
-        if (!isFailure(error) || !isOfOneFile(error)) throw error;
-        (isPassing(error) ? failed : lasting).set(item, error);
-        if (isPassing(error) && ++inARow >= 2 * lanes) gone = error;
+    await inLanes(groupsOf(left), lanes, context, async (group) => {
+      if (gone) {
+        for (const item of group) failed.set(item, gone);
+        return;
       }
+      const aside = await work(group);
+      for (const { item, failure } of aside) (isPassing(failure) ? failed : lasting).set(item, failure);
+      inARow = aside.length < group.length ? 0 : inARow + 1;
+      if (inARow >= 2 * lanes) gone = aside.find(({ failure }) => isPassing(failure))?.failure;
     });
     const isLast = gone !== undefined || round === ROUNDS;
     if (isLast) for (const [item, failure] of failed) lasting.set(item, failure);

@@ -1,3 +1,4 @@
+import { inLanes } from '#core/calls';
 import { z } from 'zod';
 import { BuildLabelSchema } from '#core/builds';
 import { PIECE_SIZE } from '#core/digest';
@@ -6,7 +7,7 @@ import { type Source, sourceOf } from '~/places';
 import { query, type RecordedFile } from '~/queries';
 import { getInstall, getSurvey, type Install } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
-import { batches, inLanes, runCounted } from './batches';
+import { batches, runCounted } from './batches';
 import { listTree } from './hash-tree';
 import { toldTimesOf } from './told-times';
 

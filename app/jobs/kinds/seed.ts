@@ -1,9 +1,10 @@
+import { inLanes } from '#core/calls';
 import { browserDisk, INSTALL_DISK, treePath } from '~/folders';
 import { query } from '~/queries';
 import { firstInstall } from '~/remote';
 import { getInstall, updateInstall } from '~/store';
 import type { Kind } from '../job-context';
-import { batches, inLanes, runCounted } from './batches';
+import { batches, runCounted } from './batches';
 
 /** The storefront puts the game on the disk, as it did before Regressum came. What lies there already is not sent again. */
 export const seed: Kind = {

@@ -1,8 +1,9 @@
+import { inLanes } from '#core/calls';
 import { StorefrontAnswerSchema } from '#core/outside';
 import { browserDisk, INSTALL_DISK, treePath } from '~/folders';
 import { getInstall, updateInstall } from '~/store';
 import { type Kind, readParams } from '../job-context';
-import { batches, inLanes, runCounted } from './batches';
+import { batches, runCounted } from './batches';
 
 /**
  * The storefront updates the folder in place, as storefronts do: first its record, then file over file. A locked record

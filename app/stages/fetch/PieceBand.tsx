@@ -1,7 +1,6 @@
 import { useMemo, useSyncExternalStore } from 'react';
-import { type FetchItem, piecesOf } from '#core/fetch';
+import { type FetchItem, piecesOf, type PieceState } from '#core/fetch';
 import { pieceBoard } from '~/jobs';
-import type { PieceState } from '~/workers';
 import { bytes } from '~/parts/format';
 import styles from './fetch.module.css';
 

@@ -1,6 +1,6 @@
-import { arrivingPath, contentPath } from '#core/contents';
 import type { ContentKey } from '#core/digest';
 import type { Folder } from '#core/folders';
+import { arrivingPath, contentPath } from './names';
 
 /** As much of a folder as a fetch needs, which puts contents down before they are whole. */
 export interface ArrivalFolder extends Pick<Folder, 'stat' | 'open' | 'writeAt' | 'read' | 'writeWhole'> {
@@ -10,6 +10,10 @@ export interface ArrivalFolder extends Pick<Folder, 'stat' | 'open' | 'writeAt' 
 
 /** Where contents arrive on a disk. */
 export const arrivals = (folder: Folder): ArrivalFolder => ({
-  ...folder,
+  stat: (path) => folder.stat(path),
+  open: (path) => folder.open(path),
+  writeAt: (path, offset, bytes) => folder.writeAt(path, offset, bytes),
+  read: (path, start, end) => folder.read(path, start, end),
+  writeWhole: (path, bytes) => folder.writeWhole(path, bytes),
   takeIn: (name) => folder.move(arrivingPath(name), contentPath(name)),
 });
