@@ -1,0 +1,44 @@
+import { contentName } from '#core/contents';
+import { contentKey, PIECE_SIZE } from '#core/digest';
+import { type HaulFile, haulsOf } from '#core/fetch';
+import { inLanes } from '#core/calls';
+import { platformSha256 } from '~/remote/sha256';
+import { servedStore } from '~/folders/served-store';
+
+/** A file that a static server has. */
+export interface Published {
+  readonly href: string;
+  readonly size: number;
+  /** SHA-256 of its pieces. */
+  readonly pieces: readonly string[];
+}
+
+const LANES = 6;
+
+/**
+ * Has the server fetch files into the store of a served folder, as the job does. Addresses of the server's own are asked of it.
+ * @param base address of the server
+ */
+export async function bringAll(
+  base: string,
+  { root, token }: { readonly root: string; readonly token: string },
+  published: readonly Published[],
+): Promise<{ requests: number; wireBytes: number; failed: number }> {
+  const { fetch } = globalThis;
+  globalThis.fetch = (input, init) => fetch(typeof input === 'string' ? new URL(input, base) : input, init);
+  const store = servedStore({ kind: 'served', root, folder: '', token });
+  const files: HaulFile[] = [];
+  for (const { href, size, pieces } of published.toSorted((a, b) => b.size - a.size)) {
+    const key = contentKey(size, pieces, PIECE_SIZE);
+    files.push({ name: await contentName(key, platformSha256), href, size, key, sources: [] });
+  }
+  const sum = { requests: 0, wireBytes: 0, failed: 0 };
+  const { signal } = new AbortController();
+  await inLanes(haulsOf(files), LANES, { gate: () => undefined }, async (haul) => {
+    const { requests, wireBytes, failed } = await store.fetch({ files: haul }, () => undefined, signal);
+    sum.requests += requests;
+    sum.wireBytes += wireBytes;
+    sum.failed += failed.length;
+  });
+  return sum;
+}
