@@ -1,4 +1,4 @@
-import { Button, Checkbox, NumberInput } from '@mantine/core';
+import { Button, Checkbox, NumberInput, TextInput } from '@mantine/core';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useRevalidator } from 'react-router';
 import type { PanelAction, PanelState } from '#core/outside';
@@ -14,6 +14,20 @@ import { broadcast, type Install } from '~/store';
 import styles from './frame.module.css';
 
 const POLL_MS = 1500;
+
+/** Faults that are told by a number; 0 turns one off. `unit` is what one of it is. */
+const COUNTS = [
+  { fault: 'delayMs', label: 'Delay each answer (milliseconds)', most: 10_000, unit: 1 },
+  { fault: 'failEvery', label: 'Fail every nth file (0: none)', most: 1000, unit: 1 },
+  { fault: 'corruptEvery', label: 'Corrupt every nth file (0: none)', most: 1000, unit: 1 },
+  { fault: 'bytesPerSecond', label: 'Send at most (kB a second a file, 0: no limit)', most: 1_000_000, unit: 1000 },
+  { fault: 'changeAfter', label: 'Other files after so many answers (0: never)', most: 100_000, unit: 1 },
+] as const;
+
+const PATHS = [
+  { fault: 'spoilt', label: 'Always corrupt' },
+  { fault: 'gone', label: 'Withdraw' },
+] as const;
 
 /** Drives the simulated outside world: the depot service, the storefront, whoever else touches the folder. */
 export default function StandInsPanel({ install }: { install: Install }) {
@@ -76,8 +90,8 @@ export default function StandInsPanel({ install }: { install: Install }) {
   const { faults } = state;
   // The made-up storefront and the others have hands on the browser disk alone.
   const reachesFolder = install.place.kind === 'browser-disk';
-  const setFault = (name: keyof typeof faults, value: number): void =>
-    void act({ do: 'set-faults', faults: { ...faults, [name]: Math.round(value) } }, 'Settings applied.');
+  const setFaults = (some: Partial<typeof faults>): void =>
+    void act({ do: 'set-faults', faults: { ...faults, ...some } }, 'Settings applied.');
   return (
     <aside className={styles.panel} aria-label="Stand-ins">
       <h2>Stand-ins</h2>
@@ -104,27 +118,33 @@ export default function StandInsPanel({ install }: { install: Install }) {
         End all sessions
       </Button>
       <h3>Depot service</h3>
-      <NumberInput
-        label="Delay each answer (milliseconds)"
-        min={0}
-        max={10000}
-        step={50}
-        value={faults.delayMs}
-        onChange={(value) => setFault('delayMs', Number(value))}
-      />
-      <NumberInput
-        label="Fail every nth file (0: none)"
-        min={0}
-        max={1000}
-        value={faults.failEvery}
-        onChange={(value) => setFault('failEvery', Number(value))}
-      />
-      <NumberInput
-        label="Corrupt every nth file (0: none)"
-        min={0}
-        max={1000}
-        value={faults.corruptEvery}
-        onChange={(value) => setFault('corruptEvery', Number(value))}
+      {COUNTS.map(({ fault, label, most, unit }) => (
+        <NumberInput
+          key={fault}
+          label={label}
+          min={0}
+          max={most}
+          step={fault === 'delayMs' ? 50 : 1}
+          value={faults[fault] / unit}
+          onChange={(value) => setFaults({ [fault]: Math.round(Number(value) * unit) })}
+        />
+      ))}
+      {PATHS.map(({ fault, label }) => (
+        <TextInput
+          key={fault}
+          label={label}
+          placeholder="Part of a path; empty: none"
+          maxLength={200}
+          value={faults[fault]}
+          onChange={({ currentTarget: { value } }) => setFaults({ [fault]: value })}
+        />
+      ))}
+      <Checkbox
+        mt={8}
+        size="xs"
+        label="Send whole files only, no parts"
+        checked={faults.wholeOnly}
+        onChange={({ currentTarget: { checked } }) => setFaults({ wholeOnly: checked })}
       />
       <h3>Studio</h3>
       <p className="quiet">main points to {state.main}.</p>

@@ -44,6 +44,7 @@ const WHY_NOT_FETCHED: Readonly<Partial<Record<string, string>>> = {
   'service/corrupt-piece': 'the source sends wrong bytes',
   'service/unreachable': 'the source does not answer',
   'service/not-owned': 'this account does not own it',
+  'demo/unknown-file': 'the source does not have it any more',
 };
 
 /** @param code of the failure */

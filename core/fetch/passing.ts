@@ -17,6 +17,7 @@ const OF_ONE_FILE: ReadonlySet<FailureCode> = new Set([
   'service/corrupt-piece',
   'service/unreachable',
   'service/not-owned',
+  'demo/unknown-file',
   'source/redirected',
   'source/not-as-expected',
 ]);

@@ -90,6 +90,16 @@ const FaultsSchema = z.object({
   failEvery: z.number().int().min(0).max(1000),
   /** Each n-th file answer carries a wrong byte. */
   corruptEvery: z.number().int().min(0).max(1000),
+  /** Bytes of a file that are sent a second at most. */
+  bytesPerSecond: z.number().int().min(0).max(1e9).default(0),
+  /** Files whose path has this in it always carry a wrong byte; empty = none. */
+  spoilt: z.string().max(200).default(''),
+  /** Files whose path has this in it are not there; empty = none. */
+  gone: z.string().max(200).default(''),
+  /** Whole files come, whatever part of one was asked for. */
+  wholeOnly: z.boolean().default(false),
+  /** After so many file answers the files are those of the newest build. */
+  changeAfter: z.number().int().min(0).max(100_000).default(0),
 });
 
 export const PanelStateSchema = z.object({

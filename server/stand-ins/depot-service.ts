@@ -1,4 +1,4 @@
-import { addOnRefused, asBuild, asDepot, type BuildLabel, type DepotId } from '#core/builds';
+import { addOnRefused, asBuild, asDepot, type BuildLabel, type DepotId, newestBuild } from '#core/builds';
 import { Failure } from '#core/failure';
 import { type SessionAnswer, SignInSchema } from '#core/outside';
 import { readBody } from '../http/body';
@@ -73,19 +73,34 @@ export function gameFile(
   path: string,
   world?: OutsideWorld,
 ): Response {
-  const file = library.file(build, depot, path);
-  const fault = world?.nextFault() ?? 'none';
+  const fault = world?.nextFault(path) ?? 'none';
   if (fault === 'fail') throw new Failure('service/failed', { path });
+  if (fault === 'gone') throw new Failure('demo/unknown-file', { path, build, depot });
+  // Whoever changes the files under way has those of the newest build there.
+  const from = fault === 'changed' ? newestBuild(library.index(true), 'main')! : build;
+  const file = library.file(from, depot, path);
+  const { bytesPerSecond = 0, wholeOnly = false } = world?.faults ?? {};
   let isToCorrupt = fault === 'corrupt';
-  return fileResponse(request, {
+  const asked = wholeOnly ? withoutRange(request) : request;
+  return fileResponse(asked, {
     size: file.size,
     etag: `"${file.sha256}"`,
-    read(start, end) {
-      const bytes = library.world.read(build, depot, path, start, end);
+    async read(start, wanted) {
+      const end = bytesPerSecond > 0 ? Math.min(wanted, start + Math.max(1, bytesPerSecond >> 2)) : wanted;
+      if (bytesPerSecond > 0)
+        await new Promise((resolve) => setTimeout(resolve, (1000 * (end - start)) / bytesPerSecond));
+      const bytes = library.world.read(from, depot, path, start, end);
       // One byte of an answer, in its first chunk.
       if (isToCorrupt && bytes.length > 0) bytes[bytes.length >> 1]! ^= 0x20;
       isToCorrupt = false;
       return bytes;
     },
   });
+}
+
+/** The same request, for all of the file. */
+function withoutRange(request: Request): Request {
+  const headers = new Headers(request.headers);
+  headers.delete('Range');
+  return new Request(request.url, { method: request.method, headers, signal: request.signal });
 }

@@ -30,7 +30,10 @@ const SESSION_HOLDS = 12 * 60 * MINUTES;
 /** The outside world as one visitor sees it: patches that came out, faults that were asked for, who is signed in. */
 export class OutsideWorld {
   patchReleased = false;
-  faults: PanelState['faults'] = { delayMs: 0, failEvery: 0, corruptEvery: 0 };
+  faults: PanelState['faults'] = {
+    ...{ delayMs: 0, failEvery: 0, corruptEvery: 0, bytesPerSecond: 0 },
+    ...{ spoilt: '', gone: '', wholeOnly: false, changeAfter: 0 },
+  };
   ignoresSetting = false;
   /** Whether anything in it is another than in a new world. */
   isTouched = false;
@@ -92,12 +95,14 @@ export class OutsideWorld {
   }
 
   /** Counts a request for a file's bytes and says what goes wrong with it. */
-  nextFault(): 'none' | 'fail' | 'corrupt' {
+  nextFault(path: string): 'none' | 'fail' | 'corrupt' | 'gone' | 'changed' {
     const n = ++this.#fileRequests;
-    const { failEvery, corruptEvery } = this.faults;
+    const { failEvery, corruptEvery, spoilt, gone, changeAfter } = this.faults;
+    if (gone !== '' && path.includes(gone)) return 'gone';
     if (failEvery > 0 && n % failEvery === 0) return 'fail';
-    if (corruptEvery > 0 && n % corruptEvery === 0) return 'corrupt';
-    return 'none';
+    if (changeAfter > 0 && n > changeAfter) return 'changed';
+    const isSpoilt = spoilt !== '' && path.includes(spoilt);
+    return isSpoilt || (corruptEvery > 0 && n % corruptEvery === 0) ? 'corrupt' : 'none';
   }
 
   panel(): PanelState {
@@ -114,6 +119,8 @@ export class OutsideWorld {
         this.patchReleased = true;
         break;
       case 'set-faults':
+        // "After so many answers" counts from when it is asked for.
+        this.#fileRequests = 0;
         this.faults = action.faults;
         break;
       case 'ignore-setting':

@@ -6,7 +6,7 @@ import { StorefrontAnswerSchema } from '#core/outside';
 import { parseMetalink } from '#core/manifest';
 import { contentKey } from '#core/digest';
 import { releaseAt, modById } from '#core/mods';
-import { GameAnswerSchema, PanelStateSchema, SeedListSchema, SessionAnswerSchema } from '#core/outside';
+import { GameAnswerSchema, type PanelState, PanelStateSchema, SeedListSchema, SessionAnswerSchema } from '#core/outside';
 import { chooseAll } from '#core/choose';
 import { INSTALLED_RELEASES, PLAYER_OWNERSHIP, PLAYER_WEIGHTS } from '#demo';
 import { library } from './library';
@@ -104,10 +104,32 @@ describe('the depot service', () => {
     const headers = await signedIn();
     const right = sha256(await bytesOf(await ask(file, { headers })));
     await post('panel/act', { do: 'set-faults', faults: { delayMs: 0, failEvery: 2, corruptEvery: 3 } });
+    expect((await ask(file, { headers })).status).toBe(200);
     expect((await ask(file, { headers })).status).toBe(503);
     expect(sha256(await bytesOf(await ask(file, { headers })))).not.toBe(right);
     newVisitor();
     expect(sha256(await bytesOf(await ask(file, { headers: await signedIn() })))).toBe(right);
+  });
+
+  it('sends wrong bytes of some files always, has others no more, changes under way, and gives no parts', async () => {
+    newVisitor();
+    const headers = await signedIn();
+    const faulty = async (faults: Partial<PanelState['faults']>): Promise<Response> => {
+      const none = { delayMs: 0, failEvery: 0, corruptEvery: 0 };
+      await post('panel/act', { do: 'set-faults', faults: { ...none, ...faults } });
+      return ask(file, { headers: { ...headers, Range: 'bytes=0-9' } });
+    };
+    const name = file.split('/').at(-1)!;
+    const right = sha256(await bytesOf(await faulty({})));
+    for (let i = 0; i < 2; i++) expect(sha256(await bytesOf(await faulty({ spoilt: name })))).not.toBe(right);
+    expect(await (await faulty({ gone: name })).json()).toMatchObject({ code: 'demo/unknown-file' });
+    expect(sha256(await bytesOf(await faulty({ gone: 'another', spoilt: 'another' })))).toBe(right);
+    expect((await faulty({ wholeOnly: true })).status).toBe(200);
+    const before = (await faulty({ changeAfter: 1 })).headers.get('ETag');
+    expect((await ask(file, { headers })).headers.get('ETag')).not.toBe(before);
+    const start = performance.now();
+    await bytesOf(await faulty({ bytesPerSecond: 40 }));
+    expect(performance.now() - start).toBeGreaterThan(200);
   });
 });
 
