@@ -12,6 +12,7 @@ import { Arriving } from './Arriving';
 import { BuildLine } from './BuildLine';
 import { DropAnywhere } from './DropAnywhere';
 import styles from './frame.module.css';
+import { JobTitle } from './JobTitle';
 import { Keys } from './Keys';
 import { LoadAhead } from './LoadAhead';
 import { LookOnly } from './LookOnly';
@@ -69,6 +70,7 @@ export default function FrameRoute() {
         {canOnlyLook ? <LookOnly install={view.install} /> : <Outlet context={view} />}
         {view.service && <StandIns install={view.install} />}
       </div>
+      <JobTitle />
       <Tray jobs={all.filter(({ record }) => record.install === view.install.id)} install={view.install} />
       <Keys view={view} asked={asked} ask={ask} showStanding={showStanding} />
       <DropAnywhere install={view.install} />

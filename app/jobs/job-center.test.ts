@@ -27,7 +27,7 @@ function lockManager() {
 
 /** A center in which surveys do what the test says. */
 const centerWhere = (run: Kind['run'], undo?: Kind['undo']): JobCenter =>
-  new JobCenter({ ...KINDS, survey: undo ? { run, undo } : { run } });
+  new JobCenter({ ...KINDS, survey: async () => (undo ? { run, undo } : { run }) });
 
 const ended = (id: string, state: JobRecord['state']): Promise<void> =>
   vi.waitFor(async () => expect((await getJob(id))?.state).toBe(state), 5000);

@@ -71,7 +71,7 @@ export class JobCenter {
   #pool: DiskPool | undefined;
   #adopted: Promise<void> | undefined;
 
-  constructor(private readonly kinds: Readonly<Record<JobKind, Kind>> = KINDS) {}
+  constructor(private readonly kinds: typeof KINDS = KINDS) {}
 
   get #disks(): DiskPool {
     this.#pool ??= hireDiskPool();
@@ -263,8 +263,8 @@ export class JobCenter {
   }
 
   async #run(running: Running): Promise<void> {
-    const kind = this.kinds[running.record.kind];
     try {
+      const kind = await this.kinds[running.record.kind]();
       if (!running.record.cancelling) {
         if (!running.paused) await this.#tell(running, { state: 'running', progress: NO_PROGRESS });
         await this.#forward(running, kind);
@@ -301,6 +301,7 @@ export class JobCenter {
       id: record.id,
       install: record.install,
       params: record.params,
+      left: record.outcome,
       signal,
       pool: this.#disks,
       gate,

@@ -8,6 +8,8 @@ export interface JobContext {
   readonly id: string;
   readonly install: string;
   readonly params: unknown;
+  /** What it left with its record when it was cut off before. */
+  readonly left: unknown;
   readonly signal: AbortSignal;
   readonly pool: DiskPool;
   /** Waits while the job is paused. @throws Failure `job/cancelled` */

@@ -19,6 +19,7 @@ export {
 export { getJob, listJobs, pruneJobs, putJob } from './jobs';
 export { addLearned, listLearned, removeLearned } from './learned';
 export { listOwnMods, putOwnMods, removeOwnMod } from './own-mods';
+export { rateLimit, setRateLimit } from './rate-limit';
 export { addReading, dropReadings, readingsOf } from './readings';
 export {
   type BroughtReport,

@@ -345,6 +345,8 @@ export const FetchReportSchema = z
     wireBytes: z.number(),
     requests: z.number(),
     milliseconds: z.number(),
+    /** Bytes that came in each step of so many milliseconds. */
+    course: z.object({ step: z.number(), bytes: z.array(z.number()).readonly() }).readonly(),
     missing: z
       .array(z.object({ path: z.string(), href: z.string(), why: z.enum(FAILURE_CODES) }).readonly())
       .readonly(),

@@ -104,6 +104,13 @@ interface Coming {
   readonly tell: (index: number, state: PieceState, bytes: number) => void;
 }
 
+/** Requests that a file takes of which `sources` lie elsewhere, where nothing goes wrong and the source gives parts. */
+export function requestsFor({ size, key, sources }: Pick<HaulFile, 'size' | 'key' | 'sources'>): number {
+  if (size === 0) return 0;
+  const ranges = keyPieces(key).map((_, i) => pieceRange(size, i, keyPieceSize(key)));
+  return runsOf(ranges.filter((_, i) => sources[i] === undefined)).length;
+}
+
 /** Bytes `[start, end)` in steps that fit into memory. */
 function* steps({ start, end }: ByteRange): Generator<ByteRange> {
   for (let at = start; at < end || at === start; at += HELD_WHOLE)
@@ -222,10 +229,10 @@ class PieceSink {
   }
 }
 
-/** What is missing, as runs of neighbours that are asked for together. */
-function runsOf(missing: ReadonlyMap<number, Piece>): ByteRange[] {
+/** Pieces as runs of neighbours that are asked for together. @param pieces in order */
+function runsOf(pieces: Iterable<ByteRange>): ByteRange[] {
   const runs: { start: number; end: number }[] = [];
-  for (const { start, end } of [...missing.values()].toSorted((a, b) => a.start - b.start)) {
+  for (const { start, end } of pieces) {
     const last = runs.at(-1);
     if (last?.end === start && end - last.start <= RUN_BYTES) last.end = end;
     else runs.push({ start, end });
@@ -291,7 +298,7 @@ async function sift(coming: Coming, missing: Map<number, Piece>, run: ByteRange 
 
 /** Asks for runs, some of them at once. One that fails keeps no other from coming. @returns the first failure */
 async function siftRuns(coming: Coming, missing: Map<number, Piece>): Promise<unknown> {
-  const runs = runsOf(missing);
+  const runs = runsOf([...missing.values()].toSorted((a, b) => a.start - b.start));
   const isAll = runs.length === 1 && runs[0]!.end - runs[0]!.start === coming.file.size;
   let failure: unknown;
   const siftOne = async (run: ByteRange): Promise<void> => {
@@ -341,7 +348,7 @@ async function bringFile(coming: Coming): Promise<void> {
     const bytes = piece.end - piece.start;
     const source = file.sources[index];
     if (there[index]) {
-      tell(index, 'checked', bytes);
+      tell(index, 'on-hand', bytes);
     } else if (bytes === 0) {
       // Nothing has to come of an empty file.
       await ports.folder.writeWhole(part, new Uint8Array(0));

@@ -5,7 +5,16 @@ import { asDepot, asMod } from '#core/builds';
 import { layDownPlan, proposeWay, roomNeeded, type RoomNow, roomOverTime } from '#core/assemble';
 import { type ContentKey, contentKey, PIECE_SIZE } from '#core/digest';
 import { catalogueOf } from '../testing/mods';
-import { bytesToCome, diskContents, fetchTotals, isNowhere, loadOrder, type TargetFile, whatToFetch } from './index';
+import {
+  bytesToCome,
+  diskContents,
+  fetchTotals,
+  isNowhere,
+  isPartOfFetch,
+  loadOrder,
+  type TargetFile,
+  whatToFetch,
+} from './index';
 
 const digest = (text: string): string => createHash('sha256').update(text).digest('hex');
 const keyOf = (...pieces: string[]): ContentKey => contentKey((pieces.length - 1) * PIECE_SIZE + 7, pieces.map(digest));
@@ -27,6 +36,14 @@ const RULES = {
   own: [{ folder: 'saves', kind: 'saves' as const }],
 };
 const NOTHING_STORED = new Map<ContentKey, string>();
+
+it('a part of what is to come is a depot, what lies below a path, or what is both', () => {
+  const file = { path: 'world/east/a', owner: { kind: 'depot', depot: asDepot('world') } } as TargetFile;
+  const parts = [undefined, { depot: 'world' }, { below: 'world/east' }, { below: 'world/east/a' }];
+  for (const part of parts) expect(isPartOfFetch(file, part)).toBe(true);
+  const others = [{ depot: 'core' }, { below: 'world/ea' }, { depot: 'core', below: 'world' }];
+  for (const part of others) expect(isPartOfFetch(file, part)).toBe(false);
+});
 
 describe('what to fetch', () => {
   const [same, moved, arrived, fresh] = [keyOf('same'), keyOf('moved'), keyOf('arrived'), keyOf('head', 'tail')];

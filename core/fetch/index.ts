@@ -1,8 +1,17 @@
-export { bring } from './bring';
+export { bring, requestsFor } from './bring';
 export type { BringPorts, Brought, ByteRange, PieceNews, PieceState, StreamHash } from './bring';
 export { type Haul, type HaulFile, haulsOf } from './hauls';
 export { isOfOneFile, isPassing } from './passing';
 export { coveredVanilla, fileHref, loadOrder, loadOrderText, targetTree, writtenKey } from './target';
 export type { Owner, TargetCopy, TargetFile, TargetInput } from './target';
-export { bytesToCome, diskContents, fetchTotals, isNowhere, piecesOf, whatToFetch } from './what-to-fetch';
-export type { DiskContents, FetchItem, OnDisk, PieceSource, Source } from './what-to-fetch';
+export {
+  bytesToCome,
+  diskContents,
+  fetchTotals,
+  isNowhere,
+  isPartOfFetch,
+  piecesOf,
+  whatToFetch,
+} from './what-to-fetch';
+export type { DiskContents, FetchItem, FetchPart, OnDisk, PieceSource, Source } from './what-to-fetch';
+export { type RateCourse, RateSamples } from './rate-samples';

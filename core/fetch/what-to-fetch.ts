@@ -1,4 +1,5 @@
 import { type ContentKey, keyPieces, keyPieceSize, pieceCount, pieceRange } from '#core/digest';
+import { isBelow } from '#core/paths';
 import type { FoundFile } from '#core/survey';
 import type { TargetFile } from './target';
 
@@ -91,6 +92,16 @@ export function bytesToCome(
 
 /** A file that somebody had of a mod, that lies nowhere any more, and that no service has. */
 export const isNowhere = ({ source, href }: FetchItem): boolean => source.how === 'fetch' && href === '';
+
+/** A part of what is to be fetched: a depot, or what lies at a path or below it; of both, what is in both. */
+export interface FetchPart {
+  readonly depot?: string | undefined;
+  readonly below?: string | undefined;
+}
+
+export const isPartOfFetch = ({ owner, path }: TargetFile, { depot, below }: FetchPart = {}): boolean =>
+  (depot === undefined || (owner.kind === 'depot' && owner.depot === depot)) &&
+  (below === undefined || path === below || isBelow(path, below));
 
 /** The bytes `[start, end)` of each of a file's pieces, in order. */
 export function piecesOf({ size, key }: Pick<TargetFile, 'size' | 'key'>): { start: number; end: number }[] {

@@ -144,7 +144,7 @@ export const ServedFetchNewsSchema = z.union([
   z.object({
     file: CountSchema,
     index: CountSchema,
-    state: z.enum(['reused', 'arriving', 'failing', 'checked']),
+    state: z.enum(['on-hand', 'reused', 'arriving', 'failing', 'checked']),
     bytes: CountSchema,
   }),
   z.object({

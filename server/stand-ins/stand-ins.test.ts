@@ -6,7 +6,13 @@ import { StorefrontAnswerSchema } from '#core/outside';
 import { parseMetalink } from '#core/manifest';
 import { contentKey } from '#core/digest';
 import { releaseAt, modById } from '#core/mods';
-import { GameAnswerSchema, type PanelState, PanelStateSchema, SeedListSchema, SessionAnswerSchema } from '#core/outside';
+import {
+  GameAnswerSchema,
+  type PanelState,
+  PanelStateSchema,
+  SeedListSchema,
+  SessionAnswerSchema,
+} from '#core/outside';
 import { chooseAll } from '#core/choose';
 import { INSTALLED_RELEASES, PLAYER_OWNERSHIP, PLAYER_WEIGHTS } from '#demo';
 import { library } from './library';

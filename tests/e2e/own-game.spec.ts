@@ -83,6 +83,9 @@ for (const ranges of [true, false]) {
       await choose(page, 'harvest 1');
       await open(page, 'Fetch');
       await expect(page.getByLabel('Passphrase')).toBeHidden();
+      await page.getByRole('button', { name: 'Fetch only engine' }).click();
+      await expect(page.getByRole('button', { name: 'Fetch only engine' })).toBeHidden();
+      await expect(page.getByRole('region', { name: 'Fetch: list' })).toContainText(/engine.*complete/);
       await page.getByRole('button', { name: /^Fetch [\d.]+ .?B of/ }).click();
       await expect(page.getByText(/Everything for harvest 1 .* is on this disk/)).toBeVisible();
       await open(page, 'Assemble');

@@ -2,19 +2,33 @@ import { z } from 'zod';
 import { PLACES } from '#core/changes';
 import { contentName, makeReference } from '#core/contents';
 import { Failure, failureFromWire, isFailure } from '#core/failure';
-import { type FetchItem, fetchTotals, type HaulFile, haulsOf, isNowhere, type Source } from '#core/fetch';
+import {
+  type FetchItem,
+  fetchTotals,
+  isPartOfFetch,
+  type HaulFile,
+  haulsOf,
+  isNowhere,
+  type Source,
+} from '#core/fetch';
 import { isBelow } from '#core/paths';
 import { changesOf, fetchedFor } from '~/changes';
 import { treePath } from '~/folders';
 import { query } from '~/queries';
 import { asksSignIn, platformSha256, servedToken, tokenFor } from '~/remote';
-import { type FetchReport, getInstall, getSession, type Install, TargetSchema } from '~/store';
+import { getInstall, getSession, type Install, rateLimit, TargetSchema } from '~/store';
 import type { DiskProgress } from '~/workers';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
 import { pieceBoard } from '../piece-board';
+import { FetchTally } from './fetch-tally';
 import { inRounds } from './in-rounds';
 
-const ParamsSchema = z.object({ target: TargetSchema, thenLayDown: z.boolean().default(false) });
+const ParamsSchema = z.object({
+  target: TargetSchema,
+  thenLayDown: z.boolean().default(false),
+  /** What is fetched of it alone: a depot, or what lies at a path or below it. */
+  part: z.object({ depot: z.string().optional(), below: z.string().optional() }).optional(),
+});
 
 const isContent = (source: Source): boolean => source.how === 'stored' && isBelow(source.path, PLACES.contents);
 
@@ -23,8 +37,6 @@ const LANES = 6;
 
 /** Files that did not come that a report names. */
 const MOST_NAMED = 100;
-
-const SUMMED = ['fetchedBytes', 'reusedBytes', 'wireBytes', 'requests'] as const;
 
 /** What is wanted of a build, and by which reference it is kept once it has come. */
 interface Wanted {
@@ -51,16 +63,19 @@ export async function nameFetched(
  * part, is not fetched again.
  * @param wanted `items` is whatever is wanted, of which only what lies nowhere is fetched; `id` of the reference that it is
  *   kept by from then on
+ * @param isPart what of it is fetched now
  * @throws Failure `service/*`, `folder/*`; `fetch/incomplete` where some did not come and everything else did
  */
 export async function fetchContents(
   context: JobContext,
   install: Install,
   { id, build, items }: Wanted,
+  isPart: (item: FetchItem) => boolean = () => true,
 ): Promise<void> {
   const session = await getSession(install.game);
   const byContent = new Map<string, FetchItem>();
-  for (const item of items) if (item.source.how === 'fetch' && !isNowhere(item)) byContent.set(item.sha256, item);
+  for (const item of items)
+    if (item.source.how === 'fetch' && !isNowhere(item) && isPart(item)) byContent.set(item.sha256, item);
   const missing = [...byContent.values()];
   if (!session && missing.some(({ href }) => asksSignIn(href))) throw new Failure('service/sign-in-needed');
   // What is counted is what comes: pieces that are reused from the disk are no part of it.
@@ -78,10 +93,8 @@ export async function fetchContents(
     ),
   });
   const tokenOf = ({ href }: FetchItem): string | undefined => tokenFor(href, session?.token);
-  const sums = { fetchedBytes: 0, reusedBytes: 0, wireBytes: 0, requests: 0 };
-  /** Pieces that were counted, since what is asked for again tells of all that is there. */
-  const counted = new Set<string>();
-  const startedAt = Date.now();
+  const bytes = missing.reduce((sum, { size }) => sum + size, 0);
+  const tally = new FetchTally({ build, files: missing.length, bytes }, context.left);
   const rounds = {
     lanes: LANES,
     // Whoever signed in somewhere shows that to nobody else.
@@ -92,32 +105,30 @@ export async function fetchContents(
   // Large files first: at the end only small ones are under way, and no lane waits long for the others.
   const largestFirst = missing.toSorted((a, b) => b.size - a.size);
   const aside = await inRounds(largestFirst, rounds, context, async (group) => {
+    const limit = rateLimit();
     const task = {
       ...({ do: 'fetch', place: changes.arrivals, files: group.map(haulFile), from: undefined } as const),
       ...{ token: tokenOf(group[0]!), served: servedToken() },
+      bytesPerSecond: limit === undefined ? undefined : limit / LANES,
     };
     const progress = (news: DiskProgress): void => {
       if (news.kind !== 'piece') return;
       const { sha256 } = group[news.file]!;
       pieceBoard.set(sha256, news.index, news.state);
-      const piece = `${sha256} ${news.index}`;
-      if (news.state !== 'checked' || counted.has(piece)) return;
-      counted.add(piece);
-      context.add(0, news.bytes);
+      const right = tally.piece(sha256, news);
+      if (right === 0) return;
+      context.tell(tally.report());
+      context.add(0, right);
     };
     const { failed, ...came } = await context.pausing((signal) => context.pool.run(task, { signal, progress }));
-    for (const what of SUMMED) sums[what] += came[what];
+    tally.haul(came);
     context.add(group.length - failed.length, 0);
     return failed.map(({ file, failure }) => ({ item: group[file]!, failure: failureFromWire(failure) }));
   });
   await query('storeChanged');
   const [first] = aside;
   const reported = aside.map(({ item: { path, href }, failure: { code } }) => ({ path, href, why: code }));
-  const whole = largestFirst.reduce((sum, { size }) => sum + size, 0);
-  context.tell({
-    ...{ build, files: missing.length, wholeBytes: whole, ...sums, milliseconds: Date.now() - startedAt },
-    missing: reported.slice(0, MOST_NAMED),
-  } satisfies FetchReport);
+  context.tell(tally.report(reported.slice(0, MOST_NAMED)));
   if (!first) return;
   const isGone = aside.every(({ failure }) => isFailure(failure, 'service/unreachable'));
   throw isGone
@@ -132,7 +143,7 @@ export async function fetchContents(
 /** Fetches what the target needs and the disk does not have. */
 export const fetchJob: Kind = {
   async run(context) {
-    const { target, thenLayDown } = readParams(context, ParamsSchema);
+    const { target, thenLayDown, part } = readParams(context, ParamsSchema);
     context.phase('Working out what to fetch', 0, 0);
     await query('learn', context.install);
     const [view, install] = await Promise.all([
@@ -140,7 +151,7 @@ export const fetchJob: Kind = {
       getInstall(context.install),
     ]);
     if (!view) throw new Failure('job/not-checked-out', { what: 'target or survey' });
-    await fetchContents(context, install, { id: fetchedFor(install.id), ...view });
+    await fetchContents(context, install, { id: fetchedFor(install.id), ...view }, (item) => isPartOfFetch(item, part));
     if (thenLayDown) context.then('assemble', { target });
   },
 };

@@ -1,50 +1,26 @@
 import type { JobKind } from '~/store';
-import { mirrorInstall } from '~/changes';
-import { type Kind, uncounted, unlessDefect } from '../job-context';
-import { assemble } from './assemble';
-import { bringDepots } from './bring-depots';
-import { clean } from './clean';
-import { fetchJob } from './fetch';
-import { hold, release } from './hold';
-import { keepsake } from './keepsake';
-import { keepBuild } from './keep-build';
-import { letGo } from './let-go';
-import { look } from './look';
-import { moveStore } from './move-store';
-import { recordBuild } from './record-build';
-import { seed } from './seed';
-import { start } from './start';
-import { storefrontUpdate } from './storefront-update';
-import { survey } from './survey';
-import { takeBack } from './take-back';
-import { tendStore } from './tend-store';
+import type { Kind } from '../job-context';
 
-/** Leaves in the folder's store what is known after the job, for when this browser has forgotten it; where that fails, next time. */
-const mirrored = (kind: Kind): Kind => ({
-  ...kind,
-  async run(context) {
-    await kind.run(context);
-    await mirrorInstall(uncounted(context), context.install).catch(unlessDefect);
-  },
-});
+const mirrored = async (kind: Kind): Promise<Kind> => (await import('./mirrored')).mirrored(kind);
 
-export const KINDS: Record<JobKind, Kind> = {
-  seed,
-  look,
-  survey: mirrored(survey),
-  keepsake,
-  fetch: fetchJob,
-  'bring-depots': bringDepots,
-  assemble: mirrored(assemble),
-  clean: mirrored(clean),
-  hold: mirrored(hold),
-  release: mirrored(release),
-  'take-back': mirrored(takeBack),
-  'let-go': letGo,
-  'keep-build': keepBuild,
-  'record-build': recordBuild,
-  'tend-store': tendStore,
-  'move-store': moveStore,
-  'storefront-update': storefrontUpdate,
-  start,
+/** What each kind of job does. Each is loaded when the first of it runs: nobody needs them to look around. */
+export const KINDS: Readonly<Record<JobKind, () => Promise<Kind>>> = {
+  seed: async () => (await import('./seed')).seed,
+  look: async () => (await import('./look')).look,
+  survey: async () => mirrored((await import('./survey')).survey),
+  keepsake: async () => (await import('./keepsake')).keepsake,
+  fetch: async () => (await import('./fetch')).fetchJob,
+  'bring-depots': async () => (await import('./bring-depots')).bringDepots,
+  assemble: async () => mirrored((await import('./assemble')).assemble),
+  clean: async () => mirrored((await import('./clean')).clean),
+  hold: async () => mirrored((await import('./hold')).hold),
+  release: async () => mirrored((await import('./hold')).release),
+  'take-back': async () => mirrored((await import('./take-back')).takeBack),
+  'let-go': async () => (await import('./let-go')).letGo,
+  'keep-build': async () => (await import('./keep-build')).keepBuild,
+  'record-build': async () => (await import('./record-build')).recordBuild,
+  'tend-store': async () => (await import('./tend-store')).tendStore,
+  'move-store': async () => (await import('./move-store')).moveStore,
+  'storefront-update': async () => (await import('./storefront-update')).storefrontUpdate,
+  start: async () => (await import('./start')).start,
 };

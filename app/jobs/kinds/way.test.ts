@@ -125,6 +125,7 @@ function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promi
     id,
     install: INSTALL,
     params,
+    left: undefined,
     signal,
     pool: { run } as DiskPool,
     gate,
@@ -150,7 +151,7 @@ const noteJob = (kind: JobKind, params: unknown, id: string, state: 'done'): Pro
 async function run(kind: JobKind, params: unknown = {}): Promise<string> {
   const context = contextOf(params);
   try {
-    await KINDS[kind].run(context);
+    await (await KINDS[kind]()).run(context);
   } finally {
     await noteJob(kind, params, context.id, 'done');
   }
@@ -274,10 +275,12 @@ describe('survey', () => {
     const whole = here();
     disk.now = { ...whole, open: (path: string) => (read.push(path), whole.open(path)) };
     try {
-      await expect(KINDS.survey.run(contextOf({}, 'cut', cut))).rejects.toMatchObject({ code: 'job/worker-died' });
+      await expect((await KINDS.survey()).run(contextOf({}, 'cut', cut))).rejects.toMatchObject({
+        code: 'job/worker-died',
+      });
       const before = read.length;
       expect(before).toBeGreaterThan(100);
-      await KINDS.survey.run(contextOf({}, 'cut'));
+      await (await KINDS.survey()).run(contextOf({}, 'cut'));
       const hashed = besides(read);
       expect(hashed).toHaveLength(new Set(hashed).size);
       expect((await getSurvey(await getInstall(INSTALL)))!.trusted).toBe(before);
@@ -306,11 +309,11 @@ describe('survey', () => {
     const whole = here();
     disk.now = { ...whole, open: (path: string) => (read.push(path), whole.open(path)) };
     try {
-      await expect(KINDS.survey.run(contextOf({}, 'no-room'))).rejects.toThrow('no room');
+      await expect((await KINDS.survey()).run(contextOf({}, 'no-room'))).rejects.toThrow('no room');
       IDBObjectStore.prototype.put = put;
       expect(read.length).toBeGreaterThan(1000);
       read.length = 0;
-      await KINDS.survey.run(contextOf({}, 'no-room'));
+      await (await KINDS.survey()).run(contextOf({}, 'no-room'));
       expect(besides(read)).toEqual([]);
     } finally {
       IDBObjectStore.prototype.put = put;
@@ -776,18 +779,18 @@ describe('assemble', () => {
       const params = await targetNow();
       disk.now = failingAfter(changes((await planNow()).rows.length), whole);
       const id = `cut-${when.replaceAll(' ', '-')}`;
-      await expect(KINDS.assemble.run(contextOf(params, id))).rejects.toThrow('folder/failed');
+      await expect((await KINDS.assemble()).run(contextOf(params, id))).rejects.toThrow('folder/failed');
       disk.now = whole;
       expect((await getInstall(INSTALL)).tree).toBe('t1');
       expect(differences(await imageOf(whole), ready.image, treePath('t1/'))).toEqual([]);
       // Another target, with other mods: what goes on is what was decided.
       const other: Target = { ...params.target, build: asBuild('2.6.0'), releases: [] };
       await updateInstall(INSTALL, (now) => ({ ...now, target: other }));
-      await KINDS.assemble.run(contextOf(params, id));
+      await (await KINDS.assemble()).run(contextOf(params, id));
       await updateInstall(INSTALL, (now) => ({ ...now, target: params.target }));
       await expectLaidDown();
       // Once more finds nothing left to do.
-      await KINDS.assemble.run(contextOf(params, id));
+      await (await KINDS.assemble()).run(contextOf(params, id));
       await expectLaidDown();
     },
     60_000,
@@ -805,13 +808,13 @@ describe('assemble', () => {
     );
     const id = 'gone-bad';
     const params = await targetNow();
-    await expect(KINDS.assemble.run(contextOf(params, id))).rejects.toMatchObject({
+    await expect((await KINDS.assemble()).run(contextOf(params, id))).rejects.toMatchObject({
       code: 'folder/changed-meanwhile',
       facts: { path },
     });
     expect((await getInstall(INSTALL)).tree).toBe('t1');
     await whole.writeWhole(path, right);
-    await KINDS.assemble.run(contextOf(params, id));
+    await (await KINDS.assemble()).run(contextOf(params, id));
     await expectLaidDown();
   }, 60_000);
 
@@ -821,10 +824,12 @@ describe('assemble', () => {
     const id = 'cancelled';
     const params = await targetNow();
     disk.now = failingAfter((await planNow()).rows.length >> 1, whole);
-    await expect(KINDS.assemble.run(contextOf(params, id))).rejects.toThrow();
+    await expect((await KINDS.assemble()).run(contextOf(params, id))).rejects.toThrow();
     disk.now = whole;
     expect((await whole.list()).length).toBeGreaterThan(ready.image.size);
-    await KINDS.assemble.undo!(contextOf(params, id));
+    await (
+      await KINDS.assemble()
+    ).undo!(contextOf(params, id));
     expect(differences(await imageOf(whole), ready.image)).toEqual([`history/${id}.dat`]);
     expect((await getInstall(INSTALL)).tree).toBe('t1');
     expect(await listJournals({ disk: installDisk(INSTALL, 't1') })).toEqual([]);
@@ -867,10 +872,10 @@ describe('assemble', () => {
       for (const { path } of rows) times.set(path, (await whole.stat(treePath('t1', path)))!.modified);
       if (changes !== undefined) {
         disk.now = failingAfter(changes, whole, why);
-        await expect(KINDS.assemble.run(contextOf(params, id))).rejects.toMatchObject({ code: why.code });
+        await expect((await KINDS.assemble()).run(contextOf(params, id))).rejects.toMatchObject({ code: why.code });
         disk.now = whole;
       }
-      await KINDS.assemble.run(contextOf(params, id));
+      await (await KINDS.assemble()).run(contextOf(params, id));
       const { build } = params.target;
       expect(await stages.frame(INSTALL)).toMatchObject({ laid: true, likeliest: build, survey: { fresh: true } });
       for (const [path, time] of times) expect((await whole.stat(treePath('t1', path)))!.modified).toBe(time);
@@ -918,10 +923,10 @@ describe('assemble', () => {
     const id = 'parts';
     for (const changes of [30, 90, 200]) {
       disk.now = failingAfter(changes, whole);
-      await expect(KINDS.assemble.run(contextOf(params, id))).rejects.toThrow('folder/failed');
+      await expect((await KINDS.assemble()).run(contextOf(params, id))).rejects.toThrow('folder/failed');
     }
     disk.now = whole;
-    await KINDS.assemble.run(contextOf(params, id));
+    await (await KINDS.assemble()).run(contextOf(params, id));
     expect(await stages.frame(INSTALL)).toMatchObject({ laid: true, survey: { fresh: true } });
     expect((await readRecord(here())).build).toBe(params.target.build);
     await noteJob('assemble', {}, `noted-${++jobs}`, 'done');
@@ -950,9 +955,11 @@ describe('assemble', () => {
     const whole = here();
     const params = { ...(await targetNow()), way: 'in-parts', partBytes: 1 << 20 };
     disk.now = failingAfter(100, whole);
-    await expect(KINDS.assemble.run(contextOf(params, 'parts'))).rejects.toThrow('folder/failed');
+    await expect((await KINDS.assemble()).run(contextOf(params, 'parts'))).rejects.toThrow('folder/failed');
     disk.now = whole;
-    await KINDS.assemble.undo!(contextOf(params, 'parts'));
+    await (
+      await KINDS.assemble()
+    ).undo!(contextOf(params, 'parts'));
     await noteJob('assemble', {}, `noted-${++jobs}`, 'done');
     expect(await listJournals({ disk: installDisk(INSTALL, 't1') })).toEqual([]);
     expect(await stages.frame(INSTALL)).toMatchObject({ laid: false, survey: { fresh: true } });
@@ -967,10 +974,12 @@ describe('assemble', () => {
     const params = await targetNow();
     const differing = (await planNow()).rows.filter(({ source }) => source.how !== 'keep').length;
     disk.now = failingAfter(differing + 60, whole);
-    await expect(KINDS.assemble.run(contextOf(params, 'half-way'))).rejects.toThrow();
+    await expect((await KINDS.assemble()).run(contextOf(params, 'half-way'))).rejects.toThrow();
     disk.now = whole;
     expect(differences(await imageOf(whole), ready.image, treePath('t1/'))).not.toEqual([]);
-    await KINDS.assemble.undo!(contextOf(params, 'half-way'));
+    await (
+      await KINDS.assemble()
+    ).undo!(contextOf(params, 'half-way'));
     expect(differences(await imageOf(whole), ready.image)).toContain('history/half-way.dat');
     expect(differences(await imageOf(whole), ready.image, 'trees/')).toEqual([]);
     expect(await stages.frame(INSTALL)).toMatchObject({ likeliest: '3.1.1', survey: { fresh: true } });
@@ -983,7 +992,7 @@ describe('a hold', () => {
     await updateInstall(INSTALL, () => ready.install);
     const sheet = { ...(await laidSheet()) };
     const before = await imageOf(here());
-    await KINDS.hold.run(contextOf({ sheet }, 'hold-1'));
+    await (await KINDS.hold()).run(contextOf({ sheet }, 'hold-1'));
     expect((await readRecord(here())).updates).toBe('when-asked');
     expect(await here().isReadOnly(RECORD_PATH)).toBe(true);
     expect((await getHold(INSTALL))!.sheet).toEqual(sheet);
@@ -1000,9 +1009,11 @@ describe('a hold', () => {
     disk.now = await folderFrom(before);
     const whole = here();
     disk.now = failingAfter(4, whole);
-    await expect(KINDS.hold.run(contextOf({ sheet }, 'hold-2'))).rejects.toThrow();
+    await expect((await KINDS.hold()).run(contextOf({ sheet }, 'hold-2'))).rejects.toThrow();
     disk.now = whole;
-    await KINDS.hold.undo!(contextOf({ sheet }, 'hold-2'));
+    await (
+      await KINDS.hold()
+    ).undo!(contextOf({ sheet }, 'hold-2'));
     expect(differences(await imageOf(whole), before)).toEqual(['history/hold-2.dat']);
     expect(await whole.isReadOnly(RECORD_PATH)).toBe(false);
   });
@@ -1056,8 +1067,10 @@ describe('a hold', () => {
       await run('release', { sheet });
       expect(new TextDecoder().decode(await here().read(treePath('t1', file)))).toBe(text);
       const cancelled = contextOf({ sheet }, 'hold-in-game');
-      await KINDS.hold.run(cancelled);
-      await KINDS.hold.undo!(cancelled);
+      await (await KINDS.hold()).run(cancelled);
+      await (
+        await KINDS.hold()
+      ).undo!(cancelled);
       expect(new TextDecoder().decode(await here().read(treePath('t1', file)))).toBe(text);
       const known = (await getSurvey(await getInstall(INSTALL)))!;
       expect(known.keys[known.paths.indexOf(file)]).toBe(contentKey(text.length, [await platformSha256(text)]));
@@ -1209,9 +1222,13 @@ describe('what lies on the drive', () => {
     const [kept] = (await history.storeOfInstall(INSTALL))!.references.filter(({ reason }) => reason.kind === 'build');
     expect(kept).toMatchObject({ missing: 0 });
     // Completing what is kept already, and cancelling that, gives nothing up.
-    await KINDS['keep-build'].undo!(contextOf({ build, isKept: true }, set));
+    await (
+      await KINDS['keep-build']()
+    ).undo!(contextOf({ build, isKept: true }, set));
     expect((await history.storeOfInstall(INSTALL))!.references).toContainEqual(kept);
-    await KINDS['keep-build'].undo!(contextOf({ build }, set));
+    await (
+      await KINDS['keep-build']()
+    ).undo!(contextOf({ build }, set));
     expect((await history.storeOfInstall(INSTALL))!.references.some(({ id }) => id === kept!.id)).toBe(false);
     await updateInstall(INSTALL, (now) => ({ ...now, notKept: [build] }));
     expect(await history.keepOffer(INSTALL, build)).toBeUndefined();

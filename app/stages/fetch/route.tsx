@@ -9,11 +9,11 @@ import {
   useRouteError,
 } from 'react-router';
 import type { DepotId } from '#core/builds';
-import { type FetchItem, fetchTotals } from '#core/fetch';
+import { type FetchItem, fetchTotals, isNowhere, requestsFor } from '#core/fetch';
 import { useFrame } from '~/parts/use-frame';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
-import { bytes, counted } from '~/parts/format';
+import { bytes, count, counted, duration } from '~/parts/format';
 import { whyNotFetched } from '~/parts/failure-words';
 import { NotPlanned } from '~/parts/NotPlanned';
 import { Opening } from '~/parts/Opening';
@@ -23,17 +23,13 @@ import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { type FetchView, query } from '~/queries';
 import { asksSignIn, signIn } from '~/remote';
-import {
-  broadcast,
-  FetchReportSchema,
-  getInstall,
-  getSession,
-  putSession,
-  type ShownJob,
-  type StoredSession,
-} from '~/store';
+import { broadcast, getInstall, getSession, putSession, type ShownJob, type StoredSession } from '~/store';
 import { PieceBand, PieceLegend } from './PieceBand';
+import { EarlierFetches, FetchCourse, reportOf, useLastRate } from './FetchCourse';
 import { FetchList } from './FetchList';
+import { FetchPart, useFetchPart } from './FetchPart';
+import { FetchSettings } from './FetchSettings';
+import styles from './fetch.module.css';
 import { SignInForm, type SignInOutcome, SignInFormSchema } from './SignInForm';
 import { failureToWire } from '#core/failure';
 
@@ -129,7 +125,11 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
   const bands = bandsOf(view);
   const totals = fetchTotals(view.items);
   const busy = job !== undefined && isUnderWay(job);
+  const report = reportOf(job?.record);
+  const lastRate = useLastRate(install.id);
   const needsSession = view.items.some(({ href, source }) => source.how === 'fetch' && asksSignIn(href));
+  const isBlocked = needsSession && !session;
+  const fetchPart = useFetchPart();
   const lacking = {
     files: view.lines.reduce((sum, { nowhere }) => sum + nowhere.files, 0),
     bytes: view.lines.reduce((sum, { nowhere }) => sum + nowhere.bytes, 0),
@@ -153,7 +153,19 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
                     {counted(band.items.length, 'file')}, {bytes(band.items.reduce((sum, { size }) => sum + size, 0))}
                   </div>
                 </span>
-                <span className="mono">{bandWords(view, band.id, toFetch)}</span>
+                <span className={styles.amount}>
+                  <span className="mono">{bandWords(view, band.id, toFetch)}</span>
+                  {toFetch > 0 && band.id !== 'mods' && !busy && !isBlocked && (
+                    <button
+                      type="button"
+                      className={styles.alone}
+                      aria-label={`Fetch only ${band.title}`}
+                      onClick={() => fetchPart({ depot: band.id })}
+                    >
+                      fetch only this
+                    </button>
+                  )}
+                </span>
               </div>
             );
           })}
@@ -172,7 +184,9 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
             <PieceBand key={band.id} title={band.title} items={band.items} fetching={busy} />
           ))}
           <PieceLegend />
+          {report && <FetchCourse report={report} />}
           <FetchList view={view} />
+          <EarlierFetches install={install.id} />
         </div>
       }
       right={
@@ -194,6 +208,23 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
               {name} {release} {WITHOUT_FILES[why]}
             </Notice>
           ))}
+          {totals.toFetch > 0 && (
+            <>
+              <Section>What it takes</Section>
+              <Pairs
+                rows={[
+                  { name: 'On the wire', value: bytes(totals.toFetch) },
+                  { name: 'Requests, about', value: count(requestsOf(view.items)) },
+                  { name: 'Written to the disk', value: bytes(totals.toFetch + totals.reused) },
+                  ...(lastRate > 0
+                    ? [{ name: 'Time, at the rate seen last', value: duration(totals.toFetch / lastRate) }]
+                    : []),
+                ]}
+              />
+              <FetchSettings />
+              <FetchPart view={view} busy={busy || isBlocked} />
+            </>
+          )}
           <Section>Already available</Section>
           <Pairs
             rows={[
@@ -208,7 +239,7 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
       action={
         <FetchAction
           busy={busy}
-          blocked={needsSession && !session}
+          blocked={isBlocked}
           toFetch={totals.toFetch}
           files={totals.filesToFetch}
           waits={waits}
@@ -219,9 +250,21 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
   );
 }
 
+/** Requests that a fetch takes where nothing goes wrong and the source gives parts. */
+function requestsOf(items: readonly FetchItem[]): number {
+  const once = new Map(items.map((item) => [item.key, item]));
+  return [...once.values()].reduce(
+    (sum, item) =>
+      item.source.how === 'fetch' && !isNowhere(item)
+        ? sum + requestsFor({ size: item.size, key: item.key, sources: item.source.pieces })
+        : sum,
+    0,
+  );
+}
+
 /** Why a fetch ended early, and what it could not get. */
 function NotFetched({ job }: { job: ShownJob }) {
-  const report = FetchReportSchema.safeParse(job.outcome).data;
+  const report = reportOf(job);
   if (!job.failure) return null;
   return (
     <>
