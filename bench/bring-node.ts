@@ -1,6 +1,6 @@
 import { contentName } from '#core/contents';
 import { contentKey, PIECE_SIZE } from '#core/digest';
-import { type HaulFile, haulsOf } from '#core/fetch';
+import { type HaulFile, haulsOf, type Packed } from '#core/fetch';
 import { inLanes } from '#core/calls';
 import { platformSha256 } from '~/remote/sha256';
 import { servedStore } from '~/folders/served-store';
@@ -9,6 +9,8 @@ import { servedStore } from '~/folders/served-store';
 export interface Published {
   readonly href: string;
   readonly size: number;
+  /** Where it lies in a pack too. */
+  readonly packed?: Packed;
   /** SHA-256 of its pieces. */
   readonly pieces: readonly string[];
 }
@@ -27,15 +29,20 @@ export async function bringAll(
   const { fetch } = globalThis;
   globalThis.fetch = (input, init) => fetch(typeof input === 'string' ? new URL(input, base) : input, init);
   const store = servedStore({ kind: 'served', root, folder: '', token });
-  const files: HaulFile[] = [];
-  for (const { href, size, pieces } of published.toSorted((a, b) => b.size - a.size)) {
+  const files: (HaulFile & Pick<Published, 'packed'>)[] = [];
+  for (const { href, size, pieces, packed } of published.toSorted((a, b) => b.size - a.size)) {
     const key = contentKey(size, pieces, PIECE_SIZE);
-    files.push({ name: await contentName(key, platformSha256), href, size, key, sources: [] });
+    const name = await contentName(key, platformSha256);
+    files.push({ ...{ name, href, size, key, sources: [] }, ...(packed && { packed, packedAt: packed.start }) });
   }
   const sum = { requests: 0, wireBytes: 0, failed: 0 };
   const { signal } = new AbortController();
-  await inLanes(haulsOf(files), LANES, { gate: () => undefined }, async (haul) => {
-    const { requests, wireBytes, failed } = await store.fetch({ files: haul }, () => undefined, signal);
+  await inLanes(haulsOf(files), LANES, { gate: () => undefined }, async ({ files: haul, pack }) => {
+    const { requests, wireBytes, failed } = await store.fetch(
+      { files: haul.map(({ packed: _, ...file }) => file), pack },
+      () => undefined,
+      signal,
+    );
     sum.requests += requests;
     sum.wireBytes += wireBytes;
     sum.failed += failed.length;

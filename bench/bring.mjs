@@ -18,9 +18,9 @@ import { bundle } from '../scripts/bundle.mjs';
 import { startServer } from './start-server.mjs';
 
 /*
- * node bench/bring.mjs [FILES] [MIB] [ranges|whole]
+ * node bench/bring.mjs [FILES] [MIB] [ranges|whole|pack]
  * FILES (2,000) files of random bytes, MIB (1,024) in all, lie on a plain static server on loopback. They come into the store
- * of a served folder, proven; beside that aria2, with as many connections, fetches them, and `sha256sum -c` proves them. Prints
+ * of a served folder, proven, with `pack` out of one file that holds them after one another; beside that aria2, with as many connections, fetches them, and `sha256sum -c` proves them. Prints
  * one line of JSON: seconds of both, their ratio (above 1 = sooner than the reference), files a second, requests, and the most
  * memory of our server's process above idle. Needs a build, aria2 and coreutils. Works in TMPDIR.
  */
@@ -34,13 +34,13 @@ if (process.argv[2] === 'serve') {
   createServer((request, response) => {
     const path = join(folder, decodeURIComponent(new URL(request.url, 'http://x').pathname));
     const { size } = statSync(path);
-    const range = parts === 'ranges' ? /^bytes=(\d+)-(\d*)$/.exec(request.headers.range ?? '') : null;
+    const range = parts !== 'whole' ? /^bytes=(\d+)-(\d*)$/.exec(request.headers.range ?? '') : null;
     const start = range ? Number(range[1]) : 0;
     const end = range && range[2] !== '' ? Math.min(size - 1, Number(range[2])) : size - 1;
     response.writeHead(range ? 206 : 200, {
       'Content-Length': end - start + 1,
       ...(range && { 'Content-Range': `bytes ${start}-${end}/${size}` }),
-      ...(parts === 'ranges' && { 'Accept-Ranges': 'bytes' }),
+      ...(parts !== 'whole' && { 'Accept-Ranges': 'bytes' }),
     });
     createReadStream(path, { start, end, highWaterMark: 1 << 20 }).pipe(response);
   }).listen(0, '127.0.0.1', function () {
@@ -69,7 +69,8 @@ async function measure() {
       whole.update(bytes);
     }
     sums.push(`${whole.digest('hex')}  ${name}`);
-    published.push({ name, size, pieces });
+    published.push({ name, size, pieces, at: i * size });
+    if (parts === 'pack') writeFileSync(join(source, 'pack'), readFileSync(join(source, name)), { flag: 'a' });
   }
   const serving = spawn(process.execPath, [fileURLToPath(import.meta.url), 'serve', source, parts], {
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -94,11 +95,15 @@ async function measure() {
       const result = await run();
       return { taken: (performance.now() - start) / 1000, result };
     };
+    const origin = `/from/typed/http/127.0.0.1:${port}`;
     const ours = await seconds(() =>
       bringAll(
         `http://127.0.0.1:${PORT}`,
         { root, token: TOKEN },
-        published.map(({ name, ...file }) => ({ ...file, href: `/from/typed/http/127.0.0.1:${port}/${name}` })),
+        published.map(({ name, at, ...file }) => ({
+          ...{ ...file, href: `${origin}/${name}` },
+          ...(parts === 'pack' && { packed: { href: `${origin}/pack`, start: at } }),
+        })),
       ),
     );
     clearInterval(watch);

@@ -15,6 +15,7 @@ import {
   renameSync,
   rmSync,
   writeFileSync,
+  writeSync,
 } from 'node:fs';
 import { dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { parseArgs } from 'node:util';
@@ -24,12 +25,12 @@ import { type Failure, isFailure } from '#core/failure';
 import { parseJson } from '#core/json';
 import type { ManifestFile } from '#core/manifest';
 import { PathSet } from '#core/paths';
-import { filesPath, GameFileSchema, leftOut, makeSource, type NewDepot } from '#core/sources';
+import { filesPath, GameFileSchema, leftOut, makeSource, type NewDepot, packedFiles, packPath } from '#core/sources';
 
 /* npm run make-source: see HELP. */
 
 const HELP = `npm run make-source -- --game GAME.json --label LABEL --date 2026-01-31 --on BRANCH
-                       --from DEPOT=FOLDER [--from DEPOT=FOLDER ...] [--kind DEPOT=KIND] [--with-files] --to FOLDER
+                       --from DEPOT=FOLDER [--from DEPOT=FOLDER ...] [--kind DEPOT=KIND] [--with-files [--pack]] --to FOLDER
 
 Makes a source of builds that any static web server can hold: an index and a manifest for each depot. Run again with
 another build and the same --to, it adds the build to what is there.
@@ -41,6 +42,8 @@ another build and the same --to, it adds the build to what is there.
   --from DEPOT=FOLDER  a depot and the folder with its files, in laying order: what comes later is laid over the others
   --kind DEPOT=KIND    core (where it is left out), program, world, optional, add-on, or language:CODE
   --with-files         copies the files as well; without it only manifests are made, which have no byte of the game
+  --pack               with --with-files: puts the small files of each depot into one file as well, of which whoever fetches
+                       asks for parts: ten thousand files come by a few requests
   --to FOLDER          where the source goes
 
 Saves, settings, own content and mods are left out by the game's rules, and links always.`;
@@ -94,6 +97,26 @@ function put(path: string, text: string): void {
   fsyncSync(fd);
   closeSync(fd);
   renameSync(fresh, path);
+}
+
+/** A file of at most so many bytes costs more to ask for than to send. */
+const PACK_MOST = 256 << 10;
+
+/** Writes files after one another; they are small, so each is read whole. @throws Refused where one is another by now */
+function writePack(path: string, folder: string, files: readonly ManifestFile[]): void {
+  mkdirSync(dirname(path), { recursive: true });
+  const fd = openSync(path, 'w');
+  try {
+    for (const file of files) {
+      const bytes = readFileSync(join(folder, file.path));
+      if (createHash('sha256').update(bytes).digest('hex') !== file.sha256)
+        refuse(`${file.path} changed while the source was made.`);
+      writeSync(fd, bytes);
+    }
+    fsyncSync(fd);
+  } finally {
+    closeSync(fd);
+  }
 }
 
 const isInside = (path: string, folder: string): boolean => {
@@ -156,6 +179,7 @@ async function main(argv: string[], say: (text: string) => void): Promise<void> 
       ...{ game: { type: 'string' }, label: { type: 'string' }, date: { type: 'string' }, on: { type: 'string' } },
       ...{ from: { type: 'string', multiple: true }, kind: { type: 'string', multiple: true }, to: { type: 'string' } },
       ...{ 'with-files': { type: 'boolean', default: false }, help: { type: 'boolean', default: false } },
+      ...{ pack: { type: 'boolean', default: false } },
     } as const,
   });
   if (values.help) return say(HELP);
@@ -163,6 +187,7 @@ async function main(argv: string[], say: (text: string) => void): Promise<void> 
     values[name] ?? refuse(`--${name} is missing.\n\n${HELP}`);
   const [label, date, branch, to] = [need('label'), need('date'), need('on'), resolve(need('to'))];
   if (!values.from?.length) refuse(`--from is missing.\n\n${HELP}`);
+  if (values.pack && !values['with-files']) refuse('--pack needs --with-files.');
   const game = readGame(need('game'));
   const kinds = new Map((values.kind ?? []).map((text) => pairOf(text, 'kind')));
   const sources = values.from.map((text): [string, string] => {
@@ -190,6 +215,7 @@ async function main(argv: string[], say: (text: string) => void): Promise<void> 
   const { index, manifests } = await makeSource(before, game, { label, date, branch }, depots, {
     sha256,
     has: values['with-files'] ? 'files' : 'manifests',
+    packMost: values.pack ? PACK_MOST : undefined,
   });
   const made: string[] = [];
   try {
@@ -202,6 +228,12 @@ async function main(argv: string[], say: (text: string) => void): Promise<void> 
           copyFileSync(join(sources[i]![1], path), join(base, path), constants.COPYFILE_FICLONE);
         }
         say(`${id}: files copied`);
+        const packed = values.pack ? packedFiles(files, PACK_MOST) : [];
+        if (packed.length > 0) {
+          made.push(join(real, packPath(label, id)));
+          writePack(join(real, packPath(label, id)), sources[i]![1], packed);
+          say(`${id}: ${packed.length} small files packed`);
+        }
       }
     }
     for (const [path, text] of manifests) {

@@ -75,9 +75,9 @@ export function servedStore(place: ServedPlace): ServedStore {
     sizes.set(path, Math.max(sizes.get(path) ?? 0, offset + bytes.length));
   };
   return {
-    async fetch({ files, token: session, bytesPerSecond }, progress, signal) {
+    async fetch({ files, pack, token: session, bytesPerSecond }, progress, signal) {
       const asked: ServedFetch = {
-        ...{ root, folder, token: session, bytesPerSecond },
+        ...{ root, folder, pack, token: session, bytesPerSecond },
         files: files.map((file) => ({ ...file, sources: file.sources.map((source) => source ?? null) })),
       };
       const init = { method: 'POST', headers: { [SERVED_TOKEN_HEADER]: token }, body: JSON.stringify(asked), signal };
@@ -121,6 +121,8 @@ export function servedStore(place: ServedPlace): ServedStore {
     read: (path, start, end) => game.read(path.replace(TREE, ''), start, end),
     writeAt,
     writeWhole: (path, bytes) => writeAt(path, 0, bytes),
+    // What is put down from its beginning on takes the place of what was there.
+    remove: async (path) => void sizes.delete(path),
     async takeIn(name, key) {
       await ask('arrival', {}, { method: 'POST', body: JSON.stringify({ name, key }) });
       sizes.delete(arrivingPath(name));

@@ -10,8 +10,8 @@ import {
   type Ownership,
 } from '#core/builds';
 import { Failure, isFailure } from '#core/failure';
-import { loadOrder, targetTree, type TargetFile } from '#core/fetch';
-import { type LaidFile, type Manifest, overlay, parseMetalink } from '#core/manifest';
+import { loadOrder, placesInPack, targetTree, type TargetFile, type TargetInput } from '#core/fetch';
+import { type LaidFile, type Manifest, manifestFiles, overlay, parseMetalink } from '#core/manifest';
 import { type Catalogue, type InstalledMod, knownReleases, recogniseMods } from '#core/mods';
 import { type DepotIdentity, type FoundFile, identifyDepots, type Trees } from '#core/survey';
 import { platformSha256, readText, request } from '~/remote';
@@ -67,6 +67,16 @@ export const fileAddresses = (
   build: BuildLabel,
 ): ReadonlyMap<DepotId, string> =>
   new Map(entriesOf(index, depots, build).map(({ depot, filesHref }) => [depot, filesHref]));
+
+/** The packs that a source has of these depots at a build. */
+async function packsOf(index: DepotIndex, depots: readonly Depot[], build: BuildLabel): Promise<TargetInput['packs']> {
+  const packs = new Map<DepotId, { href: string; places: ReadonlyMap<string, number> }>();
+  for (const { depot, pack, sha256 } of entriesOf(index, depots, build)) {
+    const manifest = pack && (await getManifest(sha256));
+    if (manifest) packs.set(depot, { href: pack.href, places: placesInPack(manifestFiles(manifest), pack.most) });
+  }
+  return packs;
+}
 
 /** Asks for a manifest, and keeps it where it is the one that the index means. */
 async function learnManifest({ href, sha256, build, depot }: ManifestEntry): Promise<void> {
@@ -223,6 +233,7 @@ export async function treeOfTarget(
   const laid = trees.get(target.build);
   if (!laid) return undefined;
   const filesHref = fileAddresses(index, depots, target.build);
+  const packs = await packsOf(index, depots, target.build);
   const releases = knownReleases(catalogue, target.releases);
-  return targetTree({ index, laid, filesHref, catalogue, releases, order: target.order }, platformSha256);
+  return targetTree({ index, laid, filesHref, packs, catalogue, releases, order: target.order }, platformSha256);
 }

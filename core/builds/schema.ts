@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { PIECE_SIZE } from '#core/digest';
 import { HrefSchema } from '#core/paths';
 import { eachOnce } from './each-once';
 import { GameRulesSchema } from './rules';
@@ -68,6 +69,12 @@ export const DepotIndexSchema = z
         filesHref: HrefSchema.describe(
           'Base address of the depot’s files; a file’s path, encoded part by part, is appended. Empty where the source has no files',
         ),
+        pack: z
+          .object({ href: HrefSchema.min(1), most: z.number().int().positive().max(PIECE_SIZE) })
+          .optional()
+          .describe(
+            'One file with all files of the depot of at most so many bytes, after one another in the manifest’s order: many small files come by few requests then',
+          ),
         /** SHA-256 of the manifest's text. */
         sha256: z.string().regex(/^[0-9a-f]{64}$/),
         id: z

@@ -169,6 +169,13 @@ it('it stops when it is told to, and nothing half done is in place', async () =>
   expect(await isThere(world)).toBe(false);
 });
 
+it('a part that is longer than its file is not gone on from', async () => {
+  const world = setUp();
+  await world.folder.writeWhole(PART, new Uint8Array([...CONTENT, 1]));
+  await bringOne(world);
+  expect([world.asked, await there(world)]).toEqual([['all'], hash(CONTENT)]);
+});
+
 it('an empty file is asked of nobody', async () => {
   const world = setUp();
   await bringOne(world, fileOf(new Uint8Array(0)));
@@ -225,4 +232,40 @@ it('no more comes than so many bytes a second', async () => {
   await throttle.take(500);
   await throttle.take(500);
   expect(now).toBe(66_000);
+});
+
+it('small files come out of a pack, and what is wrong there comes by itself', async () => {
+  const contents = Array.from({ length: 40 }, (_, i) => CONTENT.slice(i * 1000, i * 1000 + 500 + 37 * i));
+  let at = 0;
+  const starts = contents.map((content) => {
+    const start = at;
+    at += content.length + 11;
+    return start;
+  });
+  const pack = new Uint8Array(at);
+  contents.forEach((content, i) => pack.set(content, starts[i]));
+  pack[starts[7]! + 3]! ^= 1;
+  const files = contents.map((content, i) => {
+    const name = hash(`${i}`);
+    return fileOf(content, { name, href: `/${i}`, packedAt: starts[i] });
+  });
+  const end = starts[39]! + contents[39]!.length;
+  const alone: string[] = [];
+  for (const ranges of [true, false]) {
+    const world = setUp(
+      (range, _nth, href) => {
+        if (href === '/pack') return pack.slice(range.start, range.end);
+        alone.push(href);
+        return contents[Number(href.slice(1))]!;
+      },
+      { ranges },
+    );
+    const haul = { files, pack: { href: '/pack', start: 0, end } };
+    const { failed, requests, wireBytes } = await bring(haul, world.ports);
+    expect(failed).toEqual([]);
+    for (const [i, content] of contents.entries())
+      expect(hash(await world.folder.read(contentPath(hash(`${i}`)))), `${i}`).toBe(hash(content));
+    if (!ranges) expect(alone).toHaveLength(40);
+    else expect([requests, alone.splice(0), wireBytes]).toEqual([2, ['/7'], end + contents[7]!.length]);
+  }
 });

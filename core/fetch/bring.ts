@@ -3,7 +3,7 @@ import { type ArrivalFolder, arrivingPath } from '#core/contents';
 import { keyPieces, keyPieceSize, PIECE_SIZE, pieceRange, type Sha256 } from '#core/digest';
 import { Failure, failureToWire, isFailure, type WireFailure } from '#core/failure';
 import type { FolderReader, OpenFile, StopSignal } from '#core/folders';
-import type { Haul, HaulFile } from './hauls';
+import { type Haul, type Haulable, type HaulFile, haulsOf, type PackRange } from './hauls';
 import { isOfOneFile, isPassing } from './passing';
 import { Throttle } from './throttle';
 import type { PieceSource } from './what-to-fetch';
@@ -104,8 +104,14 @@ interface Coming {
   readonly tell: (index: number, state: PieceState, bytes: number) => void;
 }
 
-/** Requests that a file takes of which `sources` lie elsewhere, where nothing goes wrong and the source gives parts. */
-export function requestsFor({ size, key, sources }: Pick<HaulFile, 'size' | 'key' | 'sources'>): number {
+/** Requests that files take, where nothing goes wrong and the source gives parts. */
+export const requestsFor = (files: readonly (Pick<HaulFile, 'size' | 'key' | 'sources'> & Haulable)[]): number =>
+  haulsOf(files).reduce(
+    (sum, { files: some, pack }) => sum + (pack ? 1 : some.reduce((all, file) => all + requestsForOne(file), 0)),
+    0,
+  );
+
+function requestsForOne({ size, key, sources }: Pick<HaulFile, 'size' | 'key' | 'sources'>): number {
   if (size === 0) return 0;
   const ranges = keyPieces(key).map((_, i) => pieceRange(size, i, keyPieceSize(key)));
   return runsOf(ranges.filter((_, i) => sources[i] === undefined)).length;
@@ -115,6 +121,12 @@ export function requestsFor({ size, key, sources }: Pick<HaulFile, 'size' | 'key
 function* steps({ start, end }: ByteRange): Generator<ByteRange> {
   for (let at = start; at < end || at === start; at += HELD_WHOLE)
     yield { start: at, end: Math.min(end, at + HELD_WHOLE) };
+}
+
+/** Puts a part down anew. It needs not be whole at every moment, and others are put down beside it. */
+async function putAnew(folder: ArrivalFolder, part: string, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
+  if (await folder.stat(part)) await folder.remove(part);
+  await folder.writeAt(part, 0, bytes);
 }
 
 /** Reads bytes step by step. @returns their SHA-256 */
@@ -140,7 +152,9 @@ async function hashSteps(
 async function piecesThere({ file: { size, key }, part, ports }: Coming): Promise<boolean[]> {
   const wanted = keyPieces(key);
   const entry = await ports.folder.stat(part);
-  if (!entry) return wanted.map(() => false);
+  // What is longer than the file was never part of it.
+  if (entry && entry.size > size) await ports.folder.remove(part);
+  if (!entry || entry.size > size) return wanted.map(() => false);
   const file = await ports.folder.open(part);
   try {
     const there: boolean[] = [];
@@ -351,7 +365,7 @@ async function bringFile(coming: Coming): Promise<void> {
       tell(index, 'on-hand', bytes);
     } else if (bytes === 0) {
       // Nothing has to come of an empty file.
-      await ports.folder.writeWhole(part, new Uint8Array(0));
+      await putAnew(ports.folder, part, new Uint8Array(0));
       if ((await ports.sha256(new Uint8Array(0))) !== digest)
         throw new Failure('service/corrupt-piece', { url: file.href, piece: index });
       tell(index, 'checked', 0);
@@ -363,21 +377,68 @@ async function bringFile(coming: Coming): Promise<void> {
     } else missing.set(index, piece);
   }
   await fetchPieces(coming, missing);
-  // A part may be longer than the file when an earlier, different fetch was broken off.
-  if ((await ports.folder.stat(part))?.size !== file.size)
-    await ports.folder.writeWhole(part, await ports.folder.read(part, 0, file.size));
   await ports.folder.takeIn(file.name, file.key);
+}
+
+/** Takes small files out of a pack as it comes by. @returns the places in the haul of those that came */
+async function bringPack(
+  files: readonly HaulFile[],
+  { href, start, end }: PackRange,
+  { ports, counts, throttle }: Pick<Coming, 'ports' | 'counts' | 'throttle'>,
+): Promise<Set<number>> {
+  const came = new Set<number>();
+  const inOrder = [...files.entries()].toSorted(([, a], [, b]) => (a.packedAt ?? 0) - (b.packedAt ?? 0));
+  let at = start;
+  let next = 0;
+  let bytes = new Uint8Array(inOrder[0]?.[1].size ?? 0);
+  const take = async (chunk: Uint8Array): Promise<void> => {
+    for (let from = 0; from < chunk.length;) {
+      const [i, file] = inOrder[next] ?? [];
+      if (i === undefined || !file) return;
+      const begin = file.packedAt ?? 0;
+      const skipped = Math.min(chunk.length - from, Math.max(0, begin - at));
+      const some = chunk.subarray(from + skipped, from + skipped + begin + file.size - Math.max(at, begin));
+      bytes.set(some, Math.max(at, begin) - begin);
+      from += skipped + some.length;
+      at += skipped + some.length;
+      if (at < begin + file.size) continue;
+      if ((await ports.sha256(bytes)) === keyPieces(file.key)[0]) {
+        await putAnew(ports.folder, arrivingPath(file.name), bytes);
+        await ports.folder.takeIn(file.name, file.key);
+        counts.fetchedBytes += file.size;
+        came.add(i);
+        ports.progress({ file: i, index: 0, state: 'checked', bytes: file.size });
+      }
+      bytes = new Uint8Array(inOrder[++next]?.[1].size ?? 0);
+    }
+  };
+  counts.requests += 1;
+  try {
+    for await (const chunk of await ports.open(href, { start, end }, ports.signal)) {
+      assertGoing(ports.signal);
+      counts.wireBytes += chunk.length;
+      await throttle?.take(chunk.length);
+      await take(chunk);
+      if (next >= inOrder.length) break;
+    }
+  } catch (error) {
+    // What does not come out of the pack is asked for by itself.
+    if (!isOfOneFile(error) && !isFailure(error, 'service/no-ranges')) throw error;
+  }
+  return came;
 }
 
 /**
  * Brings files into the store of a disk. One that cannot be had is told, and keeps no other from coming.
  * @throws Failure `job/cancelled`, `folder/*`, and whatever of the sources concerns more than one file
  */
-export async function bring({ files }: Haul, ports: BringPorts): Promise<Brought> {
+export async function bring({ files, pack }: Haul, ports: BringPorts): Promise<Brought> {
   const counts: Counts = { fetchedBytes: 0, reusedBytes: 0, wireBytes: 0, requests: 0 };
   const throttle = ports.bytesPerSecond === undefined ? undefined : new Throttle(ports.bytesPerSecond, ports);
   const failed: { file: number; failure: WireFailure }[] = [];
+  const came = pack ? await bringPack(files, pack, { ports, counts, throttle }) : undefined;
   await inLanes(files, FILES_AT_ONCE, { gate: () => assertGoing(ports.signal) }, async (file, i) => {
+    if (came?.has(i)) return;
     const tell: Coming['tell'] = (index, state, bytes) => ports.progress({ file: i, index, state, bytes });
     try {
       await bringFile({ file, part: arrivingPath(file.name), ports, counts, throttle, tell });

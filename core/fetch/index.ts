@@ -1,6 +1,6 @@
 export { bring, requestsFor } from './bring';
 export type { BringPorts, Brought, ByteRange, PieceNews, PieceState, StreamHash } from './bring';
-export { type Haul, type HaulFile, haulsOf } from './hauls';
+export { type Haul, type HaulFile, haulsOf, type Packed, type PackRange, placesInPack } from './hauls';
 export { isOfOneFile, isPassing } from './passing';
 export { coveredVanilla, fileHref, loadOrder, loadOrderText, targetTree, writtenKey } from './target';
 export type { Owner, TargetCopy, TargetFile, TargetInput } from './target';

@@ -130,9 +130,11 @@ export const ServedFetchSchema = z.object({
         size: CountSchema,
         key: KeySchema,
         sources: z.array(z.object({ path: z.string(), start: CountSchema }).nullable()),
+        packedAt: CountSchema.optional(),
       }),
     )
     .max(1000),
+  pack: z.object({ href: z.string(), start: CountSchema, end: CountSchema }).optional(),
   /** Of a sign-in at the service. */
   token: z.string().optional(),
   bytesPerSecond: z.number().positive().optional(),

@@ -1,6 +1,15 @@
 export { addressOfFrom, FROM, fromPrefix, sourceAddress, type Trust } from './address';
 export { type GameFile, gameFile, GameFileSchema, type OfferedSource } from './game-file';
-export { filesPath, leftOut, type MadeSource, makeSource, type NewBuild, type NewDepot } from './make';
+export {
+  filesPath,
+  leftOut,
+  packedFiles,
+  packPath,
+  type MadeSource,
+  makeSource,
+  type NewBuild,
+  type NewDepot,
+} from './make';
 export { declareBuilds, movedBuild, withoutBuilds } from './declare';
 export { depotIdOf } from './depot-id';
 export { mergeCatalogues, mergeIndexes } from './merge';

@@ -73,11 +73,11 @@ async function putArrived(disk: NodeDisk, name: string, key: ContentKey, asked: 
 /** Fetches contents: their bytes go from their sources to the disk, and each piece is proven on the way. */
 function fetchInto(
   disk: NodeDisk,
-  { files, own, bytesPerSecond }: Extract<ChangeTask, { do: 'fetch' }>,
+  { files, pack, own, bytesPerSecond }: Extract<ChangeTask, { do: 'fetch' }>,
   { signal, progress }: Asked,
 ): Promise<ChangeResults['fetch']> {
   return bring(
-    { files },
+    { files, pack },
     {
       folder: arrivals(disk),
       from: disk,

@@ -77,7 +77,7 @@ export async function makeOwnSource(work: string, withFiles = true): Promise<str
       'stable',
       ...from,
       ...(build > 1 ? ['--kind', 'rain=add-on'] : []),
-      ...(withFiles ? ['--with-files'] : []),
+      ...(withFiles ? ['--with-files', '--pack'] : []),
       '--to',
       source,
     ]);

@@ -86,8 +86,8 @@ export async function fetchContents(
   const names = new Map(
     await Promise.all(missing.map(async ({ key }) => [key, await contentName(key, platformSha256)] as const)),
   );
-  const haulFile = ({ key, size, href, source }: FetchItem): HaulFile => ({
-    ...{ name: names.get(key)!, href, size, key },
+  const haulFile = ({ key, size, href, source, packed }: FetchItem): HaulFile => ({
+    ...{ name: names.get(key)!, href, size, key, packedAt: packed?.start },
     sources: (source.how === 'fetch' ? source.pieces : []).map(
       (piece) => piece && { ...piece, path: treePath(install.tree, piece.path) },
     ),
@@ -104,10 +104,10 @@ export async function fetchContents(
   };
   // Large files first: at the end only small ones are under way, and no lane waits long for the others.
   const largestFirst = missing.toSorted((a, b) => b.size - a.size);
-  const aside = await inRounds(largestFirst, rounds, context, async (group) => {
+  const aside = await inRounds(largestFirst, rounds, context, async ({ files: group, pack }) => {
     const limit = rateLimit();
     const task = {
-      ...({ do: 'fetch', place: changes.arrivals, files: group.map(haulFile), from: undefined } as const),
+      ...({ do: 'fetch', place: changes.arrivals, files: group.map(haulFile), pack, from: undefined } as const),
       ...{ token: tokenOf(group[0]!), served: servedToken() },
       bytesPerSecond: limit === undefined ? undefined : limit / LANES,
     };

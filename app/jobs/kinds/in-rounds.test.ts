@@ -11,10 +11,10 @@ async function failing(times: Readonly<Record<string, number>>, items = Object.k
   const asked: string[] = [];
   const one = {
     lanes: 2,
-    groupsOf: (some: readonly string[]) => some.map((item) => [item]),
+    groupsOf: (some: readonly string[]) => some.map((item) => ({ files: [item] })),
     pause: async () => undefined,
   };
-  const aside = await inRounds(items, one, context, async ([item]) => {
+  const aside = await inRounds(items, one, context, async ({ files: [item] }) => {
     asked.push(item!);
     const fails = left.get(item!) ?? 0;
     left.set(item!, fails - 1);

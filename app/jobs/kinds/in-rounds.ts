@@ -12,11 +12,15 @@ export interface SetAside<T> {
   readonly failure: Failure;
 }
 
-interface Rounds<T> {
+interface Group<T> {
+  readonly files: readonly T[];
+}
+
+interface Rounds<T, G extends Group<T>> {
   /** Groups at once. */
   readonly lanes: number;
   /** What is done together. */
-  readonly groupsOf: (items: readonly T[]) => readonly (readonly T[])[];
+  readonly groupsOf: (items: readonly T[]) => readonly G[];
   /** Waits before what failed is asked for again; `round` counts from 1. */
   readonly pause: (round: number) => Promise<void>;
 }
@@ -29,11 +33,11 @@ interface Rounds<T> {
  * @returns what could not be done, in the order of `items`
  * @throws Failure whatever concerns more than one item
  */
-export async function inRounds<T>(
+export async function inRounds<T, G extends Group<T>>(
   items: readonly T[],
-  { lanes, groupsOf, pause }: Rounds<T>,
+  { lanes, groupsOf, pause }: Rounds<T, G>,
   context: Pick<JobContext, 'gate'>,
-  work: (group: readonly T[]) => Promise<readonly SetAside<T>[]>,
+  work: (group: G) => Promise<readonly SetAside<T>[]>,
 ): Promise<SetAside<T>[]> {
   const lasting = new Map<T, Failure>();
   let left = items;
@@ -43,12 +47,12 @@ export async function inRounds<T>(
     let gone: Failure | undefined;
     await inLanes(groupsOf(left), lanes, context, async (group) => {
       if (gone) {
-        for (const item of group) failed.set(item, gone);
+        for (const item of group.files) failed.set(item, gone);
         return;
       }
       const aside = await work(group);
       for (const { item, failure } of aside) (isPassing(failure) ? failed : lasting).set(item, failure);
-      inARow = aside.length < group.length ? 0 : inARow + 1;
+      inARow = aside.length < group.files.length ? 0 : inARow + 1;
       if (inARow >= 2 * lanes) gone = aside.find(({ failure }) => isPassing(failure))?.failure;
     });
     const isLast = gone !== undefined || round === ROUNDS;

@@ -253,13 +253,10 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
 /** Requests that a fetch takes where nothing goes wrong and the source gives parts. */
 function requestsOf(items: readonly FetchItem[]): number {
   const once = new Map(items.map((item) => [item.key, item]));
-  return [...once.values()].reduce(
-    (sum, item) =>
-      item.source.how === 'fetch' && !isNowhere(item)
-        ? sum + requestsFor({ size: item.size, key: item.key, sources: item.source.pieces })
-        : sum,
-    0,
+  const toCome = [...once.values()].flatMap((item) =>
+    item.source.how === 'fetch' && !isNowhere(item) ? [{ ...item, sources: item.source.pieces }] : [],
   );
+  return requestsFor(toCome);
 }
 
 /** Why a fetch ended early, and what it could not get. */
