@@ -1,3 +1,3 @@
 export { installLock, jobs, type LiveJob } from './job-center';
 export { pieceBoard } from './piece-board';
-export { isUnderWay, useJobs, useLatestJob } from './use-jobs';
+export { isUnderWay, useJobs, latestJob, useLatestJob } from './use-jobs';

@@ -68,6 +68,14 @@ export const fileAddresses = (
 ): ReadonlyMap<DepotId, string> =>
   new Map(entriesOf(index, depots, build).map(({ depot, filesHref }) => [depot, filesHref]));
 
+/** Where they are to be had too. */
+const mirrorsOf = (
+  index: DepotIndex,
+  depots: readonly Depot[],
+  build: BuildLabel,
+): NonNullable<TargetInput['mirrors']> =>
+  new Map(entriesOf(index, depots, build).flatMap(({ depot, mirrors }) => (mirrors ? [[depot, mirrors]] : [])));
+
 /** The packs that a source has of these depots at a build. */
 async function packsOf(index: DepotIndex, depots: readonly Depot[], build: BuildLabel): Promise<TargetInput['packs']> {
   const packs = new Map<DepotId, { href: string; places: ReadonlyMap<string, number> }>();
@@ -233,7 +241,11 @@ export async function treeOfTarget(
   const laid = trees.get(target.build);
   if (!laid) return undefined;
   const filesHref = fileAddresses(index, depots, target.build);
+  const mirrors = mirrorsOf(index, depots, target.build);
   const packs = await packsOf(index, depots, target.build);
   const releases = knownReleases(catalogue, target.releases);
-  return targetTree({ index, laid, filesHref, packs, catalogue, releases, order: target.order }, platformSha256);
+  return targetTree(
+    { index, laid, filesHref, mirrors, packs, catalogue, releases, order: target.order },
+    platformSha256,
+  );
 }

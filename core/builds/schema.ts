@@ -69,6 +69,11 @@ export const DepotIndexSchema = z
         filesHref: HrefSchema.describe(
           'Base address of the depot’s files; a file’s path, encoded part by part, is appended. Empty where the source has no files',
         ),
+        mirrors: z
+          .array(HrefSchema.min(1))
+          .max(20)
+          .optional()
+          .describe('Other base addresses of the same files, asked in turn where one fails'),
         pack: z
           .object({ href: HrefSchema.min(1), most: z.number().int().positive().max(PIECE_SIZE) })
           .optional()

@@ -147,6 +147,25 @@ it('what the source refuses is not asked for again, and other files come all the
   expect([await there(world), requests]).toEqual([hash(CONTENT), 2]);
 });
 
+it('where one source fails, the others are asked for what is missing', async () => {
+  const isSpoilt = ({ start }: ByteRange, at: number): boolean => start + at === PIECE_SIZE;
+  const from: string[] = [];
+  const world = setUp((range, nth, href) => {
+    from.push(href);
+    if (href === '/gone') throw new Failure('service/failed', { status: 404 });
+    const bytes = honest(range, nth, href);
+    return href === '/spoilt' ? bytes.map((byte, at) => (isSpoilt(range, at) ? byte ^ 1 : byte)) : bytes;
+  });
+  const file = fileOf(CONTENT, { href: '/gone', mirrors: ['/spoilt', '/right'] });
+  expect((await bringOne(world, file)).failed).toEqual([]);
+  expect([from, world.asked]).toEqual([
+    ['/gone', '/spoilt', '/right'],
+    ['all', 'all', [1, 2]],
+  ]);
+  const nowhere = fileOf(CONTENT, { name: 'cd'.repeat(32), href: '/gone', mirrors: ['/gone'] });
+  expect((await bringOne(world, nowhere)).failed).toMatchObject([{ failure: { code: 'service/failed' } }]);
+});
+
 it('pieces come from the disk where they lie, but not one that has changed meanwhile', async () => {
   const world = setUp();
   await world.folder.writeWhole('old', CONTENT.slice(0, 2 * PIECE_SIZE));

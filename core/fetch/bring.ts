@@ -97,6 +97,8 @@ interface Counts {
 /** A file on its way. */
 interface Coming {
   readonly file: HaulFile;
+  /** The source that it comes from just now. */
+  readonly href: string;
   readonly part: string;
   readonly ports: BringPorts;
   readonly counts: Counts;
@@ -149,7 +151,7 @@ async function hashSteps(
 }
 
 /** Pieces of a part that are there and right, so that an interrupted fetch goes on where it stopped. */
-async function piecesThere({ file: { size, key }, part, ports }: Coming): Promise<boolean[]> {
+async function piecesThere({ file: { size, key }, part, ports }: Omit<Coming, 'href'>): Promise<boolean[]> {
   const wanted = keyPieces(key);
   const entry = await ports.folder.stat(part);
   // What is longer than the file was never part of it.
@@ -172,7 +174,7 @@ async function piecesThere({ file: { size, key }, part, ports }: Coming): Promis
 async function reusePiece(
   source: PieceSource,
   { digest, start, end }: Piece,
-  { part, ports }: Coming,
+  { part, ports }: Omit<Coming, 'href'>,
 ): Promise<boolean> {
   const range = { start: source.start, end: source.start + end - start };
   try {
@@ -271,7 +273,7 @@ async function sift(coming: Coming, missing: Map<number, Piece>, run: ByteRange 
     (until, piece) => (piece.end <= end ? Math.max(until, piece.end) : until),
     0,
   );
-  for await (const chunk of await ports.open(file.href, run, ports.signal)) {
+  for await (const chunk of await ports.open(coming.href, run, ports.signal)) {
     assertGoing(ports.signal);
     counts.wireBytes += chunk.length;
     await throttle?.take(chunk.length);
@@ -301,10 +303,10 @@ async function sift(coming: Coming, missing: Map<number, Piece>, run: ByteRange 
     // Of what nobody needs no more is listened to.
     if (at >= wantedUntil) break;
   }
-  if (bad !== undefined) throw new Failure('service/corrupt-piece', { url: file.href, piece: bad });
+  if (bad !== undefined) throw new Failure('service/corrupt-piece', { url: coming.href, piece: bad });
   if ([...missing.values()].some((piece) => piece.start >= (run?.start ?? 0) && piece.end <= end))
     throw new Failure('service/failed', {
-      url: file.href,
+      url: coming.href,
       expected: end - (run?.start ?? 0),
       found: at - (run?.start ?? 0),
     });
@@ -329,31 +331,43 @@ async function siftRuns(coming: Coming, missing: Map<number, Piece>): Promise<un
   return failure;
 }
 
-/** Asks for pieces until all of them are right: a busy source and wrong bytes are waited out, a refusal is not. */
-async function fetchPieces(coming: Coming, missing: Map<number, Piece>): Promise<void> {
-  const { ports } = coming;
-  // Of a source that gives no parts, all of the file is asked for.
-  let whole = false;
+/**
+ * Asks for pieces until all of them are right: a busy source and wrong bytes are waited out, a refusal is not. Where the file
+ * is to be had from several sources, the next one is asked for what one has failed to give.
+ */
+async function fetchPieces(coming: Omit<Coming, 'href'>, missing: Map<number, Piece>): Promise<void> {
+  const { file, ports, tell } = coming;
+  let hrefs = [file.href, ...(file.mirrors ?? [])];
+  /** Sources that give no parts: of these all of the file is asked for. */
+  const whole = new Set<string>();
   let tries = 0;
   while (missing.size > 0) {
     assertGoing(ports.signal);
+    const href = hrefs[tries % hrefs.length]!;
     const before = missing.size;
-    const failure = whole
-      ? await sift(coming, missing, undefined).catch((error: unknown) => error)
-      : await siftRuns(coming, missing);
+    const failure = whole.has(href)
+      ? await sift({ ...coming, href }, missing, undefined).catch((error: unknown) => error)
+      : await siftRuns({ ...coming, href }, missing);
     if (missing.size === 0) return;
-    if (isFailure(failure, 'service/no-ranges') && !whole) {
-      whole = true;
+    if (isFailure(failure, 'service/no-ranges') && !whole.has(href)) {
+      whole.add(href);
+      continue;
+    }
+    if (!isOfOneFile(failure)) throw failure;
+    for (const index of missing.keys()) tell(index, 'failing', 0);
+    if (!isPassing(failure)) {
+      hrefs = hrefs.filter((other) => other !== href);
+      if (hrefs.length === 0) throw failure;
       continue;
     }
     tries = missing.size < before ? 1 : tries + 1;
-    if (!isPassing(failure) || tries >= MAX_TRIES) throw failure;
-    for (const index of missing.keys()) coming.tell(index, 'failing', 0);
-    await ports.wait(100 * 2 ** tries);
+    if (tries >= MAX_TRIES * hrefs.length) throw failure;
+    // Another source need not be waited for.
+    if (tries % hrefs.length === 0) await ports.wait(100 * 2 ** (tries / hrefs.length));
   }
 }
 
-async function bringFile(coming: Coming): Promise<void> {
+async function bringFile(coming: Omit<Coming, 'href'>): Promise<void> {
   const { file, part, ports, counts, tell } = coming;
   const there = await piecesThere(coming);
   const missing = new Map<number, Piece>();

@@ -7,6 +7,8 @@ export interface HaulFile {
   readonly name: string;
   /** Where its bytes are; empty where all of them lie elsewhere on the disk. */
   readonly href: string;
+  /** Where they are to be had too. */
+  readonly mirrors?: readonly string[] | undefined;
   readonly size: number;
   readonly key: ContentKey;
   /** Where pieces lie; undefined ones are fetched. */

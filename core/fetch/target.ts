@@ -22,6 +22,8 @@ export interface TargetCopy {
   readonly owner: Owner;
   /** Where it is to be had, relative to the service's origin; empty for what Regressum writes. */
   readonly href: string;
+  /** Where it is to be had too. */
+  readonly mirrors?: readonly string[] | undefined;
   /** Where it lies in a pack of its source's too. */
   readonly packed?: Packed | undefined;
 }
@@ -37,6 +39,8 @@ export interface TargetInput {
   /** The laid tree of the target build. */
   readonly laid: readonly LaidFile[];
   readonly filesHref: ReadonlyMap<DepotId, string>;
+  /** Other base addresses of the depots' files. */
+  readonly mirrors?: ReadonlyMap<DepotId, readonly string[]>;
   /** Packs of small files, with the places of files in them by their paths. */
   readonly packs?:
     ReadonlyMap<DepotId, { readonly href: string; readonly places: ReadonlyMap<string, number> }> | undefined;
@@ -113,7 +117,7 @@ function filesOfRelease(catalogue: Catalogue, id: ModId, version: string): Targe
  * @throws Failure `path/*` where two of its files cannot stand side by side, `target/unknown-release`
  */
 export async function targetTree(input: TargetInput, sha256: Sha256): Promise<TargetFile[]> {
-  const { index, laid, filesHref, packs, catalogue, releases, order } = input;
+  const { index, laid, filesHref, mirrors, packs, catalogue, releases, order } = input;
   const files = new Map<string, TargetFile>();
   const lay = (copy: TargetCopy): void => {
     const below = files.get(copy.path);
@@ -124,10 +128,20 @@ export async function targetTree(input: TargetInput, sha256: Sha256): Promise<Ta
   for (const { path, size, key, sha256: digest, depot } of laid) {
     const base = filesHref.get(depot) ?? '';
     const href = base === '' ? '' : fileHref(base, path);
+    const others = mirrors?.get(depot)?.map((other) => fileHref(other, path));
     const pack = packs?.get(depot);
     const start = pack?.places.get(path);
     const packed = pack && start !== undefined && { href: pack.href, start };
-    lay({ path, size, key, sha256: digest, owner: { kind: 'depot', depot }, href, ...(packed && { packed }) });
+    lay({
+      path,
+      size,
+      key,
+      sha256: digest,
+      owner: { kind: 'depot', depot },
+      href,
+      ...(packed && { packed }),
+      ...(others && { mirrors: others }),
+    });
   }
   const byMod = new Map([...releases].map(([id, version]) => [id, filesOfRelease(catalogue, id, version)]));
   for (const id of loadOrder(catalogue, releases, order)) byMod.get(id)!.forEach(lay);

@@ -127,6 +127,7 @@ export const ServedFetchSchema = z.object({
       z.object({
         name: z.string().regex(/^[0-9a-f]{64}$/),
         href: z.string(),
+        mirrors: z.array(z.string()).max(20).readonly().optional(),
         size: CountSchema,
         key: KeySchema,
         sources: z.array(z.object({ path: z.string(), start: CountSchema }).nullable()),

@@ -30,6 +30,32 @@ function firstOfEach<T>(lists: readonly (readonly T[])[], name: (one: T) => stri
   return [...all.values()];
 }
 
+type Entry = DepotIndex['manifests'][number];
+
+/** One manifest of several sources: where one fails, the others are asked for the same files. */
+function withMirrors(entries: readonly Entry[]): Entry {
+  const [first] = entries;
+  // Another manifest of the same depot speaks of other files, and what the first source says counts.
+  const same = entries.filter(({ sha256 }) => sha256 === first!.sha256);
+  const [filesHref = '', ...mirrors] = new Set(
+    same.flatMap((entry) => [entry.filesHref, ...(entry.mirrors ?? [])]).filter((href) => href !== ''),
+  );
+  const href = same.find((entry) => entry.href !== '')?.href ?? '';
+  const pack = same.find((entry) => entry.pack)?.pack;
+  return { ...first!, href, filesHref, ...(mirrors.length > 0 && { mirrors }), ...(pack && { pack }) };
+}
+
+function mergeManifests(lists: readonly (readonly Entry[])[]): Entry[] {
+  const all = new Map<string, Entry[]>();
+  for (const entry of lists.flat()) {
+    const name = JSON.stringify([entry.build, entry.depot]);
+    const same = all.get(name);
+    if (same) same.push(entry);
+    else all.set(name, [entry]);
+  }
+  return [...all.values()].map((entries) => (entries.length === 1 ? entries[0]! : withMirrors(entries)));
+}
+
 /**
  * What all sources of a game have, as one index: where two say something of the same thing, the earlier source counts.
  * A game without a source has an index without builds.
@@ -50,10 +76,7 @@ export function mergeIndexes(game: Game, indexes: readonly DepotIndex[]): DepotI
       ({ name }) => name,
     ),
     depots: depots.toSorted((a, b) => a.order - b.order),
-    manifests: firstOfEach(
-      indexes.map((index) => index.manifests),
-      ({ build, depot }) => JSON.stringify([build, depot]),
-    ),
+    manifests: mergeManifests(indexes.map((index) => index.manifests)),
   };
 }
 

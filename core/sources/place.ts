@@ -28,6 +28,7 @@ export const placeIndex = (index: DepotIndex, place: SourcePlace | undefined): D
     ...entry,
     href: placed(entry.href, place),
     filesHref: placed(entry.filesHref, place),
+    mirrors: place && entry.mirrors?.map((href) => placed(href, place)),
     pack: entry.pack && place && { ...entry.pack, href: placed(entry.pack.href, place) },
   })),
 });

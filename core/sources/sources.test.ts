@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { asBuild, type DepotIndex, DepotIndexSchema } from '#core/builds';
+import { asBuild, asDepot, type DepotIndex, DepotIndexSchema } from '#core/builds';
 import { parseMetalink } from '#core/manifest';
 import { digest, sha256 } from '../testing/digest';
 import {
@@ -54,6 +54,25 @@ describe('several sources', () => {
     expect(labels(mergeIndexes(GAME, [old, young]))).toEqual(['0', '1', '2']);
   });
 
+  it('that have the same manifest are mirrors of one another; of another one the first counts', () => {
+    const having = (sha256: string, filesHref: string, more = {}): DepotIndex => ({
+      ...indexOf([['1', '2026-01-01']]),
+      manifests: [
+        { build: asBuild('1'), depot: asDepot('core'), href: 'm', sha256, filesHref, files: 1, bytes: 1, ...more },
+      ],
+    });
+    const [a, b] = ['a'.repeat(64), 'b'.repeat(64)];
+    const pack = { href: '/y/pack', most: 10 };
+    const all = [
+      having(a, ''),
+      having(b, '/other/'),
+      having(a, '/x/'),
+      having(a, '/y/', { pack, mirrors: ['/x/', '/z/'] }),
+    ];
+    const { manifests } = mergeIndexes(GAME, all);
+    expect(manifests).toMatchObject([{ sha256: a, filesHref: '/x/', mirrors: ['/y/', '/z/'], pack }]);
+  });
+
   it('even where they are at odds over the order, end', () => {
     const [a, b] = [
       indexOf([
@@ -98,7 +117,7 @@ describe('an address', () => {
     const index = {
       ...indexOf([['1', '2026-01-01']]),
       manifests: ['m/1.meta4', '/m/1.meta4', '../../../m'].map((href) => ({
-        ...{ build: asBuild('1'), depot: 'core' as never, href, filesHref: 'files/1/', sha256: '0'.repeat(64) },
+        ...{ build: asBuild('1'), depot: asDepot('core'), href, filesHref: 'files/1/', sha256: '0'.repeat(64) },
         ...{ files: 0, bytes: 0 },
       })),
     };

@@ -16,7 +16,7 @@ import {
   readMirror,
   storeView,
 } from '#core/contents';
-import type { ContentKey } from '#core/digest';
+import { type ContentKey, keySize, type Sha256 } from '#core/digest';
 import { Failure } from '#core/failure';
 import { bring } from '#core/fetch';
 import type { ChangeResults, ChangeTask, ChangeThreadData, ChangeWork } from './change-protocol';
@@ -61,7 +61,7 @@ async function change(disk: NodeDisk, act: Act, { signal, progress }: Asked): Pr
 /** @throws Failure `service/corrupt-piece` where other bytes have come than were announced */
 async function putArrived(disk: NodeDisk, name: string, key: ContentKey, asked: Asked): Promise<void> {
   const ports = portsOf(disk, asked);
-  if ((await contentName(key, ports.sha256)) !== name) throw new Failure('request/malformed', { what: 'name' });
+  await assertNamedRight(name, key);
   const path = arrivingPath(name);
   if ((await notAs([{ path, key }], ports)).length > 0) {
     await disk.remove(path);
@@ -70,18 +70,27 @@ async function putArrived(disk: NodeDisk, name: string, key: ContentKey, asked: 
   await disk.move(path, contentPath(name));
 }
 
+const sha256: Sha256 = async (data) => createHash('sha256').update(data).digest('hex');
+
+/** @throws Failure `request/malformed` where a content would be put down by another name or size than its own */
+async function assertNamedRight(name: string, key: ContentKey, size = keySize(key)): Promise<void> {
+  if ((await contentName(key, sha256)) !== name || keySize(key) !== size)
+    throw new Failure('request/malformed', { what: 'name' });
+}
+
 /** Fetches contents: their bytes go from their sources to the disk, and each piece is proven on the way. */
-function fetchInto(
+async function fetchInto(
   disk: NodeDisk,
   { files, pack, own, bytesPerSecond }: Extract<ChangeTask, { do: 'fetch' }>,
   { signal, progress }: Asked,
 ): Promise<ChangeResults['fetch']> {
+  for (const { name, key, size } of files) await assertNamedRight(name, key, size);
   return bring(
     { files, pack },
     {
       folder: arrivals(disk),
       from: disk,
-      sha256: async (data) => createHash('sha256').update(data).digest('hex'),
+      sha256,
       newHash() {
         const hash = createHash('sha256');
         return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest('hex') };

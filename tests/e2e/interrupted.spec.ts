@@ -38,7 +38,13 @@ test('a faulty, slow service and reloads in the middle cost nothing that was rig
   await expect(tray.getByText(/: paused/)).toBeVisible();
   await page.reload();
   await expect(tray.getByText(/: paused/)).toBeVisible();
+  // The sign-in ends meanwhile: with another one the fetch goes on by itself.
+  await openStandIns(page);
+  await page.getByRole('button', { name: 'End all sessions' }).click();
+  await closeStandIns(page);
   await tray.getByRole('button', { name: 'Resume' }).click();
+  await expect(tray.getByText(/: failed/)).toBeVisible();
+  await signIn(page);
   // One file never comes right: it is named, and everything else is here.
   await expect(
     page.getByRole('alert').filter({ hasText: '"world/east/tile-042.map" could not be fetched' }),

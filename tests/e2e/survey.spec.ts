@@ -215,6 +215,8 @@ test('a folder is looked at again without reading what did not change, compared,
   await page.getByText('Record this folder as a build').click();
   await page.getByLabel('Label').fill('Night build');
   await page.getByLabel('Date').fill('2026-07-01');
+  await page.getByLabel('Split it into depots').check();
+  await page.getByLabel('Depot of world').fill('The seas');
   await expect(page.getByText(/^Left out: .*saves \(\d+ files\)/)).toBeVisible();
   await page.getByRole('button', { name: /^Record [\d,]+ files as Night build$/ }).click();
   await expect(page.getByText('Recorded. It is on the build line now.')).toBeVisible();
@@ -226,8 +228,11 @@ test('a folder is looked at again without reading what did not change, compared,
   const zip = new ZipReader(new BlobReader(new Blob([readFileSync(await (await source).path())])));
   expect((await zip.getEntries()).map(({ filename }) => filename).toSorted()).toEqual([
     'index.json',
-    'manifests/Night_20build/whole.meta4',
+    'manifests/Night_20build/the-seas.meta4',
+    'manifests/Night_20build/whole-build.meta4',
   ]);
+  await page.getByLabel('Date of Night build').fill('2025-01-01');
+  await expect(page.getByLabel('Date of Night build')).toHaveValue('2025-01-01');
   await page.getByRole('button', { name: 'Forget Night build' }).click();
   await expect(page.getByRole('region', { name: 'Recorded builds' })).toBeHidden();
   await page.goto(folder);

@@ -16,7 +16,7 @@ import { changesOf, fetchedFor } from '~/changes';
 import { treePath } from '~/folders';
 import { query } from '~/queries';
 import { asksSignIn, platformSha256, servedToken, tokenFor } from '~/remote';
-import { getInstall, getSession, type Install, rateLimit, TargetSchema } from '~/store';
+import { getInstall, getSession, type Install, putSession, rateLimit, TargetSchema } from '~/store';
 import type { DiskProgress } from '~/workers';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
 import { pieceBoard } from '../piece-board';
@@ -86,8 +86,10 @@ export async function fetchContents(
   const names = new Map(
     await Promise.all(missing.map(async ({ key }) => [key, await contentName(key, platformSha256)] as const)),
   );
-  const haulFile = ({ key, size, href, source, packed }: FetchItem): HaulFile => ({
+  const haulFile = ({ key, size, href, mirrors, source, packed }: FetchItem): HaulFile => ({
     ...{ name: names.get(key)!, href, size, key, packedAt: packed?.start },
+    // One that wants a sign-in is asked only as the first: its token goes to nobody else.
+    mirrors: mirrors?.filter((mirror) => !asksSignIn(mirror)),
     sources: (source.how === 'fetch' ? source.pieces : []).map(
       (piece) => piece && { ...piece, path: treePath(install.tree, piece.path) },
     ),
@@ -120,7 +122,13 @@ export async function fetchContents(
       context.tell(tally.report());
       context.add(0, right);
     };
-    const { failed, ...came } = await context.pausing((signal) => context.pool.run(task, { signal, progress }));
+    const { failed, ...came } = await context
+      .pausing((signal) => context.pool.run(task, { signal, progress }))
+      .catch(async (error: unknown) => {
+        // A sign-in that the service knows no longer is none: the person is asked for another one.
+        if (isFailure(error, 'service/sign-in-needed')) await putSession(install.game, undefined);
+        throw error;
+      });
     tally.haul(came);
     context.add(group.length - failed.length, 0);
     return failed.map(({ file, failure }) => ({ item: group[file]!, failure: failureFromWire(failure) }));

@@ -11,7 +11,7 @@ import {
 import type { DepotId } from '#core/builds';
 import { type FetchItem, fetchTotals, isNowhere, requestsFor } from '#core/fetch';
 import { useFrame } from '~/parts/use-frame';
-import { isUnderWay, jobs, useLatestJob } from '~/jobs';
+import { isUnderWay, jobs, latestJob, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted, duration } from '~/parts/format';
 import { whyNotFetched } from '~/parts/failure-words';
@@ -67,6 +67,9 @@ export async function clientAction({ request, params }: ActionFunctionArgs): Pro
     if (answer.step === 'code-sent') return { step: 'code' };
     await putSession(game, { token: answer.token, account: answer.name, branches: answer.branches });
     broadcast({ type: 'changed' });
+    // A fetch whose sign-in had expired goes on where it stopped.
+    const last = latestJob(params.install!, 'fetch')?.record;
+    if (last?.failure?.code === 'service/sign-in-needed') void jobs.again(last.id);
     return { step: 'start' };
   } catch (error) {
     return { step: code ? 'code' : 'start', failure: failureToWire(error) };

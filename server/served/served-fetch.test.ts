@@ -1,0 +1,125 @@
+import { mkdirSync, mkdtempSync, readFileSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, beforeEach, expect, it, vi } from 'vitest';
+import { STORE_FOLDER } from '#core/changes';
+import { contentName, contentPath } from '#core/contents';
+import type { HaulFile, PieceNews } from '#core/fetch';
+import { servedStore } from '~/folders';
+import { platformSha256 } from '~/remote/sha256';
+import { keyOfText } from '../../core/testing/memory-disk';
+import { type RunningServer, startServer } from '../testing/start-server';
+
+/* A served folder's store gets what the server fetches for it. */
+
+const TOKEN = 'a-token-of-this-start';
+const CONTENTS = ['first', 'second', 'third'].map((word) => word.repeat(1000));
+const { fetch } = globalThis;
+let work: string;
+let server: RunningServer;
+let source: Server;
+/** What came to the source: the path, and whether a token was shown. */
+let asked: { path: string; token: string | undefined }[];
+let answer: (path: string) => string | undefined;
+
+beforeEach(async () => {
+  work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-fetch-')));
+  mkdirSync(join(work, 'games/ferry'), { recursive: true });
+  writeFileSync(join(work, 'games/ferry/a'), CONTENTS[0]!);
+  writeFileSync(join(work, 'secret'), CONTENTS[0]!);
+  asked = [];
+  answer = (path) => CONTENTS[Number(path.slice(1))];
+  source = createServer((request, response) => {
+    asked.push({ path: request.url!, token: request.headers.authorization });
+    const text = answer(request.url!);
+    if (text === undefined) response.writeHead(404).end();
+    else response.end(text);
+  });
+  await new Promise<void>((resolve) => source.listen(0, '127.0.0.1', resolve));
+  server = await startServer({ roots: [join(work, 'games')], token: TOKEN, write: true });
+  vi.stubGlobal('fetch', (url: string, init?: RequestInit) => fetch(new URL(url, server.base), init));
+});
+afterEach(async () => {
+  vi.unstubAllGlobals();
+  source.closeAllConnections();
+  source.close();
+  await server.close();
+  rmSync(work, { recursive: true });
+});
+
+const store = () => servedStore({ kind: 'served', root: join(work, 'games'), folder: 'ferry', token: TOKEN });
+const href = (path: string): string => `/from/typed/http/127.0.0.1:${(source.address() as AddressInfo).port}${path}`;
+
+async function wanted(i: number, more: Partial<HaulFile> = {}): Promise<HaulFile> {
+  const key = keyOfText(CONTENTS[i]!);
+  const name = await contentName(key, platformSha256);
+  return { name, href: href(`/${i}`), size: CONTENTS[i]!.length, key, sources: [], ...more };
+}
+
+const bringing = (files: readonly HaulFile[], told: PieceNews[] = [], signal = new AbortController().signal) =>
+  store().fetch({ files, token: 'of-a-sign-in' }, (news) => told.push(news), signal);
+const inStore = ({ name }: HaulFile): string =>
+  readFileSync(join(work, 'games/ferry', STORE_FOLDER, contentPath(name)), 'utf8');
+
+it('goes from the source to the disk, and a sign-in is shown to nobody else', async () => {
+  const files = await Promise.all([0, 1, 2].map((i) => wanted(i)));
+  const told: PieceNews[] = [];
+  const brought = await bringing(files, told);
+  expect(brought).toMatchObject({ failed: [], requests: 3, wireBytes: CONTENTS.join('').length });
+  expect(files.map(inStore)).toEqual(CONTENTS);
+  expect(
+    told
+      .filter(({ state }) => state === 'checked')
+      .map(({ file }) => file)
+      .toSorted(),
+  ).toEqual([0, 1, 2]);
+  expect(asked.map(({ token }) => token)).toEqual([undefined, undefined, undefined]);
+});
+
+it('tells which file was not as it should be, and takes the others', async () => {
+  answer = (path) => (path === '/1' ? 'wrong'.repeat(1200) : path === '/2' ? undefined : CONTENTS[0]);
+  const files = await Promise.all([0, 1, 2].map((i) => wanted(i)));
+  const { failed } = await bringing(files);
+  expect(failed).toMatchObject([
+    { file: 1, failure: { code: 'service/corrupt-piece' } },
+    { file: 2, failure: { code: 'service/failed', facts: { status: 404 } } },
+  ]);
+  expect(inStore(files[0]!)).toBe(CONTENTS[0]);
+  expect(() => inStore(files[1]!)).toThrow();
+});
+
+it('takes pieces from the game, and from nowhere else', async () => {
+  const here = await wanted(0, { href: '', sources: [{ path: 'trees/t1/a', start: 0 }] });
+  expect(await bringing([here])).toMatchObject({ reusedBytes: CONTENTS[0]!.length, requests: 0 });
+  expect(inStore(here)).toBe(CONTENTS[0]);
+  for (const path of ['../../secret', 'trees/t1/../../../../secret', '/etc/hostname', join(work, 'secret')]) {
+    const outside = await wanted(0, { href: '', sources: [{ path, start: 0 }] });
+    await expect(bringing([outside]), path).rejects.toThrow();
+  }
+});
+
+it('is refused for a content by another name or size than its own, and for what is no address of ours', async () => {
+  const bad = [
+    { name: 'a'.repeat(64) },
+    { size: 7 },
+    { href: 'http://127.0.0.1:1/x' },
+    { href: '//127.0.0.1:1/x' },
+    { href: '/nowhere/1', mirrors: ['//127.0.0.1:1/x'] },
+  ];
+  for (const more of bad) {
+    const file = await wanted(0, more);
+    await expect(bringing([file]), JSON.stringify(more)).rejects.toMatchObject({ code: 'request/malformed' });
+  }
+  expect(asked).toEqual([]);
+});
+
+it('ends when nobody waits for it any more', async () => {
+  const stop = new AbortController();
+  answer = () => {
+    stop.abort();
+    return undefined;
+  };
+  await expect(bringing([await wanted(0)], [], stop.signal)).rejects.toMatchObject({ code: 'job/cancelled' });
+});
