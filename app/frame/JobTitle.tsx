@@ -30,7 +30,8 @@ export function JobTitle() {
     if (running) {
       const { state, kind } = running.record;
       const how = state === 'paused' ? 'paused' : `${Math.floor(100 * share(running))} %`;
-      document.title = `${how} · ${JOB_TITLES[kind]} · ${NAME}`;
+      const title = `${how} · ${JOB_TITLES[kind]} · ${NAME}`;
+      if (document.title !== title) document.title = title;
     } else if (document.visibilityState === 'visible') document.title = NAME;
   });
   useEffect(() => {

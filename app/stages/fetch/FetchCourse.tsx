@@ -1,26 +1,34 @@
-import { lazy, Suspense, useMemo } from 'react';
+import { lazy, Suspense, useMemo, useState } from 'react';
 import { useJobs } from '~/jobs';
 import { bytes, count, counted, duration, exactTime } from '~/parts/format';
-import { Section } from '~/parts/parts';
 import { type FetchReport, FetchReportSchema, type ShownJob } from '~/store';
 import styles from './fetch.module.css';
 
 const LineChart = lazy(() => import('~/parts/LineChart'));
 
+/** Reports that were read: of jobs that have ended they stay, and the page is drawn anew several times a second. */
+const read = new WeakMap<object, FetchReport | undefined>();
+
 /** What a fetch has told of itself; undefined for one that never began. */
-export const reportOf = (job: ShownJob | undefined): FetchReport | undefined =>
-  FetchReportSchema.safeParse(job?.outcome).data;
+export function reportOf(job: ShownJob | undefined): FetchReport | undefined {
+  const outcome = job?.outcome;
+  if (typeof outcome !== 'object' || outcome === null) return undefined;
+  if (!read.has(outcome)) read.set(outcome, FetchReportSchema.safeParse(outcome).data);
+  return read.get(outcome);
+}
 
 /** Bytes a second over a whole fetch. */
 export const meanRate = ({ fetchedBytes, milliseconds }: FetchReport): number =>
   milliseconds === 0 ? 0 : (1000 * fetchedBytes) / milliseconds;
 
 /** How fast a fetch came, over its time. */
-export function FetchCourse({ report }: { report: FetchReport }) {
-  const { course } = report;
+function CourseChart({ course }: Pick<FetchReport, 'course'>) {
+  const [shown, setShown] = useState(course);
+  // Drawn anew when a step has ended, not with each piece.
+  if (shown.step !== course.step || shown.bytes.length !== course.bytes.length) setShown(course);
   const chart = useMemo(() => {
-    const rates = course.bytes.map((some) => (1000 * some) / course.step);
-    const lastAt = (course.bytes.length * course.step) / 1000;
+    const rates = shown.bytes.map((some) => (1000 * some) / shown.step);
+    const lastAt = (shown.bytes.length * shown.step) / 1000;
     return {
       label: `Bytes a second over ${duration(lastAt)}, ${bytes(Math.max(0, ...rates))} a second at most`,
       labels: rates.map((_, i) => (i === 0 ? 'start' : i === rates.length - 1 ? duration(lastAt) : '')),
@@ -28,19 +36,27 @@ export function FetchCourse({ report }: { report: FetchReport }) {
       format: bytes,
       most: Math.max(1, ...rates),
     };
-  }, [course]);
-  if (course.bytes.length < 4) return null;
+  }, [shown]);
   return (
-    <section aria-label="Rate" className={styles.course}>
-      <Section>Rate</Section>
+    <Suspense fallback={<div style={{ height: 130 }} />}>
+      <LineChart {...chart} />
+    </Suspense>
+  );
+}
+
+/** The rate of a fetch; its chart is drawn for who opens it. */
+export function FetchCourse({ report }: { report: FetchReport }) {
+  const [isOpen, setOpen] = useState(false);
+  return (
+    <details aria-label="Rate" className={styles.course} onToggle={({ currentTarget }) => setOpen(currentTarget.open)}>
+      <summary>
+        Rate <span className="quiet">{bytes(meanRate(report))} a second on average</span>
+      </summary>
       <p className="quiet">
-        {bytes(meanRate(report))} a second on average · {bytes(report.wireBytes)} on the wire in{' '}
-        {counted(report.requests, 'request')}
+        {bytes(report.wireBytes)} on the wire in {counted(report.requests, 'request')}
       </p>
-      <Suspense fallback={<div style={{ height: 130 }} />}>
-        <LineChart {...chart} />
-      </Suspense>
-    </section>
+      {isOpen && <CourseChart course={report.course} />}
+    </details>
   );
 }
 
@@ -59,6 +75,7 @@ const STATES: Partial<Record<ShownJob['state'], string>> = { failed: 'incomplete
 
 /** Fetches that have ended, the newest first, with what each saved. */
 export function EarlierFetches({ install }: { install: string }) {
+  const [isOpen, setOpen] = useState(false);
   const ended = useJobs()
     .filter(({ record }) => record.install === install && record.kind === 'fetch' && record.endedAt !== undefined)
     .toReversed()
@@ -68,37 +85,43 @@ export function EarlierFetches({ install }: { install: string }) {
     });
   if (ended.length === 0) return null;
   return (
-    <details className={styles.earlier}>
+    <details className={styles.earlier} onToggle={({ currentTarget }) => setOpen(currentTarget.open)}>
       <summary>
         Earlier fetches <span className="quiet">{count(ended.length)}</span>
       </summary>
-      <table>
-        <thead>
-          <tr>
-            <th scope="col">Ended</th>
-            <th scope="col">Build</th>
-            <th scope="col">Files</th>
-            <th scope="col">On the wire</th>
-            <th scope="col">Saved</th>
-            <th scope="col">Time</th>
-          </tr>
-        </thead>
-        <tbody>
-          {ended.map(({ record, report }) => (
-            <tr key={record.id}>
-              <td>{exactTime(record.endedAt!)}</td>
-              <td>
-                {report.build} <span className="quiet">{STATES[record.state]}</span>
-              </td>
-              <td>{count(report.files)}</td>
-              <td>{bytes(report.wireBytes)}</td>
-              <td>{bytes(report.reusedBytes)}</td>
-              <td>{duration(report.milliseconds / 1000)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      {isOpen && <EarlierTable ended={ended} />}
       <p className="quiet">Saved is what lay in other files on the disk and did not have to come.</p>
     </details>
+  );
+}
+
+function EarlierTable({ ended }: { ended: readonly { record: ShownJob; report: FetchReport }[] }) {
+  return (
+    <table>
+      <thead>
+        <tr>
+          <th scope="col">Ended</th>
+          <th scope="col">Build</th>
+          <th scope="col">Files</th>
+          <th scope="col">On the wire</th>
+          <th scope="col">Saved</th>
+          <th scope="col">Time</th>
+        </tr>
+      </thead>
+      <tbody>
+        {ended.map(({ record, report }) => (
+          <tr key={record.id}>
+            <td>{exactTime(record.endedAt!)}</td>
+            <td>
+              {report.build} <span className="quiet">{STATES[record.state]}</span>
+            </td>
+            <td>{count(report.files)}</td>
+            <td>{bytes(report.wireBytes)}</td>
+            <td>{bytes(report.reusedBytes)}</td>
+            <td>{duration(report.milliseconds / 1000)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

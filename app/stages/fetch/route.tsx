@@ -1,5 +1,5 @@
 import { Button } from '@mantine/core';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import {
   type ActionFunctionArgs,
   type ClientLoaderFunctionArgs,
@@ -126,7 +126,9 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
   const { install } = useFrame();
   const job = useLatestJob(install.id, 'fetch');
   const bands = bandsOf(view);
-  const totals = fetchTotals(view.items);
+  // The page is drawn anew with every few pieces; what follows from the view alone is worked out once.
+  const totals = useMemo(() => fetchTotals(view.items), [view.items]);
+  const requests = useMemo(() => requestsOf(view.items), [view.items]);
   const busy = job !== undefined && isUnderWay(job);
   const report = reportOf(job?.record);
   const lastRate = useLastRate(install.id);
@@ -217,7 +219,7 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
               <Pairs
                 rows={[
                   { name: 'On the wire', value: bytes(totals.toFetch) },
-                  { name: 'Requests, about', value: count(requestsOf(view.items)) },
+                  { name: 'Requests, about', value: count(requests) },
                   { name: 'Written to the disk', value: bytes(totals.toFetch + totals.reused) },
                   ...(lastRate > 0
                     ? [{ name: 'Time, at the rate seen last', value: duration(totals.toFetch / lastRate) }]
