@@ -23,7 +23,7 @@ export function JobTitle() {
       if (record.endedAt === undefined) followed.current.add(record.id);
       else if (followed.current.delete(record.id) && ENDS[record.state]) {
         const words = `${JOB_TITLES[record.kind]}: ${ENDS[record.state]}`;
-        tell(NAME, words);
+        tell(NAME, words, record.id);
         if (document.visibilityState === 'hidden') document.title = `${words} · ${NAME}`;
       }
     }

@@ -15,7 +15,10 @@ export async function setTellsWhenDone(tells: boolean): Promise<boolean> {
   return granted;
 }
 
-/** Shows a notice to who wants one and does not look at the page anyway. */
-export function tell(title: string, body: string): void {
-  if (tellsWhenDone() && document.visibilityState === 'hidden') new Notification(title, { body });
+/**
+ * Shows a notice to who wants one and does not look at the page anyway.
+ * @param tag of what it is about: several pages that tell of the same show one notice
+ */
+export function tell(title: string, body: string, tag: string): void {
+  if (tellsWhenDone() && document.visibilityState === 'hidden') new Notification(title, { body, tag });
 }

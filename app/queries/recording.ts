@@ -12,6 +12,7 @@ import {
   type NewBuild,
   type NewDepot,
   placeIndex,
+  WHOLE_BUILD,
   withoutBuilds,
 } from '#core/sources';
 import { getIndex, getManifest, putManifest, putTold, RECORDED_SOURCE, saidIndex, updateGame } from '~/store';
@@ -27,9 +28,6 @@ export interface NewPart {
   readonly depot: string;
   readonly folders: readonly string[];
 }
-
-/** What the depot is called that a folder is recorded as whole. */
-const WHOLE = 'Whole build';
 
 type Why = RecordPlan['left'][number]['why'];
 
@@ -80,7 +78,7 @@ export async function recordFiles(installId: string, parts?: readonly NewPart[])
   const known = wholeDigests(here);
   const depots = parts && new Map(parts.flatMap(({ depot, folders }) => folders.map((name) => [name, depot] as const)));
   return files.flatMap(({ path, size, key, why }) => {
-    const depot = depots ? depots.get(topFolder(path)) : WHOLE;
+    const depot = depots ? depots.get(topFolder(path)) : WHOLE_BUILD;
     return why !== undefined || depot === undefined ? [] : [{ path, size, key, depot, sha256: known(key) }];
   });
 }

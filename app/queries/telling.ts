@@ -4,7 +4,7 @@ import { parseJson } from '#core/json';
 import { manifestBytes, parseMetalink } from '#core/manifest';
 import { CatalogueSchema } from '#core/mods';
 import { kindOfText } from '#core/recognise';
-import { placeCatalogue, placeIndex } from '#core/sources';
+import { placeCatalogue, placeIndex, WHOLE_BUILD } from '#core/sources';
 import { askSource, platformSha256 } from '~/remote';
 import { type GameSource, getGame, getIndex, putManifest, putTold, saidDigest, type Told } from '~/store';
 import { type Given, textOf } from './reading';
@@ -96,7 +96,7 @@ export async function takeManifest(
   const index: DepotIndex = {
     ...{ format: 'regressum-depot-index', version: 1, game: known.game, branches: [] },
     builds: [{ label, date: new Date().toISOString().slice(0, 10) }],
-    depots: [{ id: depot, title: 'Whole build', kind: 'core', order: 1, orderMatters: false }],
+    depots: [{ id: depot, title: WHOLE_BUILD, kind: 'core', order: 1, orderMatters: false }],
     manifests: [
       {
         ...{ build: label, depot, href: '', filesHref: '', sha256 },

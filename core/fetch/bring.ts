@@ -321,12 +321,14 @@ async function siftRuns(coming: Coming, missing: Map<number, Piece>): Promise<un
     try {
       await sift(coming, missing, isAll ? undefined : run);
     } catch (error) {
+      // What concerns more than this file ends it all, such as a disk that is full.
+      if (!isOfOneFile(error) && !isFailure(error, 'service/no-ranges')) throw error;
       failure ??= error;
     }
   };
-  // The first one tells whether the source gives parts.
+  // The first one tells whether the source answers, and gives parts.
   await siftOne(runs[0]!);
-  if (isFailure(failure, 'service/no-ranges')) return failure;
+  if (failure !== undefined && !isFailure(failure, 'service/corrupt-piece')) return failure;
   await inLanes(runs.slice(1), RUNS_AT_ONCE, { gate: () => assertGoing(coming.ports.signal) }, siftOne);
   return failure;
 }

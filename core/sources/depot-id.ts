@@ -1,5 +1,8 @@
 import { type DepotId, DepotIdSchema } from '#core/builds';
 
+/** What the depot is called that a folder is recorded as whole, and a manifest that no index lists. */
+export const WHOLE_BUILD = 'Whole build';
+
 /**
  * An id for a depot that a person named: its letters and digits, the same for the same title.
  * @param taken ids that other titles have

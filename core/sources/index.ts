@@ -11,6 +11,6 @@ export {
   type NewDepot,
 } from './make';
 export { declareBuilds, movedBuild, withoutBuilds } from './declare';
-export { depotIdOf } from './depot-id';
+export { depotIdOf, WHOLE_BUILD } from './depot-id';
 export { mergeCatalogues, mergeIndexes } from './merge';
 export { placeCatalogue, placeIndex, type SourcePlace } from './place';

@@ -106,12 +106,13 @@ export async function fetchContents(
   };
   // Large files first: at the end only small ones are under way, and no lane waits long for the others.
   const largestFirst = missing.toSorted((a, b) => b.size - a.size);
+  const atOnce = Math.min(LANES, rounds.groupsOf(largestFirst).length);
   const aside = await inRounds(largestFirst, rounds, context, async ({ files: group, pack }) => {
     const limit = rateLimit();
     const task = {
       ...({ do: 'fetch', place: changes.arrivals, files: group.map(haulFile), pack, from: undefined } as const),
       ...{ token: tokenOf(group[0]!), served: servedToken() },
-      bytesPerSecond: limit === undefined ? undefined : limit / LANES,
+      bytesPerSecond: limit === undefined ? undefined : limit / atOnce,
     };
     const progress = (news: DiskProgress): void => {
       if (news.kind !== 'piece') return;

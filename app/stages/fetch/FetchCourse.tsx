@@ -17,9 +17,11 @@ export function reportOf(job: ShownJob | undefined): FetchReport | undefined {
   return read.get(outcome);
 }
 
-/** Bytes a second over a whole fetch. */
-export const meanRate = ({ fetchedBytes, milliseconds }: FetchReport): number =>
-  milliseconds === 0 ? 0 : (1000 * fetchedBytes) / milliseconds;
+/** Bytes a second over the steps in which something came: pauses do not count. */
+export function meanRate({ course: { step, bytes: came } }: FetchReport): number {
+  const steps = came.filter((some) => some > 0);
+  return steps.length === 0 ? 0 : (1000 * steps.reduce((sum, some) => sum + some, 0)) / (steps.length * step);
+}
 
 /** How fast a fetch came, over its time. */
 function CourseChart({ course }: Pick<FetchReport, 'course'>) {

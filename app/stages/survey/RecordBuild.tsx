@@ -1,6 +1,7 @@
 import { Button, Checkbox, TextInput } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
+import { WHOLE_BUILD } from '#core/sources';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { bytes, counted } from '~/parts/format';
 import { FailureNotice, Notice, Section } from '~/parts/parts';
@@ -31,9 +32,6 @@ export function RecordBuild({ open }: { open: boolean }) {
     </>
   );
 }
-
-/** What the only depot is called, and whatever gets no name of its own. */
-const WHOLE = 'Whole build';
 
 const LEFT: Record<RecordPlan['left'][number]['why'], string> = {
   saves: 'saves',
@@ -69,7 +67,7 @@ function RecordForm({ install }: { install: string }) {
       onSubmit={(event) => {
         event.preventDefault();
         const own = branch.trim() === '' ? {} : { branch: branch.trim() };
-        const depotOf = (folder: string): string => (isSplit && depots.get(folder)?.trim()) || WHOLE;
+        const depotOf = (folder: string): string => (isSplit && depots.get(folder)?.trim()) || WHOLE_BUILD;
         const folders = taken.map((folder) => folder.name);
         const parts = [...new Set(folders.map(depotOf))].map((depot) => ({
           depot,
@@ -130,7 +128,7 @@ function RecordForm({ install }: { install: string }) {
                     ml={26}
                     mb={8}
                     aria-label={`Depot of ${title}`}
-                    placeholder={WHOLE}
+                    placeholder={WHOLE_BUILD}
                     maxLength={60}
                     value={depots.get(folder.name) ?? ''}
                     onChange={({ currentTarget: { value } }) =>
