@@ -292,10 +292,11 @@ function Recorded({
             size="xs"
             type="date"
             aria-label={`Date of ${label}`}
-            disabled={busy}
-            value={date}
-            onChange={({ currentTarget: { value } }) =>
-              value !== '' && attempt(() => moveRecorded(game.id, label, value))
+            key={date}
+            defaultValue={date}
+            // Not while it is typed: a year that is half typed is one too.
+            onBlur={({ currentTarget: { value } }) =>
+              value !== '' && value !== date && attempt(() => moveRecorded(game.id, label, value))
             }
           />
           <Button
