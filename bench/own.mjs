@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import {
+  createReadStream,
   existsSync,
   mkdirSync,
   mkdtempSync,
@@ -8,24 +9,30 @@ import {
   readFileSync,
   realpathSync,
   rmSync,
+  statSync,
   writeFileSync,
 } from 'node:fs';
+import { createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { startServer } from './start-server.mjs';
 
 /*
- * node bench/own.mjs [FILES | FOLDER]
+ * node bench/own.mjs [FILES | FOLDER] [served | picked]
  * A game of one's own, as large as they come: FILES (100,000) small files in two depots, or FOLDER, of which every twentieth
- * file is another one at the second build. Its builds are made a source of manifests, it is added on a served folder, looked at
- * quickly and fully, chosen for and planned. Seconds a stage beside `find` and `sha256sum` of the same folder, which are the
- * reference; the longest task that held the page up; and the most memory that the page's process had. Works in TMPDIR. Needs a
- * build. Prints one line of JSON.
+ * file is another one at the second build. Served: its builds are made a source of manifests, it is added on a served folder,
+ * looked at quickly and fully, chosen for and planned. Picked: its source is served as files, it is added as a folder that was
+ * dropped on the page, which the browser alone reads and writes; surveyed, and repaired where 200 of its files were altered.
+ * Seconds a stage beside `find` and `sha256sum` of the same folder, which are the reference; the longest task that held the page
+ * up; and the most memory of the page's process: all of it, and without the pages of the browser's own program, which all
+ * processes share. Works in TMPDIR. Needs a build. Prints one line of JSON.
  */
 const PORT = 4188;
 const TOKEN = 'bench';
-const [argument = '100000'] = process.argv.slice(2);
+const [argument = '100000', way = 'served'] = process.argv.slice(2);
+const SOURCE_PORT = 4189;
+const ALTERED = 200;
 const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-own-')));
 
 const filesOf = (folder) =>
@@ -80,10 +87,34 @@ function makeSource() {
       '--on',
       'all',
     ];
-    execFileSync(process.execPath, ['scripts/make-source.mjs', ...args, ...from, '--to', join(work, 'source')]);
+    execFileSync(process.execPath, [
+      'scripts/make-source.mjs',
+      ...args,
+      ...from,
+      ...(way === 'picked' ? ['--with-files'] : []),
+      '--to',
+      join(work, 'source'),
+    ]);
     rmSync(join(work, `build-${build}`), { recursive: true });
   }
   for (const i of files.keys()) put(join(work, 'root/own', files[i].path), at(2, i));
+}
+
+/** Spoils files of the folder, all over it. */
+function alter() {
+  const step = Math.max(1, Math.floor(files.length / ALTERED));
+  for (let i = 0; i < files.length; i += step) put(join(work, 'root/own', files[i].path), `altered ${i}`);
+}
+
+/** A plain static server of what make-source wrote. */
+function serveSource() {
+  const source = createServer((request, response) => {
+    const path = join(work, 'source', decodeURIComponent(new URL(request.url, 'http://source').pathname));
+    const size = existsSync(path) && statSync(path).isFile() ? statSync(path).size : undefined;
+    if (size === undefined) return void response.writeHead(404).end();
+    createReadStream(path).pipe(response.writeHead(200, { 'Content-Length': size }));
+  });
+  return new Promise((resolve) => source.listen(SOURCE_PORT, '127.0.0.1', () => resolve(source)));
 }
 
 const seconds = (start) => Math.round((performance.now() - start) / 10) / 100;
@@ -101,25 +132,49 @@ function reference() {
   return { list, hash: seconds(hashing) };
 }
 
-/** The most memory that a process of the browser's that shows pages has had, in bytes. */
+/** Of the process of the browser's that shows the page: the most memory since this was asked last, in MB. */
 function pageMemory() {
   const renderers = readdirSync('/proc').flatMap((pid) => {
     try {
-      const isPage = readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('--type=renderer');
-      const isOurs = readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes(work) || isPage;
-      const most = /VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1];
-      return isPage && isOurs && most ? [1024 * Number(most)] : [];
+      if (!readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('--type=renderer')) return [];
+      const status = readFileSync(`/proc/${pid}/status`, 'utf8');
+      const megabytes = (name) => Math.round(Number(new RegExp(`${name}:\\s+(\\d+)`).exec(status)?.[1] ?? 0) / 1000);
+      // The kernel begins its count anew.
+      writeFileSync(`/proc/${pid}/clear_refs`, '5');
+      const all = megabytes('VmHWM');
+      return [{ all, own: all - megabytes('RssFile') }];
     } catch {
       return [];
     }
   });
-  return Math.max(0, ...renderers);
+  return renderers.reduce((a, b) => (b.all > a.all ? b : a), { all: 0, own: 0 });
+}
+
+/** Lets a page change the folder that it is given, as a person would who allows it. */
+function allowChanges(profile) {
+  const setting = { [`http://127.0.0.1:${PORT},*`]: { setting: 1 } };
+  const content_settings = { exceptions: { file_system_write_guard: setting } };
+  // Without a network the browser waits five seconds for what its maker says of a file that is written.
+  put(
+    join(profile, 'Default/Preferences'),
+    JSON.stringify({ safebrowsing: { enabled: false }, profile: { content_settings } }),
+  );
+}
+
+/** Drops the folder on the page, which gives it what a picker gives. */
+async function dropFolder(page) {
+  const session = await page.context().newCDPSession(page);
+  const data = { items: [], files: [join(work, 'root/own')], dragOperationsMask: 1 };
+  for (const type of ['dragEnter', 'dragOver', 'drop'])
+    await session.send('Input.dispatchDragEvent', { type, x: 600, y: 400, data });
 }
 
 let server;
+let source;
 let browser;
 try {
   makeSource();
+  if (way === 'picked') alter();
   const known = reference();
   server = await startServer(PORT, {
     REGRESSUM_ROOTS: join(work, 'root'),
@@ -127,8 +182,12 @@ try {
     REGRESSUM_DEMO: 'no',
     REGRESSUM_WRITE: 'yes',
   });
-  browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  allowChanges(join(work, 'profile'));
+  browser = await chromium.launchPersistentContext(join(work, 'profile'), {
+    ...{ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] },
+    viewport: { width: 1280, height: 800 },
+  });
+  const page = await browser.newPage();
   page.setDefaultTimeout(600_000);
   await page.addInitScript(() => {
     window.longest = 0;
@@ -145,7 +204,11 @@ try {
     await done();
     const taken = seconds(start);
     await page.waitForTimeout(500);
-    stages[name] = { seconds: taken, longestTaskMs: Math.round(await page.evaluate(() => window.longest)) };
+    stages[name] = {
+      seconds: taken,
+      longestTaskMs: Math.round(await page.evaluate(() => window.longest)),
+      memoryMB: pageMemory(),
+    };
   };
   const press = (name) => page.getByRole('button', { name }).click();
   const shown = (locator) => locator.first().waitFor();
@@ -153,58 +216,111 @@ try {
   await page.goto(`http://127.0.0.1:${PORT}/games#token=${TOKEN}`);
   await page.getByLabel('Title').fill('Own');
   await press('Add this game');
-  const source = filesOf(join(work, 'source')).map((path) => join(work, 'source', path));
-  await stage(
-    'source',
-    () => page.locator('input[type=file][multiple]').first().setInputFiles(source),
-    () => shown(page.getByText('2 builds, 2 depots known.')),
-  );
-  await page.getByLabel('Subfolder').fill('own');
-  await stage(
-    'quickLook',
-    () => press('Add own'),
-    () => shown(page.getByRole('heading', { name: '2.0', exact: true })),
-  );
-  await stage(
-    'survey',
-    () => press('Check every file in own'),
-    () => shown(page.getByText(/files, checked/)),
-  );
-  await stage(
-    'choose',
-    async () => {
-      await page
-        .getByRole('link', { name: /^Choose/ })
-        .first()
-        .click();
-      await page.getByRole('link', { name: /^1\.0/ }).first().click();
-    },
-    () => shown(page.getByRole('button', { name: /1\.0/ })),
-  );
-  await stage(
-    'target',
-    () => page.getByRole('button', { name: /1\.0/ }).first().click(),
-    () => shown(page.getByRole('link', { name: /^Fetch.*missing/ })),
-  );
-  await stage(
-    'plan',
-    () =>
-      page
-        .getByRole('link', { name: /^Assemble/ })
-        .first()
-        .click(),
-    () => shown(page.getByText('Kept in place')),
-  );
+  await (way === 'picked' ? inPickedFolder() : inServedFolder());
+
+  async function inServedFolder() {
+    const handed = filesOf(join(work, 'source')).map((path) => join(work, 'source', path));
+    await stage(
+      'source',
+      () => page.locator('input[type=file][multiple]').first().setInputFiles(handed),
+      () => shown(page.getByText('2 builds, 2 depots known.')),
+    );
+    await page.getByLabel('Subfolder').fill('own');
+    await stage(
+      'quickLook',
+      () => press('Add own'),
+      () => shown(page.getByRole('heading', { name: '2.0', exact: true })),
+    );
+    await survey();
+    await chooseBuild('1.0');
+    await stage('plan', openAssemble, () => shown(page.getByText('Kept in place')));
+  }
+
+  async function inPickedFolder() {
+    source = await serveSource();
+    await stage(
+      'source',
+      async () => {
+        await page.getByLabel('Address').fill(`http://127.0.0.1:${SOURCE_PORT}/index.json`);
+        await press('Add this address');
+      },
+      () => shown(page.getByText('2 builds, 2 depots known.')),
+    );
+    await stage(
+      'quickLook',
+      async () => {
+        await dropFolder(page);
+        await press('Add it');
+      },
+      () => shown(page.getByRole('heading', { name: '2.0', exact: true })),
+    );
+    await survey();
+    await chooseBuild('2.0');
+    await stage(
+      'fetch',
+      async () => {
+        await page
+          .getByRole('link', { name: /^Fetch.*(missing|B)/ })
+          .first()
+          .click();
+        await press(/^Fetch [\d.]+ .?B of/);
+      },
+      () => shown(page.getByText(/Everything for 2\.0 .* is on this disk/)),
+    );
+    await stage('plan', openAssemble, () => shown(page.getByText('Kept in place')));
+    await stage(
+      'repair',
+      () => press('Lay down 2.0 in place'),
+      () => shown(page.getByText('in place, byte for byte')),
+    );
+  }
+
+  function survey() {
+    const done = () => shown(page.getByText(/files, checked/));
+    return stage('survey', () => press('Check every file in own'), done);
+  }
+
+  async function chooseBuild(label) {
+    const named = new RegExp(label.replace('.', '\\.'));
+    await stage(
+      'choose',
+      async () => {
+        await page
+          .getByRole('link', { name: /^Choose/ })
+          .first()
+          .click();
+        await page
+          .getByRole('link', { name: new RegExp(`^${named.source}`) })
+          .first()
+          .click();
+      },
+      () => shown(page.getByRole('button', { name: named })),
+    );
+    await stage(
+      'target',
+      () => page.getByRole('button', { name: named }).first().click(),
+      () => shown(page.getByRole('link', { name: /^Fetch.*(missing|B)/ })),
+    );
+  }
+
+  async function openAssemble() {
+    await page
+      .getByRole('link', { name: /^Assemble/ })
+      .first()
+      .click();
+  }
   console.log(
     JSON.stringify({
-      ...{ bench: 'own', files: files.length, reference: known, stages },
+      ...{ bench: 'own', way, files: files.length, reference: known, stages },
       surveyTimesReference: Math.round((100 * stages.survey.seconds) / known.hash) / 100,
-      pageMemoryMB: Math.round(pageMemory() / 1e6),
+      pageMemoryMB: Math.max(...Object.values(stages).map(({ memoryMB }) => memoryMB.own)),
     }),
   );
 } finally {
   await browser?.close();
   server?.kill('SIGKILL');
-  if (existsSync(work)) rmSync(work, { recursive: true });
+  source?.closeAllConnections();
+  source?.close();
+  if (existsSync(work)) rmSync(work, { recursive: true, force: true });
 }
 process.exit();

@@ -13,6 +13,7 @@ export {
   importGame,
   forgetGame,
   handFiles,
+  type HandedFile,
   pageOfImported,
   removeSource,
 } from './games';

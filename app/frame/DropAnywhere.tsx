@@ -1,8 +1,7 @@
 import { lazy, Suspense, useEffect, useEffectEvent, useState } from 'react';
 import { errorWords } from '~/parts/failure-words';
 import { dropped } from '~/commands';
-import type { Install } from '~/store';
-import type { Finding } from './dropped-finding';
+import type { Finding, Open } from './dropped-finding';
 import styles from './frame.module.css';
 
 /** Loaded when something is dropped for the first time. */
@@ -11,7 +10,7 @@ const DroppedDialog = lazy(() => import('./DroppedDialog'));
 const bringsFiles = ({ dataTransfer }: DragEvent): boolean => dataTransfer?.types.includes('Files') ?? false;
 
 /** Takes what is dropped anywhere in the window, where no page takes it for itself. */
-export function DropAnywhere({ install }: { install: Install }) {
+export function DropAnywhere({ open }: { open: Open }) {
   const [over, setOver] = useState(false);
   const [shown, setShown] = useState<{ finding: Finding | undefined; failure: string | undefined }>();
 
@@ -20,7 +19,7 @@ export function DropAnywhere({ install }: { install: Install }) {
     setShown({ finding: undefined, failure: undefined });
     try {
       const { findingOf } = await import('./dropped-finding');
-      setShown({ finding: await findingOf(await what, install), failure: undefined });
+      setShown({ finding: await findingOf(await what, open), failure: undefined });
     } catch (error) {
       const words = errorWords(error);
       setShown({ finding: undefined, failure: `${words.what} ${words.next}` });

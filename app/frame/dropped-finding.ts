@@ -2,18 +2,21 @@ import { isFailure } from '#core/failure';
 import { counted } from '~/parts/format';
 import { query } from '~/queries';
 import {
+  addGameOf,
   bringDepotsOf,
   bringInOffer,
   bytesOf,
   type FolderOffer,
+  type HandedFile,
   handFiles,
   handTextOver,
   importGame,
   listFile,
+  type NewFolder,
   noteStart,
   pageOfImported,
 } from '~/commands';
-import { getInstall, type Install } from '~/store';
+import { getIndex, getInstall, type Install, listInstalls } from '~/store';
 
 /** What was dropped turned out to be, and what can be done with it. */
 export interface Finding {
@@ -26,16 +29,37 @@ export interface Finding {
   readonly other?: { readonly act: string; readonly run: () => Promise<string> };
 }
 
-function folderFinding(offer: FolderOffer, install: Install, title: string, says: string): Finding {
-  const { game, ownership, weights } = install;
+/** Where something was dropped: on a folder’s pages, on those of a game, or on neither. */
+export type Open = Install | { readonly game: string } | undefined;
+
+const installOf = (open: Open): Install | undefined => (open && 'id' in open ? open : undefined);
+
+/** What is owned of a game is asked once it is needed: as its first folder has it, or none but the first language. */
+async function usualOf(game: string): Promise<Pick<NewFolder, 'ownership' | 'weights'>> {
+  const install = (await listInstalls()).find((one) => one.game === game);
+  if (install) return install;
+  const { depots } = await getIndex(game);
+  const language = depots.find(({ kind }) => kind === 'language')?.language ?? '';
+  return { ownership: { language, addOns: [], optional: [] }, weights: [] };
+}
+
+function folderFinding(offer: FolderOffer, open: Open, title: string, says: string): Finding {
+  if (!open) return { title, says: `${says} ${OPEN_GAME}` };
+  const { game } = open;
   return {
     title,
     says,
     act: 'Add it',
-    run: async () =>
-      `/${await bringInOffer(offer, { game, title: offer.name, folder: offer.name, ownership, weights })}/survey`,
+    run: async () => {
+      const { ownership, weights } = installOf(open) ?? (await usualOf(game));
+      const folder = { game, title: offer.name, folder: offer.name, ownership, weights };
+      return `/${await bringInOffer(offer, folder)}/survey`;
+    },
   };
 }
+
+const OPEN_GAME = 'Open the game that it belongs to, and drop it there.';
+const OPEN_FOLDER = 'Open the folder that it is for, and drop it there.';
 
 const textOf = (bytes: Uint8Array): string => new TextDecoder('utf-8', { fatal: true }).decode(bytes);
 
@@ -50,15 +74,55 @@ async function tellsOfStart(install: Install, bytes: Uint8Array, name: string): 
   }
 }
 
-async function fileFinding(file: File, install: Install): Promise<Finding> {
-  const { name } = file;
-  const bytes = await bytesOf(file);
-  const readOn = (page: string) => async (): Promise<string> => {
-    handTextOver({ name, bytes });
+/** To read a text on a page of the folder; where none is open, that one is needed. */
+function readingOn(
+  install: Install | undefined,
+  page: string,
+  text: { readonly name: string; readonly bytes: Uint8Array },
+  { title, says, act }: { readonly title: string; readonly says: string; readonly act: string },
+): Finding {
+  if (!install) return { title, says: `${says} ${OPEN_FOLDER}` };
+  const run = async (): Promise<string> => {
+    handTextOver(text);
     return `/${install.id}/${page}`;
   };
+  return { title, says, act, run };
+}
+
+/** What tells of builds or mods, as a source of the game that is open; an index tells of its game too. */
+function sourceFinding(open: Open, kind: 'depot-index' | 'mod-catalogue', text: HandedFile): Finding {
+  const title = `${text.name} tells of builds or mods`;
+  if (open) {
+    return {
+      title,
+      says: 'Added as a source, what it tells counts beside the other sources of this game.',
+      act: 'Add it as a source',
+      run: async () => {
+        await handFiles(open.game, [text]);
+        return `/games/${open.game}`;
+      },
+    };
+  }
+  if (kind === 'mod-catalogue') return { title, says: OPEN_GAME };
+  return {
+    title,
+    says: 'It tells of a game and its builds. The game is added with it as the first source.',
+    act: 'Add its game',
+    run: async () => {
+      const game = await addGameOf(await query('gameOfIndex', text.bytes, text.name));
+      await handFiles(game, [text]);
+      return `/games/${game}`;
+    },
+  };
+}
+
+async function fileFinding(file: File, open: Open): Promise<Finding> {
+  const { name } = file;
+  const bytes = await bytesOf(file);
+  const text = { name, bytes };
+  const install = installOf(open);
   const kind = await query('kindOfFile', bytes, name);
-  if ((kind === 'log' || kind === 'unknown') && (await tellsOfStart(install, bytes, name))) {
+  if ((kind === 'log' || kind === 'unknown') && install && (await tellsOfStart(install, bytes, name))) {
     return {
       title: `${name} is a log of a start`,
       says: 'By the rules of the game it says whether the game came up, and with which mods.',
@@ -74,32 +138,26 @@ async function fileFinding(file: File, install: Install): Promise<Finding> {
       const says =
         'It lists files with their checksums. As a build it can be chosen, and recognised on disk; as a folder it is compared with the builds you own.';
       const build = name.replace(/\.[^.]+$/, '');
+      const finding = folderFinding(await listFile(file), open, `${name} is a manifest`, says);
+      if (!open) return finding;
       return {
-        ...folderFinding(await listFile(file), install, `${name} is a manifest`, says),
+        ...finding,
         other: {
           act: `Add it as build ${build}`,
           run: async () => {
-            await handFiles(install.game, [{ name, bytes }]);
-            return `/${install.id}/survey`;
+            await handFiles(open.game, [text]);
+            return install ? `/${install.id}/survey` : `/games/${open.game}`;
           },
         },
       };
     }
     case 'checksum-list': {
       const says = `It lists the files of a folder. Added here, it is compared with the builds you own.`;
-      return folderFinding(await listFile(file), install, `${name} is a checksum list`, says);
+      return folderFinding(await listFile(file), open, `${name} is a checksum list`, says);
     }
     case 'depot-index':
     case 'mod-catalogue':
-      return {
-        title: `${name} tells of builds or mods`,
-        says: 'Added as a source, what it tells counts beside the other sources of this game.',
-        act: 'Add it as a source',
-        run: async () => {
-          await handFiles(install.game, [{ name, bytes }]);
-          return `/games/${install.game}`;
-        },
-      };
+      return sourceFinding(open, kind, text);
     case 'game':
       return {
         title: `${name} describes a game`,
@@ -107,27 +165,26 @@ async function fileFinding(file: File, install: Install): Promise<Finding> {
         act: 'Add the game',
         run: async () => pageOfImported(await importGame(textOf(bytes), name)),
       };
-    case 'hold-sheet':
-      return {
+    case 'hold-sheet': {
+      const whose = install?.title ?? 'the folder';
+      return readingOn(install, 'hold', text, {
         title: `${name} is a hold sheet`,
-        says: `It names the build, depots and releases that somebody holds. Imported, they become the target of ${install.title}. No file is changed.`,
-        act: `Import it as the target of ${install.title}`,
-        run: readOn('hold'),
-      };
+        says: `It names the build, depots and releases that somebody holds. Imported, they become the target of ${whose}. No file is changed.`,
+        act: `Import it as the target of ${whose}`,
+      });
+    }
     case 'log':
-      return {
+      return readingOn(install, 'log', text, {
         title: `${name} contains checksums`,
         says: 'Each is compared with everything known; unknown ones can be recorded under a label.',
         act: 'Compare checksums',
-        run: readOn('log'),
-      };
+      });
     case 'mod-table':
-      return {
+      return readingOn(install, 'mods', text, {
         title: `${name} is a table of mods`,
         says: 'You review its columns and any cells that do not fit before anything is imported.',
         act: 'Review the table',
-        run: readOn('mods'),
-      };
+      });
     case 'unknown':
       return {
         title: `${name} is not a known kind of file`,
@@ -138,16 +195,18 @@ async function fileFinding(file: File, install: Install): Promise<Finding> {
 
 /**
  * Finds out what was dropped.
- * @param install the folder that is open when it is dropped, and that it is for
+ * @param open the folder or the game that is open when it is dropped, and that it is for
  * @throws Failure `list/encoding` for a file that is no text
  */
-export async function findingOf(what: FolderOffer | File | undefined, install: Install): Promise<Finding> {
+export async function findingOf(what: FolderOffer | File | undefined, open: Open): Promise<Finding> {
   if (what === undefined) return { title: 'Nothing readable was dropped', says: 'Drop a folder or a file.' };
-  if (what instanceof File) return fileFinding(what, install);
+  if (what instanceof File) return fileFinding(what, open);
+  const install = installOf(open);
   const files = what.kind === 'handed' ? `${counted(what.files.size, 'file')}. ` : '';
-  const says = `${files}It is added as a folder of its own, with the depots that ${install.title} owns. Nothing in it is changed.`;
-  const finding = folderFinding(what, install, `${what.name} is a folder`, says);
-  const { target } = await getInstall(install.id);
+  const owned = install ? `, with the depots that ${install.title} owns` : '';
+  const says = `${files}It is added as a folder of its own${owned}. Nothing in it is changed.`;
+  const finding = folderFinding(what, open, `${what.name} is a folder`, says);
+  const target = install && (await getInstall(install.id)).target;
   // A list is told by a file, and was looked at above.
   if (!target || what.kind === 'list') return finding;
   return {

@@ -73,7 +73,7 @@ export default function FrameRoute() {
       <JobTitle />
       <Tray jobs={all.filter(({ record }) => record.install === view.install.id)} install={view.install} />
       <Keys view={view} asked={asked} ask={ask} showStanding={showStanding} />
-      <DropAnywhere install={view.install} />
+      <DropAnywhere open={view.install} />
       <LoadAhead install={view.install.id} />
     </div>
   );

@@ -1,10 +1,11 @@
 import type { ReactNode } from 'react';
+import { DropAnywhere } from '~/frame/DropAnywhere';
 import { HomeLink } from '~/parts/HomeLink';
 import { useFreshData } from '~/parts/use-fresh-data';
 import styles from './games.module.css';
 
 /** A page outside of any folder: the games, or one of them. */
-export function GamesPage({ title, children }: { title: string; children: ReactNode }) {
+export function GamesPage({ title, game, children }: { title: string; game?: string; children: ReactNode }) {
   useFreshData();
   return (
     <div className={styles.page}>
@@ -15,6 +16,7 @@ export function GamesPage({ title, children }: { title: string; children: ReactN
         <h1>{title}</h1>
         {children}
       </main>
+      <DropAnywhere open={game === undefined ? undefined : { game }} />
     </div>
   );
 }

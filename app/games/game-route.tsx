@@ -60,7 +60,7 @@ export function ErrorBoundary() {
 export default function GamePage() {
   const { game, index, installs, tried, recorded } = useLoaderData<typeof clientLoader>();
   return (
-    <GamesPage title={game.title}>
+    <GamesPage title={game.title} game={game.id}>
       <p className="quiet">
         {counted(index.builds.length, 'build')}, {counted(index.depots.length, 'depot')} known.{' '}
         {installs.map(({ id, title }) => (

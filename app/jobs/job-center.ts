@@ -257,6 +257,7 @@ export class JobCenter {
         await this.#run(running);
       } finally {
         this.#running.delete(id);
+        if (this.#running.size === 0) void this.#pool?.rest();
       }
     });
     broadcast({ type: 'changed' });

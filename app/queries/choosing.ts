@@ -13,7 +13,7 @@ import {
 } from '#core/choose';
 import { Failure } from '#core/failure';
 import type { ContentKey } from '#core/digest';
-import { bytesToCome, diskContents } from '#core/fetch';
+import { bytesToCome } from '#core/fetch';
 import type { LaidFile } from '#core/manifest';
 import { assess, type AssessInput, type FileChange, isAtLeast, patchImpact } from '#core/mend';
 import { modById, releaseAt, releaseFileKey } from '#core/mods';
@@ -28,6 +28,7 @@ import {
   type InstallContext,
   installedReleases,
   personalOrder,
+  contentsOf,
   treeOfTarget,
 } from './install-context';
 import { keepLast } from './keep-last';
@@ -92,9 +93,6 @@ export async function choose(installId: string): Promise<ChooseView> {
   };
 }
 
-/** What a survey found, to be asked of every build. */
-const keptDisk = keepLast(diskContents);
-
 /** The contents of each build that are nowhere on disk, for as long as the folder is the same. */
 const missingOf = keepLast((_found: readonly FoundFile[]) => new WeakMap<readonly LaidFile[], Missing>());
 
@@ -109,7 +107,7 @@ const sum = (numbers: Iterable<number>): number => [...numbers].reduce((all, one
 function bytesToFetch({ trees, catalogue, found, survey }: InstallContext, choice: BuildChoice): number | undefined {
   const laid = trees.get(choice.build);
   if (!laid || !survey || found.length === 0) return undefined;
-  const disk = keptDisk(found);
+  const disk = contentsOf(found);
   const known = missingOf(found);
   let vanilla = known.get(laid);
   if (!vanilla) {

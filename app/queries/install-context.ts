@@ -10,7 +10,7 @@ import {
   type Ownership,
 } from '#core/builds';
 import { Failure, isFailure } from '#core/failure';
-import { loadOrder, placesInPack, targetTree, type TargetFile, type TargetInput } from '#core/fetch';
+import { diskContents, loadOrder, placesInPack, targetTree, type TargetFile, type TargetInput } from '#core/fetch';
 import { type LaidFile, type Manifest, manifestFiles, overlay, parseMetalink } from '#core/manifest';
 import { type Catalogue, type InstalledMod, knownReleases, recogniseMods } from '#core/mods';
 import { type DepotIdentity, type FoundFile, identifyDepots, type Trees } from '#core/survey';
@@ -170,6 +170,10 @@ export function foundFiles(survey: StoredSurvey | undefined): FoundFile[] {
  * out of it still counts.
  */
 const keptFound = keepLast(foundFiles);
+
+/** Where the contents of a folder's files lie in it, to be asked of every build and target. */
+export const contentsOf = keepLast(diskContents);
+
 const keptMods = keepLast(recogniseMods);
 const keptIdentities = keepLast(identifyDepots);
 const keptIndex = keepLast((offered: DepotIndex, order: string): DepotIndex => {
@@ -230,22 +234,37 @@ export function personalOrder({ catalogue, survey }: InstallContext, releases: R
   return loadOrder(catalogue, releases, (survey?.loadOrder ?? []).map(asMod));
 }
 
+type Wanted = Pick<Target, 'build' | 'releases' | 'order'>;
+
+/** The target and what is held are mostly asked for in turn. */
+const TARGETS_KEPT = 2;
+
+const keptTarget = keepLast(
+  async (
+    index: DepotIndex,
+    depots: readonly Depot[],
+    laid: readonly LaidFile[],
+    catalogue: Catalogue,
+    wanted: string,
+  ): Promise<readonly TargetFile[]> => {
+    const { build, releases, order } = JSON.parse(wanted) as Wanted;
+    const filesHref = fileAddresses(index, depots, build);
+    const mirrors = mirrorsOf(index, depots, build);
+    const packs = await packsOf(index, depots, build);
+    const known = knownReleases(catalogue, releases);
+    return targetTree({ index, laid, filesHref, mirrors, packs, catalogue, releases: known, order }, platformSha256);
+  },
+  TARGETS_KEPT,
+);
+
 /**
  * The tree that a target is to become, without releases that the catalogue no longer has; undefined while the manifests
  * of its build are not here.
  */
 export async function treeOfTarget(
   { index, catalogue, trees, depots }: InstallContext,
-  target: Pick<Target, 'build' | 'releases' | 'order'>,
-): Promise<TargetFile[] | undefined> {
-  const laid = trees.get(target.build);
-  if (!laid) return undefined;
-  const filesHref = fileAddresses(index, depots, target.build);
-  const mirrors = mirrorsOf(index, depots, target.build);
-  const packs = await packsOf(index, depots, target.build);
-  const releases = knownReleases(catalogue, target.releases);
-  return targetTree(
-    { index, laid, filesHref, mirrors, packs, catalogue, releases, order: target.order },
-    platformSha256,
-  );
+  { build, releases, order }: Wanted,
+): Promise<readonly TargetFile[] | undefined> {
+  const laid = trees.get(build);
+  return laid && keptTarget(index, depots, laid, catalogue, JSON.stringify({ build, releases, order }));
 }

@@ -12,3 +12,17 @@ it('works again only when it is asked of other values', () => {
   expect(counted(undefined, 'b')).toMatchObject({ text: 'b', times: 4 });
   expect(counted(one, 'a')).toMatchObject({ times: 5 });
 });
+
+it('keeps as many as it may, those asked for last', () => {
+  let times = 0;
+  const counted = keepLast((_text: string) => ++times, 2);
+  expect(['a', 'b', 'a', 'c', 'a', 'b'].map((text) => counted(text))).toEqual([1, 2, 1, 3, 1, 4]);
+});
+
+it('does not keep a failure that was promised', async () => {
+  const outcomes = [Promise.reject(new Error('not now')), Promise.resolve('there')];
+  const asked = keepLast((_text: string) => outcomes.shift()!);
+  await expect(asked('a')).rejects.toThrow('not now');
+  await expect(asked('a')).resolves.toBe('there');
+  await expect(asked('a')).resolves.toBe('there');
+});

@@ -1,15 +1,21 @@
 /**
- * Keeps the latest result of costly, pure work for as long as it is asked of the very same values: of one install after
+ * Keeps the latest results of costly, pure work for as long as it is asked of the very same values: of one install after
  * another only the latest counts.
+ * What was promised and failed is worked out again.
+ * @param most results that are kept, of those asked for last
  */
 export function keepLast<Asked extends readonly unknown[], Result>(
   work: (...asked: Asked) => Result,
+  most = 1,
 ): (...asked: Asked) => Result {
-  let last: { readonly asked: Asked; readonly result: Result } | undefined;
+  let kept: { readonly asked: Asked; readonly result: Result }[] = [];
   return (...asked) => {
-    if (last?.asked.every((one, i) => Object.is(one, asked[i]))) return last.result;
-    const result = work(...asked);
-    last = { asked, result };
-    return result;
+    const same = kept.find((one) => one.asked.every((value, i) => Object.is(value, asked[i])));
+    const latest = same ?? { asked, result: work(...asked) };
+    kept = [latest, ...kept.filter((one) => one !== same)].slice(0, most);
+    if (!same && latest.result instanceof Promise) {
+      latest.result.catch(() => (kept = kept.filter((one) => one !== latest)));
+    }
+    return latest.result;
   };
 }

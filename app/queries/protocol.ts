@@ -31,7 +31,10 @@ export type Questions = Pick<
     | 'recordedSource'
   > &
   Pick<typeof telling, 'refreshSources' | 'askFirst' | 'takeHanded' | 'takeManifest'> &
-  Pick<typeof reading, 'kindOfFile' | 'readLog' | 'startAnswer' | 'readTable' | 'readSheet' | 'readSheetWeights'> &
+  Pick<
+    typeof reading,
+    'kindOfFile' | 'gameOfIndex' | 'readLog' | 'startAnswer' | 'readTable' | 'readSheet' | 'readSheetWeights'
+  > &
   Pick<typeof choosing, 'choose' | 'decide' | 'evidence' | 'replaced' | 'twoBuilds' | 'whyNot'> &
   Pick<
     typeof surveying,

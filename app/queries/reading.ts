@@ -1,4 +1,5 @@
-import { type BuildLabel, BuildLabelSchema } from '#core/builds';
+import { type BuildLabel, BuildLabelSchema, DepotIndexSchema, type Game } from '#core/builds';
+import { parseJson } from '#core/json';
 import { Failure } from '#core/failure';
 import type { GameAnswer } from '#core/outside';
 import { readStartLog } from '#core/start-log';
@@ -31,6 +32,12 @@ export const textOf = (given: Given, name: string): string =>
 /** What a file is, by what is in it. @throws Failure `list/encoding` for one that is no text */
 export async function kindOfFile(given: Given, name: string): Promise<TextKind> {
   return kindOfText(textOf(given, name));
+}
+
+/** How an index calls its game, and where that keeps what. @throws Failure `list/encoding`, `json/*` */
+export async function gameOfIndex(given: Given, name: string): Promise<Pick<Game, 'title' | 'rules'>> {
+  const { title, rules } = parseJson(textOf(given, name), DepotIndexSchema, name).game;
+  return { title, rules };
 }
 
 /** What was read of a text, and what is known of each checksum in it. */

@@ -14,11 +14,14 @@ import { type ContentKey, keySize } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
 import {
   coveredVanilla,
+  type DiskContents,
   fetchTotals,
   fileHref,
   isNowhere,
   type FetchItem,
+  type OnDisk,
   type Source,
+  type TargetFile,
   whatToFetch,
 } from '#core/fetch';
 import { drift, HOLD_SHEET_VERSION, type HoldSheet, sheetFacts } from '#core/hold';
@@ -35,8 +38,10 @@ import { alongOf } from './along';
 import { depotLines } from './depot-lines';
 import { choicesOf } from './choosing';
 import { choosingBy, evidenceOf } from './evidence';
+import { keepLast } from './keep-last';
 import { bytesFetched, storedOf } from './stored';
 import {
+  contentsOf,
   fileAddresses,
   type InstallContext,
   installContext,
@@ -69,10 +74,13 @@ const allOf = ({ laid, covered }: Items): FetchItem[] => [...laid, ...covered];
 async function itemsOf(here: InstallContext, wanted = here.install.target): Promise<Items | undefined> {
   const { install, found } = here;
   const target = wanted && (await treeOfTarget(here, wanted));
-  if (!target || found.length === 0) return undefined;
-  const disk = { files: found, stored: await storedOf(install) };
-  return { laid: whatToFetch(target, disk), covered: whatToFetch(coveredVanilla(target), disk) };
+  return target && found.length > 0 ? keptItems(target, contentsOf(found), await storedOf(install)) : undefined;
 }
+
+const keptItems = keepLast((target: readonly TargetFile[], contents: DiskContents, stored: OnDisk['stored']): Items => {
+  const disk = { contents, stored };
+  return { laid: whatToFetch(target, disk), covered: whatToFetch(coveredVanilla(target), disk) };
+});
 
 /** Departures of the folder from the target, undefined where there is no target or no survey. */
 async function departuresFromTarget(here: InstallContext): Promise<SurveyRow[] | undefined> {

@@ -18,6 +18,8 @@ interface Read {
 
 let last: Read | undefined;
 
+const NOTHING_STORED: ReadonlyMap<ContentKey, string> = new Map();
+
 /** Has the store be read again when it is next asked for. */
 export function forgetStored(): void {
   last = undefined;
@@ -52,9 +54,8 @@ async function lastRead(install: Install): Promise<{ store: StoreReader; read: R
 
 /** Where contents are to be had besides the game's folder, by their keys; paths are those of the install's disk. */
 export async function storedOf(install: Install): Promise<ReadonlyMap<ContentKey, string>> {
-  const nothing: ReadonlyMap<ContentKey, string> = new Map();
   const here = await orNothing(lastRead(install), undefined);
-  return here ? orNothing((here.read.sources ??= here.store.sources()), nothing) : nothing;
+  return here ? orNothing((here.read.sources ??= here.store.sources()), NOTHING_STORED) : NOTHING_STORED;
 }
 
 /** Bytes that were fetched for an install and go when they have been laid down. */

@@ -49,6 +49,7 @@ import { versionAgrees } from '#core/versions';
 import { decodeText } from './text-file';
 import { addLearned, getPastSurvey, listLearned } from '~/store';
 import {
+  contentsOf,
   fileAddresses,
   foundFiles,
   type InstallContext,
@@ -197,7 +198,7 @@ export async function cleanPlan(installId: string, leave: readonly string[]): Pr
   const back = new Set(wanted.flatMap(({ path, does }) => (does === 'setAside' ? [] : [path])));
   const items = whatToFetch(
     tree.filter(({ path }) => back.has(path)),
-    { files: here.found, stored: await storedOf(here.install) },
+    { contents: contentsOf(here.found), stored: await storedOf(here.install) },
   );
   return {
     build: likeliest,

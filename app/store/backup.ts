@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { KeySchema } from '#core/changes';
 import { LearnedBuildSchema } from '#core/survey';
+import { packed, unpacked } from './columns';
 import { db } from './db';
 import { listInstalls } from './installs';
 import { storesOf, writeWhole } from './profiles';
@@ -78,13 +79,22 @@ const STORES = [
 /** Everything that a backup has of the store, as JSON. */
 export async function backupText(at: number): Promise<string> {
   const transaction = (await db()).transaction(STORES);
-  const all = await Promise.all(STORES.map((name) => transaction.objectStore(name).getAll()));
+  const surveysIn = async (name: 'surveys' | 'pastSurveys'): Promise<unknown[]> =>
+    (await transaction.objectStore(name).getAll()).map(unpacked);
+  const [surveys, pastSurveys, ...all] = await Promise.all([
+    surveysIn('surveys'),
+    surveysIn('pastSurveys'),
+    ...STORES.map((name) => transaction.objectStore(name).getAll()),
+  ]);
   const stores = Object.fromEntries(STORES.map((name, i) => [name, all[i]!]));
   const whole = await listInstalls();
   // A profile stands with its install.
   const { profiles: _, ...others } = stores;
   return JSON.stringify(
-    { version: BACKUP_VERSION, at, ...others, installs: whole.map(lasting) },
+    {
+      ...{ version: BACKUP_VERSION, at, ...others, installs: whole.map(lasting) },
+      ...{ surveys, pastSurveys },
+    },
     (_, value: unknown) => (value instanceof Float64Array ? Array.from(value) : value),
   );
 }
@@ -105,8 +115,8 @@ export async function putBackup(backup: Backup, installs: ReadonlySet<string>): 
         throw new DOMException(install.id, 'ConstraintError');
       await writeWhole(storesOf(transaction), install);
     }
-  for (const survey of of(backup.surveys)) await transaction.objectStore('surveys').put(survey);
-  for (const survey of of(backup.pastSurveys)) await transaction.objectStore('pastSurveys').put(survey);
+  for (const survey of of(backup.surveys)) await transaction.objectStore('surveys').put(packed(survey));
+  for (const survey of of(backup.pastSurveys)) await transaction.objectStore('pastSurveys').put(packed(survey));
   for (const look of of(backup.looks)) await transaction.objectStore('looks').put(look);
   for (const hold of of(backup.holds)) await transaction.objectStore('holds').put(hold);
   for (const trial of of(backup.trials)) await transaction.objectStore('trials').add(trial);

@@ -15,6 +15,7 @@ import type {
   StoredSurvey,
   StoredTrial,
 } from './records';
+import type { Packed } from './columns';
 import { MIGRATIONS } from './migrations';
 import type { StoredInstall, StoredProfile } from './profiles';
 
@@ -28,13 +29,13 @@ export interface RegressumDb extends DBSchema {
   /** Key: SHA-256 of the manifest's text. */
   manifests: { key: string; value: Manifest };
   /** The latest survey of each tree of each install. */
-  surveys: { key: [install: string, tree: string]; value: StoredSurvey };
+  surveys: { key: [install: string, tree: string]; value: Packed<StoredSurvey> };
   /** The latest quick look at each tree of each install. */
   looks: { key: [install: string, tree: string]; value: StoredLook };
   /** What unfinished jobs have read. */
-  readings: { key: number; value: StoredReading; indexes: { byJob: string; byInstall: string } };
+  readings: { key: number; value: Packed<StoredReading>; indexes: { byJob: string; byInstall: string } };
   /** Earlier surveys of each install, to compare with. */
-  pastSurveys: { key: [install: string, at: number]; value: StoredSurvey };
+  pastSurveys: { key: [install: string, at: number]; value: Packed<StoredSurvey> };
   /** Builds of games that a person recorded. */
   learned: { key: string; value: StoredLearned };
   jobs: { key: string; value: JobRecord; indexes: { byInstall: string } };

@@ -1,4 +1,5 @@
 import { Failure } from '#core/failure';
+import { packed, unpacked } from './columns';
 import { db } from './db';
 import {
   type Install,
@@ -70,7 +71,7 @@ export async function getSurvey(install: Install): Promise<StoredSurvey | undefi
   const newest = past.at(-1)?.[1] ?? 0;
   const known = lastRead?.survey;
   if (known?.install === install.id && known.tree === install.tree && lastRead?.newest === newest) return known;
-  const survey = soundOrNone(StoredSurveySchema, await surveys.get(key), 'survey');
+  const survey = soundOrNone(StoredSurveySchema, unpacked(await surveys.get(key)), 'survey');
   lastRead = survey && { survey, newest };
   return survey;
 }
@@ -81,8 +82,9 @@ const MAX_PAST_SURVEYS = 6;
 export async function putSurvey(survey: StoredSurvey): Promise<void> {
   const transaction = (await db()).transaction(['surveys', 'pastSurveys'], 'readwrite');
   const past = transaction.objectStore('pastSurveys');
-  await transaction.objectStore('surveys').put(survey);
-  await past.put(survey);
+  const record = packed(survey);
+  await transaction.objectStore('surveys').put(record);
+  await past.put(record);
   const keys = await past.getAllKeys(ofInstall(survey.install));
   for (const key of keys.slice(0, Math.max(0, keys.length - MAX_PAST_SURVEYS))) await past.delete(key);
   await transaction.done;
@@ -95,7 +97,7 @@ export async function pastSurveys(install: string): Promise<number[]> {
 }
 
 export async function getPastSurvey(install: string, at: number): Promise<StoredSurvey | undefined> {
-  return soundOrNone(StoredSurveySchema, await (await db()).get('pastSurveys', [install, at]), 'survey');
+  return soundOrNone(StoredSurveySchema, unpacked(await (await db()).get('pastSurveys', [install, at])), 'survey');
 }
 
 export async function removeSurvey(install: string, tree: string): Promise<void> {

@@ -1,9 +1,10 @@
 import type { IDBPDatabase, IDBPTransaction, StoreNames } from 'idb';
 import type { DepotIndex } from '#core/builds';
 import type { Catalogue } from '#core/mods';
+import { packed } from './columns';
 import type { RegressumDb, ToldRecord } from './db';
 import { apart } from './profiles';
-import { FIRST_PROFILE, type Install, type OwnMod } from './records';
+import { FIRST_PROFILE, type Install, type OwnMod, type StoredReading, type StoredSurvey } from './records';
 
 type Migrate = (
   database: IDBPDatabase<RegressumDb>,
@@ -117,6 +118,14 @@ export const MIGRATIONS: readonly Migrate[] = [
     for (const whole of (await installs.getAll()) as unknown as Install[]) {
       const { install, profile } = apart({ ...whole, profile: FIRST_PROFILE });
       await Promise.all([installs.put(install), profiles.put(profile)]);
+    }
+  },
+  // The paths and keys of a survey are one text each.
+  async (_, transaction) => {
+    for (const name of ['surveys', 'pastSurveys', 'readings'] as const) {
+      const store = transaction.objectStore(name);
+      for (let cursor = await store.openCursor(); cursor; cursor = await cursor.continue())
+        await cursor.update(packed(cursor.value as unknown as StoredSurvey & StoredReading));
     }
   },
 ];

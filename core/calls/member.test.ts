@@ -1,7 +1,7 @@
 import { expect, it } from 'vitest';
 import { Failure } from '#core/failure';
 import { answering } from './answering';
-import { Crew } from './member';
+import { Crew, type Spawn } from './member';
 import type { FromWorker, ToWorker, Work } from './messages';
 
 interface Sums extends Work {
@@ -14,17 +14,19 @@ interface FakeThread {
   readonly got: ToWorker<Sums>[];
   say(message: FromWorker<Sums>): void;
   die(): void;
+  ended: boolean;
 }
 
 /** Threads that do nothing by themselves. */
-function crewOf(size: number): { crew: Crew<Sums>; threads: FakeThread[] } {
+function crewOf(size: number, helpful?: (task: Sums['task']) => number): { crew: Crew<Sums>; threads: FakeThread[] } {
   const threads: FakeThread[] = [];
-  const crew = new Crew<Sums>(size, (say, died) => {
+  const spawn: Spawn<Sums> = (say, died) => {
     const got: ToWorker<Sums>[] = [];
-    threads.push({ got, say, die: () => died('out of memory') });
-    return { post: (message) => got.push(message), end: () => undefined };
-  });
-  return { crew, threads };
+    const thread: FakeThread = { got, say, die: () => died('out of memory'), ended: false };
+    threads.push(thread);
+    return { post: (message) => got.push(message), end: () => void (thread.ended = true) };
+  };
+  return { crew: new Crew<Sums>(size, spawn, helpful), threads };
 }
 
 /** Both ends, with the messages passed on as threads do it: later. */
@@ -53,6 +55,29 @@ it('gives the next task to the least busy thread', () => {
   crew.leastBusy().kept += 1;
   void crew.run(TASK);
   expect(threads.map(({ got }) => got.length).toSorted()).toEqual([2, 3]);
+});
+
+it('takes no more threads than are of use to a task', () => {
+  const { crew, threads } = crewOf(2, ({ do: what }) => (what === 'wait' ? 1 : 2));
+  for (let i = 0; i < 3; i++) void crew.run({ do: 'wait', number: i });
+  expect(threads.map(({ got }) => got.length)).toEqual([3]);
+  void crew.run(TASK);
+  expect(threads.map(({ got }) => got.length)).toEqual([3, 1]);
+});
+
+it('has those that are idle rest, and wakes one before it takes on another', async () => {
+  const { crew, threads } = crewOf(2);
+  const quick = crew.run(TASK);
+  void crew.run(TASK);
+  threads[0]!.say({ type: 'done', id: 1, result: 2 });
+  await quick;
+  void crew.run(TASK).catch(() => undefined);
+  expect(threads.map(({ got }) => got.length)).toEqual([2, 1]);
+  threads[0]!.say({ type: 'done', id: 2, result: 2 });
+  await crew.rest();
+  expect(threads[0]!.ended && !threads[1]!.ended).toBe(true);
+  void crew.run(TASK);
+  expect(threads.map(({ got }) => got.length)).toEqual([2, 1, 1]);
 });
 
 it('rejects every call of a thread that dies, and goes on with a fresh one', async () => {

@@ -85,24 +85,32 @@ export class Member<W extends Work> {
   }
 }
 
-/** Threads of which the least busy one takes the next task; each starts when it first helps, and anew when one has died. */
+/** Threads of which the least busy one takes the next task; each starts when all others are busy, and anew when one has died. */
 export class Crew<W extends Work> {
   #members: Member<W>[] = [];
 
+  /** @param helpful how many threads are of use to a task: all of them where it is left out */
   constructor(
     private readonly size: number,
     private readonly spawn: Spawn<W>,
+    private readonly helpful: (task: TaskOf<W>) => number = () => size,
   ) {}
 
-  leastBusy(): Member<W> {
+  leastBusy(most = this.size): Member<W> {
     this.#members = this.#members.filter(({ isAlive }) => isAlive);
-    if (this.#members.length < this.size) this.#members.push(new Member(this.spawn));
+    const isIdle = this.#members.some(({ load }) => load === 0);
+    if (!isIdle && this.#members.length < most) this.#members.push(new Member(this.spawn));
     return this.#members.reduce((least, member) => (member.load < least.load ? member : least));
   }
 
   /** @throws Failure as {@link Member.run} */
   run<T extends TaskOf<W>>(task: T, options?: CallOptions<W>): Promise<ResultOf<W, T>> {
-    return this.leastBusy().run(task, options);
+    return this.leastBusy(this.helpful(task)).run(task, options);
+  }
+
+  /** Ends the threads that have nothing to do, and with them what they hold of memory; one starts anew when it is needed. */
+  async rest(): Promise<void> {
+    await Promise.all(this.#members.filter(({ load }) => load === 0).map((member) => member.end()));
   }
 
   async end(): Promise<void> {

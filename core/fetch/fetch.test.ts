@@ -51,7 +51,7 @@ describe('what to fetch', () => {
   const items = whatToFetch(
     [target('same', same), target('new-place', moved), target('arrived', arrived), target('grown', grown)],
     {
-      files: [found('same', same), found('old-place', moved), found('archive', fresh)],
+      contents: diskContents([found('same', same), found('old-place', moved), found('archive', fresh)]),
       stored: new Map([[arrived, 'contents/x']]),
     },
   );
@@ -83,20 +83,26 @@ describe('what to fetch', () => {
         const files = there.map(([path, key]) => found(path, key));
         const asked = wanted.map(([path, key]) => target(path, key));
         const bytes = [...bytesToCome(asked, diskContents(files)).values()].reduce((sum, one) => sum + one, 0);
-        expect(bytes).toBe(fetchTotals(whatToFetch(asked, { files, stored: NOTHING_STORED })).toFetch);
+        expect(bytes).toBe(
+          fetchTotals(whatToFetch(asked, { contents: diskContents(files), stored: NOTHING_STORED })).toFetch,
+        );
       }),
     );
   });
 
   it('counts a content that is wanted at two places once', () => {
-    const twice = whatToFetch([target('a', grown), target('b', grown)], { files: [], stored: NOTHING_STORED });
+    const twice = whatToFetch([target('a', grown), target('b', grown)], {
+      contents: diskContents([]),
+      stored: NOTHING_STORED,
+    });
     const size = sizeOf(grown);
     expect(fetchTotals(twice)).toMatchObject({ toFetch: size, moved: size, filesToFetch: 1 });
   });
 
   it('counts nothing of a file that no service has, unless it lies on disk', () => {
     const own = { ...target('mods/own', fresh), href: '' };
-    const from = (files: ReturnType<typeof found>[]) => whatToFetch([own], { files, stored: NOTHING_STORED });
+    const from = (files: ReturnType<typeof found>[]) =>
+      whatToFetch([own], { contents: diskContents(files), stored: NOTHING_STORED });
     expect(from([]).map(isNowhere)).toEqual([true]);
     expect(fetchTotals(from([]))).toMatchObject({ toFetch: 0, reused: 0, filesToFetch: 0 });
     expect(from([found('elsewhere', fresh)]).map(isNowhere)).toEqual([false]);
@@ -109,7 +115,10 @@ describe('what to fetch', () => {
       fc.property(fc.array(keys, { maxLength: 6 }), fc.array(keys, { maxLength: 4 }), (wanted, onDisk) => {
         const files = wanted.map((key, i) => target(`f${i}`, key));
         const totals = fetchTotals(
-          whatToFetch(files, { files: onDisk.map((key, i) => found(`f${i}`, key)), stored: NOTHING_STORED }),
+          whatToFetch(files, {
+            contents: diskContents(onDisk.map((key, i) => found(`f${i}`, key))),
+            stored: NOTHING_STORED,
+          }),
         );
         const sum = totals.onHand + totals.moved + totals.reused + totals.stored + totals.toFetch;
         expect(sum).toBe(files.reduce((bytes, { size }) => bytes + size, 0));
@@ -122,7 +131,7 @@ describe('the plan to lay down', () => {
   const [right, old, save] = [keyOf('right'), keyOf('old'), keyOf('save')];
   const onDisk = [found('a', right), found('b', old), found('left-over', old), found('saves/1', save)];
   const items = whatToFetch([target('a', right), target('b', keyOf('new'))], {
-    files: onDisk,
+    contents: diskContents(onDisk),
     stored: NOTHING_STORED,
   });
   const plan = layDownPlan(items, onDisk, RULES);
@@ -159,7 +168,11 @@ describe('the plan to lay down', () => {
     const most = Array.from({ length: 9 }, (_, i) => found(`more ${i}`, right));
     const wanted = [target('b', keyOf('new')), ...most.map(({ path }) => target(path, right))];
     const there = [...onDisk, ...most];
-    const little = layDownPlan(whatToFetch(wanted, { files: there, stored: NOTHING_STORED }), there, RULES);
+    const little = layDownPlan(
+      whatToFetch(wanted, { contents: diskContents(there), stored: NOTHING_STORED }),
+      there,
+      RULES,
+    );
     const littles = (['beside', 'in-place'] as const).map((way) => ({ way, ...roomOverTime(little, now(91), way) }));
     expect(proposeWay(littles)).toEqual({ way: 'in-place', why: 'little-differs' });
   });

@@ -28,7 +28,7 @@ export interface FetchItem extends TargetFile {
 }
 
 export interface OnDisk {
-  readonly files: readonly FoundFile[];
+  readonly contents: DiskContents;
   /** Where contents lie in the store, by their keys. */
   readonly stored: ReadonlyMap<ContentKey, string>;
 }
@@ -55,8 +55,8 @@ export function diskContents(files: readonly FoundFile[]): DiskContents {
 }
 
 /** Says for each file of the target where its bytes come from; only what is nowhere on disk is to be fetched. */
-export function whatToFetch(target: readonly TargetFile[], { files, stored }: OnDisk): FetchItem[] {
-  const { keyAt, pathOf, pieceAt } = diskContents(files);
+export function whatToFetch(target: readonly TargetFile[], { contents, stored }: OnDisk): FetchItem[] {
+  const { keyAt, pathOf, pieceAt } = contents;
   const sourceOf = ({ path, key, owner }: TargetFile): Source => {
     if (keyAt.get(path) === key) return { how: 'keep', path };
     if (owner.kind === 'written') return { how: 'write' };

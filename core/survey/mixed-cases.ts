@@ -64,8 +64,10 @@ function countFiles(manifests: readonly Manifest[], onDisk: ReadonlyMap<string, 
 }
 
 function keysByPath(manifest: Manifest): (path: string) => ContentKey | undefined {
-  const places = new Map(manifest.paths.map((path, i) => [path, i]));
+  // Made when it is asked first: of a folder that is as it should be nothing is.
+  let places: Map<string, number> | undefined;
   return (path) => {
+    places ??= new Map(manifest.paths.map((one, i) => [one, i]));
     const place = places.get(path);
     return place === undefined ? undefined : fileAt(manifest, place).key;
   };
@@ -121,18 +123,18 @@ function wrongWayRound(
 ): MixedCase[] {
   // Where nothing of the upper depot is there, nobody laid it below the lower one.
   const notThere = new Set(counts.filter(isNotThere).map(({ depot }) => depot));
-  const upper = new Map<string, { depot: DepotId; key: ContentKey }>();
+  const upper = new Map<string, { manifest: Manifest; place: number }>();
   const pairs = new Map<string, Extract<MixedCase, { kind: 'wrong-way-round' }>>();
   for (const manifest of manifests.toReversed()) {
     manifest.paths.forEach((path, i) => {
-      const { key } = fileAt(manifest, i);
       const over = upper.get(path);
-      if (over === undefined) upper.set(path, { depot: manifest.depot, key });
-      else if (onDisk.get(path) === key && key !== over.key && !notThere.has(over.depot)) {
-        const pair = `${manifest.depot} ${over.depot}`;
-        const files = (pairs.get(pair)?.files ?? 0) + 1;
-        pairs.set(pair, { kind: 'wrong-way-round', lower: manifest.depot, upper: over.depot, files });
-      }
+      if (over === undefined) return void upper.set(path, { manifest, place: i });
+      const { key } = fileAt(manifest, i);
+      const { depot } = over.manifest;
+      if (onDisk.get(path) !== key || key === fileAt(over.manifest, over.place).key || notThere.has(depot)) return;
+      const pair = `${manifest.depot} ${depot}`;
+      const files = (pairs.get(pair)?.files ?? 0) + 1;
+      pairs.set(pair, { kind: 'wrong-way-round', lower: manifest.depot, upper: depot, files });
     });
   }
   return [...pairs.values()];

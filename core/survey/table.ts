@@ -1,3 +1,4 @@
+import { fileName, folderOf } from '#core/paths';
 import type { FileState, SurveyRow } from './compare';
 import { strayGroup, type StrayGroup, type StrayName } from './strays';
 
@@ -144,22 +145,36 @@ const emptyNode = (name: string, path: string): FolderNode => ({
 /** The folders of a table as a tree. */
 export function folderTree({ paths, states, sizes }: SurveyTable): FolderNode {
   const root = emptyNode('', '');
+  const folders = new Map([['', root]]);
+  const folderAt = (path: string): FolderNode => {
+    const known = folders.get(path);
+    if (known) return known;
+    const name = fileName(path);
+    const made = emptyNode(name, path);
+    folderAt(folderOf(path)).folders.set(name, made);
+    folders.set(path, made);
+    return made;
+  };
+  let node = root;
   for (let i = 0; i < paths.length; i++) {
-    const path = paths[i]!;
-    const state = states[i]!;
-    let node = root;
-    for (let start = 0; ;) {
-      node.files[state]! += 1;
-      node.bytes[state]! += sizes[i]!;
-      const slash = path.indexOf('/', start);
-      if (slash < 0) break;
-      const name = path.slice(start, slash);
-      let below = node.folders.get(name);
-      if (!below) node.folders.set(name, (below = emptyNode(name, path.slice(0, slash))));
-      node = below;
-      start = slash + 1;
-    }
+    const folder = folderOf(paths[i]!);
+    // Neighbours mostly lie in one folder.
+    if (folder !== node.path) node = folderAt(folder);
     node.own.push(i);
+    node.files[states[i]!]! += 1;
+    node.bytes[states[i]!]! += sizes[i]!;
   }
+  addBelow(root);
   return root;
+}
+
+/** Adds to each folder, which knows of its own files alone, what lies below it. */
+function addBelow(node: FolderNode): void {
+  for (const below of node.folders.values()) {
+    addBelow(below);
+    for (const state of STATES.keys()) {
+      node.files[state]! += below.files[state]!;
+      node.bytes[state]! += below.bytes[state]!;
+    }
+  }
 }

@@ -182,7 +182,17 @@ test('of manifests alone, depots that came by other means are recognised by thei
   try {
     const page = await startAt('new');
     await page.goto(`/games#token=${SERVED_TOKEN}`);
-    await page.locator('input[aria-label="File of a game"]').setInputFiles(join(work, 'game.json'));
+    // Whatever is dropped is told for what it is; what belongs to a game waits until one is open.
+    await dropFile(page, 'game.csv', 'mod;release;builds\nplum;0.3;harvest 1\n');
+    await expect(page.getByRole('dialog')).toContainText('Open the folder that it is for');
+    await page.keyboard.press('Escape');
+    await dropFile(page, 'index.json', readFileSync(join(source, 'index.json'), 'utf8'));
+    await page.getByRole('button', { name: 'Add its game' }).click();
+    await expect(page.getByText('2 builds, 3 depots known.')).toBeVisible();
+    await page.getByRole('button', { name: `Remove ${OWN_GAME.title}` }).click();
+    await page.getByRole('button', { name: 'Remove it' }).click();
+    await dropFile(page, 'game.json', readFileSync(join(work, 'game.json'), 'utf8'));
+    await page.getByRole('button', { name: 'Add the game' }).click();
     const { address, server } = await serve(source, true);
     await page.getByLabel('Address').fill(address);
     await page.getByRole('button', { name: 'Add this address' }).click();

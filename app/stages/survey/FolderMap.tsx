@@ -2,7 +2,7 @@ import { useElementSize } from '@mantine/hooks';
 import { hierarchy, type HierarchyRectangularNode, treemap } from 'd3-hierarchy';
 import { type KeyboardEvent, useMemo, useRef } from 'react';
 import { fileName, folderOf } from '#core/paths';
-import { type FolderNode, STATES, type SurveyTable } from '#core/survey';
+import { type FolderNode, folderTree, STATES, type SurveyTable } from '#core/survey';
 import { bytes, count, counted } from '~/parts/format';
 import { LookLink } from '~/parts/LookLink';
 import { STATE_FILLS, STATE_WORDS } from '~/parts/state-marks';
@@ -126,19 +126,18 @@ function neighbour(areas: readonly Node[], from: Node, key: string): Node | unde
  */
 export function FolderMap({
   table,
-  root,
   folder,
   title,
   address,
 }: {
   table: SurveyTable;
-  root: FolderNode;
   folder: string;
   title: string;
   address: Address;
 }) {
   const { ref, width } = useElementSize<HTMLDivElement>();
   const picture = useRef<SVGSVGElement>(null);
+  const root = useMemo(() => folderTree(table), [table]);
   const areas = useMemo(() => {
     let node: FolderNode | undefined = root;
     for (const part of folder === '' ? [] : folder.split('/')) node = node?.folders.get(part);

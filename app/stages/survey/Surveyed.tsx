@@ -1,6 +1,6 @@
 import { SegmentedControl } from '@mantine/core';
 import { useDeferredValue, useMemo } from 'react';
-import { filterTable, folderTree, type SortBy, sortTable, STATES } from '#core/survey';
+import { filterTable, type SortBy, sortTable, STATES } from '#core/survey';
 import { useFrame } from '~/parts/use-frame';
 import { FilterInput } from '~/parts/FilterInput';
 import { counted } from '~/parts/format';
@@ -60,7 +60,6 @@ export function Surveyed({
   const { table, at } = view;
   const { by, descending } = sorting;
   const names = useMemo(() => modNames(view.catalogue), [view.catalogue]);
-  const root = useMemo(() => folderTree(table), [table]);
   // Typing goes before filtering: a hundred thousand paths take longer than a key press may.
   const sought = useDeferredValue(words);
   const shown = useMemo(
@@ -80,7 +79,7 @@ export function Surveyed({
           <Difference install={install.id} since={since} now={at} />
         ) : (
           <div className={styles.picture}>
-            <FolderMap table={table} root={root} folder={folder} title={install.title} address={address} />
+            <FolderMap table={table} folder={folder} title={install.title} address={address} />
             <div className={styles.filter}>
               <FilterInput name="find" label="Filter by path" placeholder="Filter by path" />
               <SegmentedControl
