@@ -11,7 +11,7 @@ export const GAME: DepotIndex['game'] = {
     loadOrder: 'mods/load-order.txt',
     record: {
       ...{ file: 'record.json', form: 'json', at: 'updates', stops: 'when-asked', goes: 'by-itself' },
-      build: 'build',
+      ...{ build: 'build', branch: 'branch', branchCode: 'branchCode' },
     },
     own: [
       { folder: 'saves', kind: 'saves', buildAfter: 'FERRYWAKE SAVE ' },

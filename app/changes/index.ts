@@ -1,11 +1,13 @@
 export { type Changes, changesOf, type StoreAct } from './changes-of';
 export { changeSet, inPlaceSteps, isInPlace, layDownSteps, planOfPart } from './plans';
 export {
+  recordBranch,
   recordMeans,
   type RecordOf,
   recordOf,
   recordSteps,
   recordValue,
+  withBranch,
   withBuild,
   withUpdates,
 } from './install-record';

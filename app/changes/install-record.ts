@@ -80,6 +80,34 @@ export const withUpdates =
   async (text: string, rule: RecordRule): Promise<string> =>
     (await engine()).writeValue(text, rule, rule[what]);
 
+/**
+ * A record that follows a branch, and lets its updates come: it is by these that the branch's build arrives.
+ * @param code opens the branch; left as it is where the record has no place for it, or none is given
+ */
+export const withBranch =
+  (branch: string, code: string | undefined) =>
+  async (text: string, rule: RecordRule): Promise<string> => {
+    const { writeValue } = await engine();
+    const places = [
+      [rule.branch, branch],
+      [rule.branchCode, code],
+    ] as const;
+    return places.reduce(
+      (now, [at, value]) => (at === undefined || value === undefined ? now : writeValue(now, { ...rule, at }, value)),
+      await withUpdates('goes')(text, rule),
+    );
+  };
+
+/**
+ * The branch that a storefront's record follows; undefined where there is none, or it says nothing of branches.
+ * @throws Failure `record/not-as-ruled`
+ */
+export async function recordBranch(disk: RecordDisk, record: RecordOf | undefined): Promise<string | undefined> {
+  if (record?.rule.branch === undefined) return undefined;
+  const text = await textOf(disk, record);
+  return text === undefined ? undefined : (await engine()).readValue(text, { ...record.rule, at: record.rule.branch });
+}
+
 /** What a storefront's record says just now; nothing where there is none. @throws Failure `record/not-as-ruled` */
 export async function recordValue(
   disk: RecordDisk,

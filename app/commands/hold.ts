@@ -21,6 +21,16 @@ export async function letHoldGo(install: string): Promise<void> {
   if (held) await jobs.ended(await jobs.start('release', install, { sheet: held.sheet }));
 }
 
+/**
+ * Has the storefront follow a branch, by its record.
+ * @param code of a branch that needs one
+ * @throws Failure `record/*`, `folder/*` as the job does
+ */
+export async function switchToBranch(install: string, branch: string, code: string | undefined): Promise<void> {
+  const params = { branch, ...(code !== undefined && { code }) };
+  await jobs.ended(await jobs.start('switch-branch', install, params));
+}
+
 /** A sheet that was taken over, or what it claims and that is not so. */
 export type SheetOutcome = { readonly taken: HoldSheet } | { readonly refused: readonly Mismatch[] };
 

@@ -19,7 +19,7 @@ export {
 } from './games';
 export { forgetElsewhere, pointAtElsewhere } from './elsewhere';
 export { type HandedText, handTextOver, readHandedTexts } from './handed-texts';
-export { holdInstall, importHoldSheet, letHoldGo, type SheetOutcome } from './hold';
+export { holdInstall, importHoldSheet, letHoldGo, type SheetOutcome, switchToBranch } from './hold';
 export {
   bytesOf,
   canPick,

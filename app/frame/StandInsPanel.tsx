@@ -1,7 +1,7 @@
 import { Button, Checkbox, NumberInput, TextInput } from '@mantine/core';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useRevalidator } from 'react-router';
-import type { PanelAction, PanelState } from '#core/outside';
+import type { PanelAction, PanelState, StorefrontAnswer } from '#core/outside';
 import { isFailure } from '#core/failure';
 import { jobs } from '~/jobs';
 import { errorWords } from '~/parts/failure-words';
@@ -12,6 +12,13 @@ import { panelAction, panelState } from '~/remote';
 import { askStorefront, changeAFile } from '~/commands';
 import { broadcast, type Install } from '~/store';
 import styles from './frame.module.css';
+
+/** Why the storefront leaves the folder as it is. */
+const NOTHING_WORDS: Record<Extract<StorefrontAnswer, { action: 'nothing' }>['why'], string> = {
+  newest: 'Quayline finds the newest build of its branch and does nothing.',
+  setting: 'Quayline keeps to the setting in its record and does not update.',
+  code: 'Quayline does not open this branch: the code in its record is not the right one.',
+};
 
 const POLL_MS = 1500;
 
@@ -73,9 +80,7 @@ export default function StandInsPanel({ install }: { install: Install }) {
       });
       if (answer === 'locked') return 'Quayline wanted to update, but its record is locked: nothing was touched.';
       if (answer.action === 'nothing') {
-        return answer.why === 'newest'
-          ? 'Quayline finds the newest build of its branch and does nothing.'
-          : 'Quayline keeps to the setting in its record and does not update.';
+        return NOTHING_WORDS[answer.why];
       }
       await jobs.start('storefront-update', install.id, answer);
       return `Quayline updates the folder to ${answer.build}.`;

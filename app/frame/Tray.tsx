@@ -18,6 +18,7 @@ export const JOB_TITLES: Record<JobKind, string> = {
   clean: 'Cleaning up',
   hold: 'Holding',
   release: 'Ending the hold',
+  'switch-branch': 'Switching the branch',
   'take-back': 'Taking back',
   'let-go': 'Deleting what a change keeps',
   'keep-build': 'Keeping a build',

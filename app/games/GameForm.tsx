@@ -29,6 +29,8 @@ const RECORD = [
   { field: 'recordAt', label: 'Where the value stands', placeholder: 'settings/updates' },
   { field: 'recordStops', label: 'Value that stops updates', placeholder: 'manual' },
   { field: 'recordGoes', label: 'Value that lets them come', placeholder: 'automatic' },
+  { field: 'recordBranch', label: 'Where the branch stands (optional)', placeholder: 'settings/branch' },
+  { field: 'recordCode', label: 'Where the code of a branch stands (optional)', placeholder: 'settings/code' },
 ] as const;
 
 export type GameFormState = UseFormReturnType<Fields>;

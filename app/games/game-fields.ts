@@ -61,6 +61,8 @@ export interface Fields {
   recordAt: string;
   recordStops: string;
   recordGoes: string;
+  recordBranch: string;
+  recordCode: string;
 }
 
 /** What a log tells, by patterns. */
@@ -119,14 +121,17 @@ export const versionsOf = (text: string): Game['rules']['versions'] => {
 };
 
 /** The rule of a record as it was typed; undefined where there is none. What the form does not show stays. */
-const recordOf = (said: Omit<Fields, 'title'>, before: Game['rules']['record']): Game['rules']['record'] =>
-  asPath(said.recordFile) === ''
-    ? undefined
-    : {
-        ...before,
-        ...{ file: asPath(said.recordFile), form: said.recordForm, at: said.recordAt.trim() },
-        ...{ stops: said.recordStops, goes: said.recordGoes },
-      };
+function recordOf(said: Omit<Fields, 'title'>, before: Game['rules']['record']): Game['rules']['record'] {
+  if (asPath(said.recordFile) === '') return undefined;
+  const [branch, branchCode] = [said.recordBranch.trim(), said.recordCode.trim()];
+  return {
+    ...(before?.build !== undefined && { build: before.build }),
+    ...{ file: asPath(said.recordFile), form: said.recordForm, at: said.recordAt.trim() },
+    ...{ stops: said.recordStops, goes: said.recordGoes },
+    ...(branch !== '' && { branch }),
+    ...(branchCode !== '' && { branchCode }),
+  };
+}
 
 /** Why the rules do not take a part of a record that was typed; null where they do. */
 function recordFault(said: Omit<Fields, 'title'>, part: 'file' | 'at' | 'stops' | 'goes'): string | null {
@@ -193,6 +198,8 @@ export const fieldsOf = ({ title, rules }: Pick<Game, 'title' | 'rules'>): Field
       recordAt: rules.record?.at ?? '',
       recordStops: rules.record?.stops ?? '',
       recordGoes: rules.record?.goes ?? '',
+      recordBranch: rules.record?.branch ?? '',
+      recordCode: rules.record?.branchCode ?? '',
     },
   };
 };
@@ -261,7 +268,12 @@ export function gameOf(typed: Fields, game: Pick<Game, 'title' | 'rules'>): Game
   };
 }
 
-const RECORD_FIELDS = { at: 'recordAt', build: 'recordAt' } as const;
+const RECORD_FIELDS = {
+  at: 'recordAt',
+  build: 'recordAt',
+  branch: 'recordBranch',
+  branchCode: 'recordCode',
+} as const;
 
 /** Why patterns that were typed are none, by field. What tells that is loaded when it is asked for. */
 export async function patternErrors(game: GameForm): Promise<Partial<Record<keyof Fields, string>>> {

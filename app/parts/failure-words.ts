@@ -197,6 +197,10 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
     what: `${facts.file} is older than the last change of the folder.`,
     next: 'Start the game first, then read it again.',
   }),
+  'record/held': ({ what }) => ({
+    what: `The folder is held, so its storefront was not switched to the ${what} branch.`,
+    next: 'Release the hold first.',
+  }),
   'record/not-as-ruled': (facts) => ({
     what: `${facts.file}${facts.line === undefined ? '' : `, line ${facts.line}`} is not as the game’s rules say: it ${facts.what}.`,
     next: 'Nothing was written. Correct the rules of the game, or set the file by hand.',

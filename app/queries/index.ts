@@ -3,6 +3,7 @@ export type { Given, ReadLog, TableReading } from './reading';
 export { useQuery } from './use-query';
 export type {
   AssembleView,
+  BranchView,
   ChangeDetails,
   ChooseView,
   DifferenceView,

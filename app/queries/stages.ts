@@ -54,7 +54,7 @@ import {
   treeOfTarget,
   unreadablePaths,
 } from './install-context';
-import type { AssembleView, FetchView, FrameView, HoldView, MendView, PlanView } from './views';
+import type { AssembleView, BranchView, FetchView, FrameView, HoldView, MendView, PlanView } from './views';
 import { expectedOf } from './surveying';
 
 /*
@@ -187,7 +187,8 @@ export async function fetchView(installId: string, wanted?: Target): Promise<Fet
   const { build } = target;
   const counting = new Set(here.depots.map(({ id }) => id));
   const gone = items.laid.flatMap((item) => (item.owner.kind === 'mod' && isNowhere(item) ? [item.owner.mod] : []));
-  const branches = here.index.branches.filter((branch) => branch.build === build);
+  const branches = branchesTo(here, build);
+  const byStorefront = allOf(items).filter(({ owner, source }) => owner.kind === 'depot' && source.how !== 'keep');
   return {
     build,
     // Of mods that lie nowhere the release is named; what depots lack is part of the picture.
@@ -197,7 +198,20 @@ export async function fetchView(installId: string, wanted?: Target): Promise<Fet
     withoutFiles: withoutFiles(here, target.releases, new Set(gone)),
     lines: depotLines(here, target, items.laid),
     needsCode: branches.every(({ needsCode }) => needsCode) ? branches.map(({ name }) => name) : [],
+    branches,
+    byBranch: { files: byStorefront.length, bytes: byStorefront.reduce((sum, { size }) => sum + size, 0) },
   };
+}
+
+/** The branches that lead to a build just now; those that need no code first. */
+function branchesTo({ index }: InstallContext, build: BuildLabel): BranchView[] {
+  const heads = index.branches.filter((branch) => branch.build === build);
+  return heads
+    .map(({ name, needsCode }) => {
+      const own = index.builds.filter(({ branch }) => branch === name);
+      return { name, needsCode, since: own.find(({ label }) => label === build)?.date, builds: own.length };
+    })
+    .toSorted((a, b) => Number(a.needsCode) - Number(b.needsCode));
 }
 
 /**

@@ -226,6 +226,20 @@ export interface FetchView {
   readonly needsCode: readonly string[];
   /** The build's depots that count here, in laying order. */
   readonly lines: readonly DepotLine[];
+  /** The branches of which the build is the head, by which a storefront brings it. */
+  readonly branches: readonly BranchView[];
+  /** Files of the game that a storefront would have to write for it, each as a whole. */
+  readonly byBranch: FilesAndBytes;
+}
+
+/** A branch, as far as builds say on which they came out. */
+export interface BranchView {
+  readonly name: string;
+  readonly needsCode: boolean;
+  /** When the build came out on it, as a date; undefined where nobody says that it did. */
+  readonly since: string | undefined;
+  /** Builds that it led to, this one among them. */
+  readonly builds: number;
 }
 
 /** A file that is recorded as part of a build. */

@@ -259,6 +259,7 @@ export const JOB_KINDS = [
   'clean',
   'hold',
   'release',
+  'switch-branch',
   'take-back',
   'let-go',
   'keep-build',

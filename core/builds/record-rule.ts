@@ -26,6 +26,18 @@ export const RecordRuleSchema = z
       .max(500)
       .optional()
       .describe('Where the label of the build stands, if the storefront goes by that'),
+    branch: z
+      .string()
+      .min(1)
+      .max(500)
+      .optional()
+      .describe('Where the name of the branch stands that the storefront follows'),
+    branchCode: z
+      .string()
+      .min(1)
+      .max(500)
+      .optional()
+      .describe('Where the code stands that opens a branch, if the record has it'),
   })
   .superRefine(({ stops, goes }, context) => {
     if (stops === goes)

@@ -30,7 +30,7 @@ export const HistoryEntrySchema = z.object({
   /** When it was planned, or noticed; milliseconds since 1970, as all times here. */
   at: z.number(),
   /** `outside`: by others, as a survey found it. */
-  what: z.enum(['lay-down', 'hold', 'release', 'edit', 'clean', 'outside']),
+  what: z.enum(['lay-down', 'hold', 'release', 'switch-branch', 'edit', 'clean', 'outside']),
   facts: z.record(z.string(), z.string().max(500)),
   counts: CountsSchema,
   /** `let-go`: in effect, `undone`: taken back, each for good. */

@@ -90,7 +90,7 @@ export const ChangeSetSchema = z.object({
   /** Milliseconds since 1970. */
   at: z.number(),
   /** What it is for, in the program's own words, and facts for the person. */
-  what: z.enum(['lay-down', 'hold', 'release', 'edit', 'clean']),
+  what: z.enum(['lay-down', 'hold', 'release', 'switch-branch', 'edit', 'clean']),
   facts: z.record(z.string(), z.string().max(500)),
   steps: z.array(StepSchema).max(2_000_000),
 });

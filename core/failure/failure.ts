@@ -42,6 +42,7 @@ export const FAILURE_CODES = [
   'service/no-ranges',
   'fetch/incomplete',
   'record/not-as-ruled',
+  'record/held',
   'log/says-neither',
   'log/too-old',
   'folder/not-found',
@@ -157,6 +158,8 @@ export interface FailureFacts {
   'fetch/incomplete': OfPath & { readonly files: number; readonly why: string };
   'log/says-neither': { readonly file: string };
   'log/too-old': { readonly file: string };
+  /** `what`: the branch that was to be switched to. */
+  'record/held': { readonly what: string };
   'record/not-as-ruled': { readonly file: string; readonly what: string; readonly line?: number };
   'folder/not-found': OfPath & { readonly missing?: number };
   'folder/read-only': OfPath;

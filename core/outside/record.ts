@@ -8,6 +8,8 @@ import { BuildLabelSchema, DepotIdSchema } from '#core/builds';
 export const RecordSchema = z.object({
   game: z.string(),
   branch: z.string(),
+  /** Opens a branch that needs a code; empty where none was typed. */
+  branchCode: z.string().default(''),
   build: BuildLabelSchema,
   updates: z.enum(['by-itself', 'when-asked']),
   depots: z.array(DepotIdSchema),
@@ -18,7 +20,7 @@ const FileSchema = z.object({ path: z.string(), size: z.number(), sha256: z.stri
 
 /** What the storefront says when it looks at a record. */
 export const StorefrontAnswerSchema = z.discriminatedUnion('action', [
-  z.object({ action: z.literal('nothing'), why: z.enum(['newest', 'setting']) }),
+  z.object({ action: z.literal('nothing'), why: z.enum(['newest', 'setting', 'code']) }),
   z.object({
     action: z.literal('update'),
     build: BuildLabelSchema,

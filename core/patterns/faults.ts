@@ -22,6 +22,8 @@ export function patternFaults({ record, log, versions = [] }: Omit<GameRules, 'o
   return [
     ...told(['record', 'at'], isText ? record.at : undefined, onePart),
     ...told(['record', 'build'], isText ? record.build : undefined, onePart),
+    ...told(['record', 'branch'], isText ? record.branch : undefined, onePart),
+    ...told(['record', 'branchCode'], isText ? record.branchCode : undefined, onePart),
     ...(['up', 'crashed'] as const).flatMap((name) => told(['log', name], log?.[name], notAPattern)),
     ...(['version', 'loaded', 'failed'] as const).flatMap((name) => told(['log', name], log?.[name], onePart)),
     ...versions.flatMap(({ pattern }, i) => told(['versions', i, 'pattern'], pattern, onePart)),

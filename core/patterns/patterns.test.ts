@@ -11,6 +11,8 @@ it.each<[object, string, string]>([
   [{ record: { ...record, at: '(a)(b)' } }, 'record.at', 'one part in parentheses'],
   [{ record: { ...record, at: '(?<=a)(b)' } }, 'record.at', 'is no pattern'],
   [{ record: { ...record, build: 'a' } }, 'record.build', 'one part in parentheses'],
+  [{ record: { ...record, branch: 'a' } }, 'record.branch', 'one part in parentheses'],
+  [{ record: { ...record, branchCode: '(' } }, 'record.branchCode', 'is no pattern'],
   [{ log: { ...log, loaded: 'no part' } }, 'log.loaded', 'one part in parentheses'],
   [{ log: { ...log, up: '(' } }, 'log.up', 'is no pattern'],
   [{ versions: [{ file: 'a' }, { file: 'b', pattern: 'x' }] }, 'versions.1.pattern', 'one part in parentheses'],

@@ -153,6 +153,17 @@ describe('the storefront', () => {
     expect(await look({ updates: 'when-asked' })).toMatchObject({ action: 'update' });
   });
 
+  it('takes the folder to where another branch leads, and opens one with a code to whoever has it', async () => {
+    newVisitor();
+    const at = { build: '3.1.1' };
+    expect(await look({ ...at, branch: 'steady' })).toMatchObject({ action: 'update', build: '2.9.4' });
+    expect(await look({ ...at, branch: 'trial', branchCode: 'guessed' })).toEqual({ action: 'nothing', why: 'code' });
+    expect(await look({ ...at, branch: 'trial', branchCode: 'deep-water' })).toMatchObject({
+      build: '3.2.0',
+      record: { branch: 'trial', branchCode: 'deep-water' },
+    });
+  });
+
   it('follows its branch when the next patch comes out, which brings new releases', async () => {
     newVisitor();
     const releases = async (): Promise<number> =>

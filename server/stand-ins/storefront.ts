@@ -16,7 +16,7 @@ import { assertMethod } from '../http/guard';
 import { bytesResponse } from './bytes-response';
 import { gameFile } from './depot-service';
 import { library } from './library';
-import type { OutsideWorld } from './outside-world';
+import { ACCOUNT, type OutsideWorld } from './outside-world';
 
 const BASE = '/stand-ins/storefront/';
 /** Where an install's record lies, beside its folder. */
@@ -94,7 +94,7 @@ function firstInstall(): SeedList {
     title: GAME.title,
     folder: 'Quayline/Ferrywake',
     recordPath: RECORD_PATH,
-    record: { game: GAME.id, branch: 'main', build, updates: 'by-itself', depots: [...depots] },
+    record: { game: GAME.id, branch: 'main', branchCode: '', build, updates: 'by-itself', depots: [...depots] },
     ownership: PLAYER_OWNERSHIP,
     weights: [...PLAYER_WEIGHTS],
     files: [...byPath.values()],
@@ -109,7 +109,10 @@ function playerFile(request: Request, path: string): Response {
 
 /** Looks at a record as the storefront does each day, and says what it wants to do with the folder. */
 function look(record: InstallRecord, world: OutsideWorld): StorefrontAnswer {
-  const newest = newestBuild(library.index(world.patchReleased), record.branch);
+  const index = library.index(world.patchReleased);
+  const branch = index.branches.find(({ name }) => name === record.branch);
+  if (branch?.needsCode && record.branchCode !== ACCOUNT.branchCode) return { action: 'nothing', why: 'code' };
+  const newest = newestBuild(index, record.branch);
   if (newest === undefined || newest === record.build) return { action: 'nothing', why: 'newest' };
   if (record.updates === 'when-asked' && !world.ignoresSetting) return { action: 'nothing', why: 'setting' };
   const now = new Map(library.laid(record.build, PLAYER_OWNERSHIP).map(({ path, key }) => [path, key]));

@@ -83,3 +83,36 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   await startGame(page);
   await expect(page.getByText(`Title screen of 3.2.0, ${expected} mods loaded`)).toBeVisible();
 });
+
+test('the storefront brings a build to which a branch of it leads, with a code where it needs one', async ({
+  startAt,
+}) => {
+  const page = await startAt('surveyed');
+  await choose(page, '2.9.4');
+  await open(page, 'Fetch');
+  const ways = page.getByRole('region', { name: 'Two ways' });
+  await expect(ways).toContainText('Only while held: the main branch leads to 3.1.1');
+  await ways.getByRole('button', { name: 'Switch from main to steady' }).click();
+  await expect(ways).toContainText('The storefront’s record follows the steady branch.');
+  await letStorefrontLook(page, /updates the folder to 2\.9\.4/);
+  await closeStandIns(page);
+  await expect(page.getByText(/The storefront updates to 2\.9\.4: done/)).toBeVisible();
+  await ways.getByRole('button', { name: 'Check what changed in the folder' }).click();
+  await expect(page.getByRole('heading', { name: '2.9.4', exact: true })).toBeVisible();
+
+  await choose(page, '3.2.0');
+  await open(page, 'Fetch');
+  await ways.getByLabel('Code of the trial branch').fill('guessed');
+  await ways.getByRole('button', { name: 'Switch from steady to trial' }).click();
+  await expect(ways).toContainText('The storefront’s record follows the trial branch.');
+  await letStorefrontLook(page, /does not open this branch/);
+  await closeStandIns(page);
+  await page.getByRole('link', { name: 'History', exact: true }).click();
+  await page.getByText('Switched to the trial branch from steady').first().click();
+  await page.getByRole('button', { name: 'Take it back' }).click();
+  await expect(page.getByRole('button', { name: 'Make it again' })).toBeVisible();
+  await open(page, 'Fetch');
+  await ways.getByLabel('Code of the trial branch').fill('deep-water');
+  await ways.getByRole('button', { name: 'Switch from steady to trial' }).click();
+  await letStorefrontLook(page, /updates the folder to 3\.2\.0/);
+});

@@ -191,6 +191,7 @@ test('of manifests alone, depots that came by other means are recognised by thei
     await expect(page.getByText('2 builds, 3 depots known.')).toBeVisible();
     await page.getByRole('button', { name: `Remove ${OWN_GAME.title}` }).click();
     await page.getByRole('button', { name: 'Remove it' }).click();
+    await expect(page.getByRole('heading', { name: /^Take a game back/ })).toBeVisible();
     await dropFile(page, 'game.json', readFileSync(join(work, 'game.json'), 'utf8'));
     await page.getByRole('button', { name: 'Add the game' }).click();
     const { address, server } = await serve(source, true);

@@ -15,6 +15,7 @@ export const KINDS: Readonly<Record<JobKind, () => Promise<Kind>>> = {
   clean: async () => mirrored((await import('./clean')).clean),
   hold: async () => mirrored((await import('./hold')).hold),
   release: async () => mirrored((await import('./hold')).release),
+  'switch-branch': async () => mirrored((await import('./switch-branch')).switchBranch),
   'take-back': async () => mirrored((await import('./take-back')).takeBack),
   'let-go': async () => (await import('./let-go')).letGo,
   'keep-build': async () => (await import('./keep-build')).keepBuild,

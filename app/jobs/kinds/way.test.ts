@@ -1018,6 +1018,38 @@ describe('a hold', () => {
     expect(await whole.isReadOnly(RECORD_PATH)).toBe(false);
   });
 
+  it('is let go before the storefront follows another branch, which is undone like any edit', async () => {
+    disk.now = await folderFrom(ready.image);
+    await updateInstall(INSTALL, () => ready.install);
+    const sheet = await laidSheet();
+    await run('hold', { sheet });
+    await expect(run('switch-branch', { branch: 'steady' })).rejects.toMatchObject({ code: 'record/held' });
+    await run('release', { sheet });
+    const before = await imageOf(here());
+    const set = await run('switch-branch', { branch: 'trial', code: 'deep-water' });
+    expect(await readRecord(here())).toMatchObject({
+      ...{ branch: 'trial', branchCode: 'deep-water', updates: 'by-itself' },
+    });
+    expect((await history.storeOfInstall(INSTALL))!.history[0]).toMatchObject({
+      ...{ what: 'switch-branch', facts: { branch: 'trial', from: 'main' } },
+    });
+    await (
+      await KINDS['switch-branch']()
+    ).undo!(contextOf({ branch: 'trial' }, set));
+    expect(await readRecord(here())).toMatchObject({ branch: 'main', branchCode: '' });
+    expect(differences(await imageOf(here()), before)).toEqual([`history/${set}.dat`]);
+    // Without a place for it in the rules there is nothing to switch.
+    await updateGame(GAME, ({ rules, ...game }) => ({
+      ...game,
+      rules: { ...rules, record: { ...rules.record!, branch: undefined } },
+    }));
+    await expect(run('switch-branch', { branch: 'steady' })).rejects.toMatchObject({ code: 'record/not-as-ruled' });
+    await updateGame(GAME, ({ rules, ...game }) => ({
+      ...game,
+      rules: { ...rules, record: { ...rules.record!, branch: 'branch' } },
+    }));
+  });
+
   it('of a record that is not as the rules say writes nothing, and says where', async () => {
     disk.now = await folderFrom(ready.image);
     await updateInstall(INSTALL, () => ready.install);

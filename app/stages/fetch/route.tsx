@@ -29,19 +29,26 @@ import { EarlierFetches, FetchCourse, reportOf, useLastRate } from './FetchCours
 import { FetchList } from './FetchList';
 import { FetchPart, useFetchPart } from './FetchPart';
 import { FetchSettings } from './FetchSettings';
+import { type Followed, followedBranch } from './followed-branch';
 import styles from './fetch.module.css';
 import { SignInForm, type SignInOutcome, SignInFormSchema } from './SignInForm';
+import { TwoWays } from './TwoWays';
 import { failureToWire } from '#core/failure';
 
 interface FetchData {
   readonly view: FetchView | undefined;
   readonly session: StoredSession | undefined;
+  readonly followed: Followed;
 }
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs): Promise<FetchData> {
-  const { game } = await getInstall(params.install!);
-  const [view, session] = await Promise.all([query('fetchView', params.install!), getSession(game)]);
-  return { view, session };
+  const install = await getInstall(params.install!);
+  const [view, session, followed] = await Promise.all([
+    query('fetchView', install.id),
+    getSession(install.game),
+    followedBranch(install),
+  ]);
+  return { view, session, followed };
 }
 clientLoader.hydrate = true as const;
 
@@ -103,9 +110,9 @@ function bandsOf({ items, depots, lines }: FetchView): Band[] {
 }
 
 export default function Fetch() {
-  const { view, session } = useLoaderData<typeof clientLoader>();
+  const { view, session, followed } = useLoaderData<typeof clientLoader>();
   const frame = useFrame();
-  if (view) return <Fetching view={view} session={session} />;
+  if (view) return <Fetching view={view} session={session} followed={followed} />;
   const { service } = frame;
   return (
     <StagePage
@@ -122,7 +129,7 @@ const WITHOUT_FILES: Record<FetchView['withoutFiles'][number]['why'], string> = 
   gone: 'is your own, and its files are no longer in this folder: put them back, or remove the mod.',
 };
 
-function Fetching({ view, session }: { view: FetchView; session: StoredSession | undefined }) {
+function Fetching({ view, session, followed }: FetchData & { view: FetchView }) {
   const { install } = useFrame();
   const job = useLatestJob(install.id, 'fetch');
   const bands = bandsOf(view);
@@ -190,6 +197,9 @@ function Fetching({ view, session }: { view: FetchView; session: StoredSession |
           ))}
           <PieceLegend />
           {report && <FetchCourse report={report} />}
+          {!busy && (
+            <TwoWays view={view} followed={followed} wire={totals.toFetch} written={totals.toFetch + totals.reused} />
+          )}
           <FetchList view={view} />
           <EarlierFetches install={install.id} />
         </div>

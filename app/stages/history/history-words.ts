@@ -3,7 +3,10 @@ import type { ChangeDetails } from '~/queries';
 import { bytes, counted } from '~/parts/format';
 
 /** What a change is called. */
-export function changeTitle({ what, facts: { build, from, part } }: Pick<ToldChange, 'what' | 'facts'>): string {
+export function changeTitle({
+  what,
+  facts: { build, branch, from, part },
+}: Pick<ToldChange, 'what' | 'facts'>): string {
   switch (what) {
     case 'lay-down':
       if (build !== undefined && build === from) return `Repaired ${build}`;
@@ -12,6 +15,8 @@ export function changeTitle({ what, facts: { build, from, part } }: Pick<ToldCha
       return build === undefined ? 'Held' : `Held ${build}`;
     case 'release':
       return build === undefined ? 'Released the hold' : `Released the hold on ${build}`;
+    case 'switch-branch':
+      return `Switched to the ${branch ?? 'other'} branch${from === undefined ? '' : ` from ${from}`}`;
     case 'clean':
       return 'Cleaned up';
     case 'edit':
