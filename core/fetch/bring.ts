@@ -6,7 +6,7 @@ import type { FolderReader, OpenFile, StopSignal } from '#core/folders';
 import { type Haul, type Haulable, type HaulFile, haulsOf, type PackRange } from './hauls';
 import { isOfOneFile, isPassing } from './passing';
 import { Throttle } from './throttle';
-import type { PieceSource } from './what-to-fetch';
+import { type FetchItem, isNowhere, type PieceSource } from './what-to-fetch';
 
 /*
  * Brings files to a disk: from where pieces of them lie already, and from their sources. Each piece counts only once its bytes
@@ -112,6 +112,14 @@ export const requestsFor = (files: readonly (Pick<HaulFile, 'size' | 'key' | 'so
     (sum, { files: some, pack }) => sum + (pack ? 1 : some.reduce((all, file) => all + requestsForOne(file), 0)),
     0,
   );
+
+/** {@link requestsFor} what has to come of a target, each content once. */
+export function requestsToFetch(items: readonly FetchItem[]): number {
+  const toCome = items.flatMap((item) =>
+    item.source.how === 'fetch' && !isNowhere(item) ? [{ ...item, sources: item.source.pieces }] : [],
+  );
+  return requestsFor([...new Map(toCome.map((item) => [item.key, item])).values()]);
+}
 
 function requestsForOne({ size, key, sources }: Pick<HaulFile, 'size' | 'key' | 'sources'>): number {
   if (size === 0) return 0;

@@ -1,4 +1,4 @@
-export { bring, requestsFor } from './bring';
+export { bring, requestsToFetch } from './bring';
 export type { BringPorts, Brought, ByteRange, PieceNews, PieceState, StreamHash } from './bring';
 export { type Haul, type HaulFile, haulsOf, type Packed, type PackRange, placesInPack } from './hauls';
 export { isOfOneFile, isPassing } from './passing';

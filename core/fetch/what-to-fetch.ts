@@ -109,7 +109,7 @@ export function piecesOf({ size, key }: Pick<TargetFile, 'size' | 'key'>): { sta
   return Array.from({ length: pieceCount(size, pieceSize) }, (_, i) => pieceRange(size, i, pieceSize));
 }
 
-/** Bytes and files by where they come from, without those that are to be had nowhere. `reused` are pieces on disk inside files that are fetched otherwise. */
+/** Bytes and files by where they come from, without those that are to be had nowhere. `reused` are pieces on disk inside files that are fetched otherwise, `wholeFiles` what comes of a source that gives no parts. */
 export function fetchTotals(items: readonly FetchItem[]): {
   onHand: number;
   moved: number;
@@ -117,8 +117,9 @@ export function fetchTotals(items: readonly FetchItem[]): {
   stored: number;
   toFetch: number;
   filesToFetch: number;
+  wholeFiles: number;
 } {
-  const totals = { onHand: 0, moved: 0, reused: 0, stored: 0, toFetch: 0, filesToFetch: 0 };
+  const totals = { onHand: 0, moved: 0, reused: 0, stored: 0, toFetch: 0, filesToFetch: 0, wholeFiles: 0 };
   const toCome = new Set<ContentKey>();
   for (const item of items) {
     if (isNowhere(item)) continue;
@@ -142,6 +143,7 @@ export function fetchTotals(items: readonly FetchItem[]): {
         }
         toCome.add(item.key);
         totals.filesToFetch++;
+        totals.wholeFiles += size;
         for (const [i, { start, end }] of piecesOf(item).entries()) {
           if (source.pieces[i]) totals.reused += end - start;
           else totals.toFetch += end - start;

@@ -16,7 +16,15 @@ test('a faulty, slow service and reloads in the middle cost nothing that was rig
   const page = await startAt('surveyed');
   await choose(page, '2.9.4');
   await signIn(page);
+  // That a service gives no parts of files is said before anything is fetched of it.
+  const whole = page.getByRole('alert').or(page.getByRole('status')).filter({ hasText: 'gives whole files only' });
+  await expect(whole).toBeHidden();
   await openStandIns(page);
+  await page.getByLabel('Send whole files only').check();
+  await page.reload();
+  await expect(whole).toBeVisible();
+  await openStandIns(page);
+  await page.getByLabel('Send whole files only').uncheck();
   await page.getByLabel(/^Delay each answer/).fill('150');
   await page.getByLabel(/Fail every/).fill('7');
   await page.getByLabel(/Corrupt every/).fill('9');

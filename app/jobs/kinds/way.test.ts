@@ -29,7 +29,7 @@ import * as telling from '~/queries/telling';
 import { changeInstall } from '~/commands/bring-in';
 import { getPack, getStream } from '~/remote/http';
 import { streamSha256 } from '~/remote/stream-sha256';
-import type { ByteRange } from '#core/fetch';
+import { type ByteRange, fetchTotals, requestsToFetch } from '#core/fetch';
 import { text } from '~/places';
 import { firstInstall, signIn, storefrontLooks } from '~/remote/services';
 import { askSource } from '~/remote/sources';
@@ -39,7 +39,7 @@ import { listLearned, removeLearned } from '~/store/learned';
 import { getHold } from '~/store/holds';
 import { putJob } from '~/store/jobs';
 import { putOwnMods, removeOwnMod } from '~/store/own-mods';
-import { BroughtReportSchema, type Install, type JobKind, type Target } from '~/store/records';
+import { BroughtReportSchema, FetchReportSchema, type Install, type JobKind, type Target } from '~/store/records';
 import { handOver } from '~/places/handed';
 import { addGame, getGame, SERVICE_SOURCE, updateGame } from '~/store/games';
 import { getSession, putSession, putTold } from '~/store/told';
@@ -670,6 +670,20 @@ describe('fetch', () => {
       expect(await whole.stat(path), path).toMatchObject(arrived.find((a) => a.path === path)!);
     const install = await getInstall(INSTALL);
     ready = { image: await imageOf(whole), install };
+  }, 60_000);
+
+  it('takes the bytes and requests that were told before it', async () => {
+    // As if nothing had been fetched.
+    const bare = [...ready.image].filter(([path]) => !/^(contents|references)\//.test(path));
+    disk.now = await folderFrom(new Map(bare));
+    await noteJob('fetch', {}, `noted-${++jobs}`, 'done');
+    const { items } = (await stages.fetchView(INSTALL))!;
+    const report = FetchReportSchema.parse(outcomes.get(await run('fetch', await targetNow())));
+    for (const [told, was] of [
+      [fetchTotals(items).toFetch, report.wireBytes],
+      [requestsToFetch(items), report.requests],
+    ] as const)
+      expect(Math.abs(told - was) / was, `${told} told, ${was} taken`).toBeLessThan(0.02);
   }, 60_000);
 });
 

@@ -9,7 +9,7 @@ import {
   useRouteError,
 } from 'react-router';
 import type { DepotId } from '#core/builds';
-import { type FetchItem, fetchTotals, isNowhere, requestsFor } from '#core/fetch';
+import { type FetchItem, fetchTotals, requestsToFetch } from '#core/fetch';
 import { useFrame } from '~/parts/use-frame';
 import { isUnderWay, jobs, latestJob, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
@@ -33,6 +33,7 @@ import { type Followed, followedBranch } from './followed-branch';
 import styles from './fetch.module.css';
 import { SignInForm, type SignInOutcome, SignInFormSchema } from './SignInForm';
 import { TwoWays } from './TwoWays';
+import { useGivesParts } from './use-gives-parts';
 import { failureToWire } from '#core/failure';
 
 interface FetchData {
@@ -135,12 +136,14 @@ function Fetching({ view, session, followed }: FetchData & { view: FetchView }) 
   const bands = bandsOf(view);
   // The page is drawn anew with every few pieces; what follows from the view alone is worked out once.
   const totals = useMemo(() => fetchTotals(view.items), [view.items]);
-  const requests = useMemo(() => requestsOf(view.items), [view.items]);
+  const requests = useMemo(() => requestsToFetch(view.items), [view.items]);
   const busy = job !== undefined && isUnderWay(job);
   const report = reportOf(job?.record);
   const lastRate = useLastRate(install.id);
   const needsSession = view.items.some(({ href, source }) => source.how === 'fetch' && asksSignIn(href));
   const isBlocked = needsSession && !session;
+  const isWhole = useGivesParts(view.items, session, !busy) === false;
+  const wire = isWhole ? totals.wholeFiles : totals.toFetch;
   const fetchPart = useFetchPart();
   const lacking = {
     files: view.lines.reduce((sum, { nowhere }) => sum + nowhere.files, 0),
@@ -197,9 +200,7 @@ function Fetching({ view, session, followed }: FetchData & { view: FetchView }) 
           ))}
           <PieceLegend />
           {report && <FetchCourse report={report} />}
-          {!busy && (
-            <TwoWays view={view} followed={followed} wire={totals.toFetch} written={totals.toFetch + totals.reused} />
-          )}
+          {!busy && <TwoWays view={view} followed={followed} wire={wire} written={totals.toFetch + totals.reused} />}
           <FetchList view={view} />
           <EarlierFetches install={install.id} />
         </div>
@@ -228,14 +229,18 @@ function Fetching({ view, session, followed }: FetchData & { view: FetchView }) 
               <Section>What it takes</Section>
               <Pairs
                 rows={[
-                  { name: 'On the wire', value: bytes(totals.toFetch) },
-                  { name: 'Requests, about', value: count(requests) },
+                  { name: 'On the wire', value: bytes(wire) },
+                  { name: 'Requests, about', value: count(isWhole ? totals.filesToFetch : requests) },
                   { name: 'Written to the disk', value: bytes(totals.toFetch + totals.reused) },
-                  ...(lastRate > 0
-                    ? [{ name: 'Time, at the rate seen last', value: duration(totals.toFetch / lastRate) }]
-                    : []),
+                  ...(lastRate > 0 ? [{ name: 'Time, at the rate seen last', value: duration(wire / lastRate) }] : []),
                 ]}
               />
+              {isWhole && (
+                <Notice>
+                  This source gives whole files only. What you have of a file does not help, and one that is cut off
+                  begins anew.
+                </Notice>
+              )}
               <FetchSettings />
               <FetchPart view={view} busy={busy || isBlocked} />
             </>
@@ -263,15 +268,6 @@ function Fetching({ view, session, followed }: FetchData & { view: FetchView }) 
       }
     />
   );
-}
-
-/** Requests that a fetch takes where nothing goes wrong and the source gives parts. */
-function requestsOf(items: readonly FetchItem[]): number {
-  const once = new Map(items.map((item) => [item.key, item]));
-  const toCome = [...once.values()].flatMap((item) =>
-    item.source.how === 'fetch' && !isNowhere(item) ? [{ ...item, sources: item.source.pieces }] : [],
-  );
-  return requestsFor(toCome);
 }
 
 /** Why a fetch ended early, and what it could not get. */
