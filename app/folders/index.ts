@@ -6,4 +6,4 @@ export { copyStore, dropStore, pickedDisk, type PickedPlace } from './picked-dis
 export { pickedFolder } from './picked-folder';
 export { type Place, readerAt } from './places';
 export { servedValues, type ServedPlace } from './served-folder';
-export { servedStore } from './served-store';
+export { servedStore, type ServedStore } from './served-store';

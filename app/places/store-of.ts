@@ -1,7 +1,7 @@
-import { contentSources, readMirror, type StorePorts, storeView, type StoreView } from '#core/contents';
+import { contentSources, fetchedBytes, readMirror, type StorePorts, storeView, type StoreView } from '#core/contents';
 import { type Disk, type Journalled, readJournal } from '#core/changes';
 import type { ContentKey } from '#core/digest';
-import { INSTALL_DISK, installDisk, pickedDisk, servedStore } from '~/folders';
+import { INSTALL_DISK, installDisk, pickedDisk, servedStore, type ServedStore } from '~/folders';
 import { platformSha256, servedToken } from '~/remote';
 import type { Install } from '~/store';
 import { canChange, canRead } from './can-change';
@@ -24,6 +24,8 @@ export interface StoreReader {
    * @throws Failure as {@link view}
    */
   sources(without?: string): Promise<Map<ContentKey, string>>;
+  /** Bytes that are kept of what was fetched for an install; they go when it has been laid down. */
+  fetched(install: string): Promise<number>;
   /** How far a change set has come; undefined where there is none. */
   journal(set: string): Promise<Journalled | undefined>;
 }
@@ -38,6 +40,7 @@ function onDisk(disk: Disk): StoreReader {
   return {
     view: async () => storeView(ports, await disk.current()),
     sources: async (without) => contentSources(ports, await disk.current(), without),
+    fetched: async (install) => fetchedBytes(ports, await disk.current(), install),
     current: () => disk.current(),
     journal: (set) => readJournal(ports, set),
     mirror: () => readMirror(ports),
@@ -45,6 +48,15 @@ function onDisk(disk: Disk): StoreReader {
     stamp: async () => '',
   };
 }
+
+/** A server lists a folder in no time: its view tells everything. */
+const onServer = (store: ServedStore): StoreReader => ({
+  ...store,
+  fetched: async (install) =>
+    (await store.view()).references
+      .filter(({ reason }) => reason.kind === 'fetched' && reason.install === install)
+      .reduce((sum, { bytes }) => sum + bytes, 0),
+});
 
 /** The store of an install; undefined where its folder has none, or it cannot be asked now. */
 export async function storeOf({ id, place, tree }: Install): Promise<StoreReader | undefined> {
@@ -55,7 +67,7 @@ export async function storeOf({ id, place, tree }: Install): Promise<StoreReader
       // To look at, the permission to read is enough.
       return (await canRead(place)) ? onDisk(pickedDisk({ ...place, disk: INSTALL_DISK(id), tree })) : undefined;
     case 'served':
-      return (await canChange(place)) ? servedStore({ ...place, token: servedToken() }) : undefined;
+      return (await canChange(place)) ? onServer(servedStore({ ...place, token: servedToken() })) : undefined;
     case 'handed':
     case 'list':
       return undefined;

@@ -1,5 +1,4 @@
 import type { ContentKey } from '#core/digest';
-import type { StoreView } from '#core/contents';
 import { isFailure } from '#core/failure';
 import { storeOf, type StoreReader } from '~/places';
 import { type Install, listJobs } from '~/store';
@@ -13,7 +12,7 @@ interface Read {
   readonly install: string;
   readonly stamp: string;
   sources?: Promise<ReadonlyMap<ContentKey, string>>;
-  view?: Promise<StoreView>;
+  fetched?: Promise<number>;
 }
 
 let last: Read | undefined;
@@ -61,7 +60,5 @@ export async function storedOf(install: Install): Promise<ReadonlyMap<ContentKey
 /** Bytes that were fetched for an install and go when they have been laid down. */
 export async function bytesFetched(install: Install): Promise<number> {
   const here = await orNothing(lastRead(install), undefined);
-  const view = here && (await orNothing((here.read.view ??= here.store.view()), undefined));
-  const own = view?.references.filter(({ reason }) => reason.kind === 'fetched' && reason.install === install.id);
-  return (own ?? []).reduce((sum, { bytes }) => sum + bytes, 0);
+  return here ? orNothing((here.read.fetched ??= here.store.fetched(install.id)), 0) : 0;
 }

@@ -14,7 +14,16 @@ import {
 import type { ContentKey } from '#core/digest';
 import { memoryFolder } from '#core/folders';
 import { failingAfter, keyOfText, memoryDisk, portsOn } from '../testing/memory-disk';
-import { carryOut, contentName, contentPath, contentSources, expired, makeReference, storeView } from './index';
+import {
+  carryOut,
+  contentName,
+  contentPath,
+  contentSources,
+  expired,
+  fetchedBytes,
+  makeReference,
+  storeView,
+} from './index';
 
 const bytesOf = (text: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(text);
 const START = { a: 'alpha', 'b/c': 'gamma', 'b/d': 'delta' };
@@ -70,6 +79,15 @@ const sourcesOf = async (disk: Disk) => contentSources(portsOn(disk), await disk
 const pathOf = async (text: string): Promise<string> =>
   contentPath(await contentName(keyOfText(text), portsOn(memoryDisk('t1')).sha256));
 
+/** The same disk, on which the game's folder may not be listed. */
+const withoutGame = (disk: Disk): Disk => ({
+  ...disk,
+  list: async (path = '') => {
+    if (path.startsWith('trees')) throw new Error('the game is listed');
+    return (await disk.list(path)).filter((entry) => !entry.path.startsWith('trees/'));
+  },
+});
+
 const FROM_GAME = { 'trees/t1/a': 'alpha', 'trees/t1/b/c': 'gamma' };
 
 describe('a kept build', () => {
@@ -81,6 +99,22 @@ describe('a kept build', () => {
     expect(references).toMatchObject([{ id: 'build-1', files: 2, missing: 0, bytes: 10, checkedAt: 0 }]);
     expect(inventory.piles.find(({ purpose }) => purpose.kind === 'reference')).toMatchObject({ files: 2, bytes: 10 });
     expect((await sourcesOf(disk)).get(keyOfText('alpha'))).toBe(await pathOf('alpha'));
+  });
+
+  it('is no fetch, whose bytes are summed without a look at the game’s folder', async () => {
+    const disk = await startDisk();
+    await keep(disk, '1', ['alpha'], FROM_GAME);
+    const ports = portsOn(disk);
+    const reason = { kind: 'fetched', install: 'i', build: '2' } as const;
+    const reference = await makeReference({ id: 'fetched', at: 0, reason }, [keyOfText('gamma')], ports);
+    await carryOut({ act: 'keep', reference, from: [[keyOfText('gamma'), 'trees/t1/b/c']] }, ports);
+    // As a folder is that a browser alone can read: it is listed by itself, and takes long.
+    const slow = withoutGame(disk);
+    const current = await disk.current();
+    expect(await fetchedBytes(portsOn(slow), current, 'i')).toBe(5);
+    expect(await fetchedBytes(portsOn(slow), current, 'other')).toBe(0);
+    expect((await contentSources(portsOn(slow), current)).size).toBe(2);
+    await expect(storeView(portsOn(slow), current)).rejects.toThrow('the game is listed');
   });
 
   it('that another shares contents with keeps them when that one is given up', async () => {

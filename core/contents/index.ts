@@ -6,6 +6,7 @@ export { dropReferences } from './keep';
 export { makeReference } from './references';
 export {
   contentSources,
+  fetchedBytes,
   readMirror,
   type StorePorts,
   storeView,

@@ -74,11 +74,14 @@ interface Store extends Known {
   readonly files: readonly FolderEntry[];
 }
 
-/** Everything that lies on the disk, each file once. */
-async function filesOf({ disk }: StorePorts, current: string): Promise<FolderEntry[]> {
+/**
+ * Everything that lies on the disk, each file once.
+ * @param withGame whether the game's folder has to be among it: where a browser alone can read it, that takes long
+ */
+async function filesOf({ disk }: StorePorts, current: string, withGame: boolean): Promise<FolderEntry[]> {
   const files = await disk.list();
   // Adapters may have some of the places elsewhere, and list those only where they are asked for.
-  const places = [treeFolder(current), PLACES.arriving, PLACES.contents, PLACES.references];
+  const places = [...(withGame ? [treeFolder(current)] : []), ...[PLACES.arriving, PLACES.contents, PLACES.references]];
   const unlisted = places.filter((place) => !files.some(({ path }) => isBelow(path, place)));
   const lists = await Promise.all(unlisted.map((place) => disk.list(place)));
   return [...files, ...lists.flat()];
@@ -111,11 +114,11 @@ async function readSets(ports: StorePorts): Promise<Pick<Known, 'sets' | 'unread
   return { sets: sets.filter((one) => one !== undefined), unread };
 }
 
-async function readStore(ports: StorePorts, current: string): Promise<Store> {
+async function readStore(ports: StorePorts, current: string, withGame: boolean): Promise<Store> {
   const [{ sets, unread }, { references, unreadable }, files] = await Promise.all([
     readSets(ports),
     readReferences(ports),
-    filesOf(ports, current),
+    filesOf(ports, current, withGame),
   ]);
   const journals = unread.map((id) => `${PLACES.journal}/${id}`);
   return { current, sets, unread, references, unreadable: [...unreadable, ...journals], files };
@@ -127,7 +130,7 @@ async function readStore(ports: StorePorts, current: string): Promise<Store> {
  * @throws Failure `folder/*`
  */
 export async function storeView(ports: StorePorts, current: string): Promise<StoreView> {
-  const store = await readStore(ports, current);
+  const store = await readStore(ports, current, true);
   const { sets, references, files } = store;
   const told = inventory(files, store);
   const after = blockers(sets);
@@ -168,6 +171,17 @@ export async function storeView(ports: StorePorts, current: string): Promise<Sto
   };
 }
 
+/** Bytes that are kept of what was fetched for an install. @throws Failure as {@link contentSources} */
+export async function fetchedBytes(ports: StorePorts, current: string, install: string): Promise<number> {
+  const store = await readStore(ports, current, false);
+  const own = store.references.filter(({ reason }) => reason.kind === 'fetched' && reason.install === install);
+  const ids = new Set(own.map(({ id }) => id));
+  return inventory(store.files, store).piles.reduce(
+    (sum, { purpose, bytes }) => sum + (purpose.kind === 'reference' && ids.has(purpose.id) ? bytes : 0),
+    0,
+  );
+}
+
 /**
  * Where contents are to be had besides the game's folder.
  * @param without a change that is not to be counted on
@@ -178,7 +192,7 @@ export async function contentSources(
   current: string,
   without?: string,
 ): Promise<Map<ContentKey, string>> {
-  const { sets, references, files } = await readStore(ports, current);
+  const { sets, references, files } = await readStore(ports, current, false);
   const counted = sets.filter(({ set }) => set.id !== without);
   return storedContents(counted, references, current, thereOf(files));
 }
@@ -189,7 +203,7 @@ export async function contentSources(
  */
 export async function clearUnclaimed(ports: ChangePorts): Promise<void> {
   const current = await ports.disk.current();
-  const store = await readStore(ports, current);
+  const store = await readStore(ports, current, true);
   const [unreadable] = store.unreadable;
   if (unreadable !== undefined) throw new Failure('changes/damaged', { path: unreadable });
   for (const { path, size } of unclaimed(store.files, store)) {
