@@ -3,6 +3,7 @@ import {
   layDownPlan,
   type LayDownPlan,
   roomInParts,
+  roomNeeded,
   type RoomNow,
   roomOverParts,
   roomOverTime,
@@ -199,9 +200,24 @@ export async function fetchView(installId: string, wanted?: Target): Promise<Fet
     lines: depotLines(here, target, items.laid),
     needsCode: branches.every(({ needsCode }) => needsCode) ? branches.map(({ name }) => name) : [],
     branches,
+    room: await leastRoom(here, items),
     byBranch: { files: byStorefront.length, bytes: byStorefront.reduce((sum, { size }) => sum + size, 0) },
   };
 }
+
+/** What laying down needs on top of what the disk holds, by the way that needs least. */
+async function leastRoom(here: InstallContext, { laid }: Items): Promise<number> {
+  const laying = layDownPlan(laid, here.found, here.index.game.rules, alongOf(here));
+  const now = await roomNow(here);
+  // In parts it needs less, at the price of what it cannot take back: nobody plans for that.
+  const ways = (await layDownWays(here.install.place)).filter((way) => way !== 'in-parts');
+  return Math.min(...ways.map((way) => roomNeeded(roomOverTime(laying, now, way))));
+}
+
+const roomNow = async ({ found, install }: InstallContext): Promise<RoomNow> => ({
+  oldBytes: found.reduce((sum, { size }) => sum + size, 0),
+  fetchedBytes: await bytesFetched(install),
+});
 
 /** The branches that lead to a build just now; those that need no code first. */
 function branchesTo({ index }: InstallContext, build: BuildLabel): BranchView[] {
@@ -293,10 +309,7 @@ function differencesOf(here: InstallContext, { rows, missing }: LayDownPlan) {
 
 /** How a plan may be laid down here, each way with its room over time; in parts only where that keeps less. */
 async function waysOf(here: InstallContext, laying: LayDownPlan): Promise<Pick<AssembleView, 'ways' | 'notKept'>> {
-  const now: RoomNow = {
-    oldBytes: here.found.reduce((sum, { size }) => sum + size, 0),
-    fetchedBytes: await bytesFetched(here.install),
-  };
+  const now = await roomNow(here);
   const { all, waivable } = differencesOf(here, laying);
   const toFetch = laying.missing.reduce((sum, { size }) => sum + size, 0);
   const ways = (await layDownWays(here.install.place)).flatMap((way): AssembleView['ways'] => {

@@ -228,6 +228,8 @@ export interface FetchView {
   readonly lines: readonly DepotLine[];
   /** The branches of which the build is the head, by which a storefront brings it. */
   readonly branches: readonly BranchView[];
+  /** Bytes that fetching and laying down need at their peak, on top of what lies there, by the way that needs least. */
+  readonly room: number;
   /** Files of the game that a storefront would have to write for it, each as a whole. */
   readonly byBranch: FilesAndBytes;
 }

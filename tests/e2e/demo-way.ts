@@ -100,12 +100,15 @@ export async function putIntoFolder(page: Page, path: string, text: string): Pro
 
 /** Drops a text file on the middle of nowhere. */
 export async function dropFile(page: Page, name: string, text: string): Promise<void> {
-  await page.evaluate(
-    ([name, text]) => {
-      const dataTransfer = new DataTransfer();
-      dataTransfer.items.add(new File([text!], name!));
-      document.body.dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer }));
-    },
-    [name, text],
-  );
+  // A page that has only just come takes nothing yet: whoever takes it keeps the browser from doing so.
+  const isTaken = (): Promise<boolean> =>
+    page.evaluate(
+      ([name, text]) => {
+        const dataTransfer = new DataTransfer();
+        dataTransfer.items.add(new File([text!], name!));
+        return !document.body.dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer }));
+      },
+      [name, text],
+    );
+  await expect.poll(isTaken).toBe(true);
 }

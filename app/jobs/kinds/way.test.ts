@@ -1,6 +1,7 @@
 import 'fake-indexeddb/auto';
 import { BlobReader, Uint8ArrayWriter, ZipReader } from '@zip.js/zip.js';
 import { beforeAll, describe, expect, it, vi } from 'vitest';
+import { roomNeeded } from '#core/assemble';
 import { asBuild, asDepot, asMod, DepotIndexSchema } from '#core/builds';
 import { Failure, type FailureCode, isFailure } from '#core/failure';
 import { HOLD_SHEET_VERSION, type HoldSheet, HoldSheetSchema, sheetFacts } from '#core/hold';
@@ -677,7 +678,8 @@ describe('fetch', () => {
     const bare = [...ready.image].filter(([path]) => !/^(contents|references)\//.test(path));
     disk.now = await folderFrom(new Map(bare));
     await noteJob('fetch', {}, `noted-${++jobs}`, 'done');
-    const { items } = (await stages.fetchView(INSTALL))!;
+    const { items, room } = (await stages.fetchView(INSTALL))!;
+    expect(room).toBe(Math.min(...(await stages.assemble(INSTALL))!.ways.slice(0, 2).map(roomNeeded)));
     const report = FetchReportSchema.parse(outcomes.get(await run('fetch', await targetNow())));
     for (const [told, was] of [
       [fetchTotals(items).toFetch, report.wireBytes],

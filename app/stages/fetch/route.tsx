@@ -232,6 +232,9 @@ function Fetching({ view, session, followed }: FetchData & { view: FetchView }) 
                   { name: 'On the wire', value: bytes(wire) },
                   { name: 'Requests, about', value: count(isWhole ? totals.filesToFetch : requests) },
                   { name: 'Written to the disk', value: bytes(totals.toFetch + totals.reused) },
+                  ...(Number.isFinite(view.room)
+                    ? [{ name: 'Room at its peak, laid down', value: bytes(view.room) }]
+                    : []),
                   ...(lastRate > 0 ? [{ name: 'Time, at the rate seen last', value: duration(wire / lastRate) }] : []),
                 ]}
               />
