@@ -25,7 +25,7 @@ export interface LiveJob {
 
 const ENDED = new Set(['done', 'failed', 'cancelled']);
 const KEEP_MS = 1000;
-const TELL_MS = 150;
+const TELL_MS = 250;
 const NO_PROGRESS: JobProgress = { phase: '', files: 0, filesTotal: 0, bytes: 0, bytesTotal: 0 };
 
 interface Running {

@@ -1,6 +1,6 @@
 import type { PieceState } from '#core/fetch';
 
-const TELL_MS = 120;
+const TELL_MS = 250;
 
 /** What happens to each piece of the running fetch, by the SHA-256 of its file; for the picture, not for the record. */
 class PieceBoard {

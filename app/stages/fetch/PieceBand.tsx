@@ -1,4 +1,4 @@
-import { useMemo, useSyncExternalStore } from 'react';
+import { useDeferredValue, useMemo, useSyncExternalStore } from 'react';
 import { type FetchItem, piecesOf, type PieceState } from '#core/fetch';
 import { pieceBoard } from '~/jobs';
 import { bytes } from '~/parts/format';
@@ -58,14 +58,19 @@ export function PieceBand({
   items: readonly FetchItem[];
   fetching: boolean;
 }) {
-  const version = useSyncExternalStore(pieceBoard.subscribe, pieceBoard.version, () => 0);
+  // Drawn when nothing else is to be done: of what a store tells, React draws everything in one go otherwise.
+  const version = useDeferredValue(useSyncExternalStore(pieceBoard.subscribe, pieceBoard.version, () => 0));
   const stretches = useMemo(
     () => stretchesOf(items),
     // The board is not a value of React's: its version says when it has changed.
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [items, version, fetching],
   );
-  const total = items.reduce((sum, { size }) => sum + size, 0);
+  return useMemo(() => <Band title={title} stretches={stretches} />, [title, stretches]);
+}
+
+function Band({ title, stretches }: { title: string; stretches: ReturnType<typeof stretchesOf> }) {
+  const total = stretches.reduce((sum, { length }) => sum + length, 0);
   const sums = STATES.flatMap((state) => {
     const sum = stretches.reduce((n, stretch) => (stretch.state === state ? n + stretch.length : n), 0);
     return sum > 0 ? [`${bytes(sum)} ${WORDS[state]}`] : [];

@@ -1,5 +1,5 @@
 import { Button } from '@mantine/core';
-import { useMemo, useState } from 'react';
+import { memo, useDeferredValue, useMemo, useState } from 'react';
 import {
   type ActionFunctionArgs,
   type ClientLoaderFunctionArgs,
@@ -130,9 +130,20 @@ const WITHOUT_FILES: Record<FetchView['withoutFiles'][number]['why'], string> = 
   gone: 'is your own, and its files are no longer in this folder: put them back, or remove the mod.',
 };
 
-function Fetching({ view, session, followed }: FetchData & { view: FetchView }) {
+/** How a fetch goes is told several times a second: it is drawn when nothing else is to be done. */
+function Fetching(shown: FetchData & { view: FetchView }) {
   const { install } = useFrame();
-  const job = useLatestJob(install.id, 'fetch');
+  const job = useDeferredValue(useLatestJob(install.id, 'fetch'));
+  return <FetchPage {...shown} job={job} />;
+}
+
+const FetchPage = memo(function FetchPage({
+  view,
+  session,
+  followed,
+  job,
+}: FetchData & { view: FetchView; job: ReturnType<typeof useLatestJob> }) {
+  const { install } = useFrame();
   const bands = bandsOf(view);
   // The page is drawn anew with every few pieces; what follows from the view alone is worked out once.
   const totals = useMemo(() => fetchTotals(view.items), [view.items]);
@@ -271,7 +282,7 @@ function Fetching({ view, session, followed }: FetchData & { view: FetchView }) 
       }
     />
   );
-}
+});
 
 /** Why a fetch ended early, and what it could not get. */
 function NotFetched({ job }: { job: ShownJob }) {
