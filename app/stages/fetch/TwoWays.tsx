@@ -97,7 +97,7 @@ export function TwoWays({
 /** How long a build stays where a branch leads. */
 function lasts({ since, builds }: BranchView, build: string): string {
   if (since === undefined) return 'Until the branch moves on, or while held';
-  const moved = builds > 1 ? `, its ${builds}th build` : '';
+  const moved = builds > 1 ? `, after ${counted(builds - 1, 'earlier build')}` : '';
   return `Until the branch moves on, or while held. It is at ${build} since ${since}${moved}`;
 }
 

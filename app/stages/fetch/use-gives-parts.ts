@@ -40,7 +40,8 @@ export function useGivesParts(
 /** @returns whether it came alone. @throws Failure as the source fails */
 async function firstByte(href: string, token: string | undefined, signal: AbortSignal): Promise<boolean> {
   try {
-    for await (const _ of await getStream(href, { range: { start: 0, end: 1 }, token, signal })) return true;
+    // Read, and let go: a stream that nobody begins stays open.
+    for await (const _ of await getStream(href, { range: { start: 0, end: 1 }, token, signal })) break;
     return true;
   } catch (error) {
     if (isFailure(error, 'service/no-ranges')) return false;
