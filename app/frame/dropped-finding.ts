@@ -1,3 +1,4 @@
+import { leastOwnership } from '#core/builds';
 import { isFailure } from '#core/failure';
 import { counted } from '~/parts/format';
 import { query } from '~/queries';
@@ -34,13 +35,11 @@ export type Open = Install | { readonly game: string } | undefined;
 
 const installOf = (open: Open): Install | undefined => (open && 'id' in open ? open : undefined);
 
-/** What is owned of a game is asked once it is needed: as its first folder has it, or none but the first language. */
+/** What is owned of a game: as its first folder has it, or the least. */
 async function usualOf(game: string): Promise<Pick<NewFolder, 'ownership' | 'weights'>> {
   const install = (await listInstalls()).find((one) => one.game === game);
   if (install) return install;
-  const { depots } = await getIndex(game);
-  const language = depots.find(({ kind }) => kind === 'language')?.language ?? '';
-  return { ownership: { language, addOns: [], optional: [] }, weights: [] };
+  return { ownership: leastOwnership(await getIndex(game)), weights: [] };
 }
 
 function folderFinding(offer: FolderOffer, open: Open, title: string, says: string): Finding {

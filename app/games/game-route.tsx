@@ -8,7 +8,7 @@ import {
   useRouteError,
   useSearchParams,
 } from 'react-router';
-import { type DepotIndex, isPartOf } from '#core/builds';
+import { type DepotIndex, isPartOf, leastOwnership } from '#core/builds';
 import {
   addAddress,
   askSourcesAgain,
@@ -99,8 +99,7 @@ function Next({ builds, folders }: { builds: number; folders: number }) {
 
 /** To add a folder of the game, as the last one is owned. */
 function Adding({ index, usual }: { index: DepotIndex; usual: Pick<NewFolder, 'ownership' | 'weights'> | undefined }) {
-  const language = index.depots.find(({ kind }) => kind === 'language')?.language ?? '';
-  const { ways, form } = useAdding(index, usual ?? { ownership: { language, addOns: [], optional: [] }, weights: [] });
+  const { ways, form } = useAdding(index, usual ?? { ownership: leastOwnership(index), weights: [] });
   return (
     <section aria-label="Folders" className={styles.block}>
       <div className={styles.inset}>

@@ -9,7 +9,7 @@ export { isPartOf, ownKind } from './own';
 export { RECORD_FORMS, type RecordRule, RecordRuleSchema } from './record-rule';
 export { type VersionRule, VersionRuleSchema } from './version-rule';
 export { type GameRules, GameRulesSchema, type OwnKind } from './rules';
-export { addOnRefused, buildOrder, countingDepots, headBuild, newestBuild } from './ownership';
+export { addOnRefused, buildOrder, countingDepots, headBuild, leastOwnership, newestBuild } from './ownership';
 export {
   asBuild,
   asDepot,

@@ -42,3 +42,10 @@ export function headBuild(index: DepotIndex): BuildLabel | undefined {
 export function newestBuild(index: DepotIndex, branch: string): BuildLabel | undefined {
   return index.branches.find(({ name }) => name === branch)?.build;
 }
+
+/** What is taken to be owned before anybody says so: the game in its first language, and nothing besides. */
+export const leastOwnership = ({ depots }: Pick<DepotIndex, 'depots'>): Ownership => ({
+  language: depots.find(({ kind }) => kind === 'language')?.language ?? '',
+  addOns: [],
+  optional: [],
+});
