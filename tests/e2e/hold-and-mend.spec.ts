@@ -97,6 +97,7 @@ test('the storefront brings a build to which a branch of it leads, with a code w
   await letStorefrontLook(page, /updates the folder to 2\.9\.4/);
   await closeStandIns(page);
   await expect(page.getByText(/The storefront updates to 2\.9\.4: done/)).toBeVisible();
+  await expect(ways).toContainText('Until the steady branch moves on');
   await ways.getByRole('button', { name: 'Check what changed in the folder' }).click();
   await expect(page.getByRole('heading', { name: '2.9.4', exact: true })).toBeVisible();
 

@@ -33,7 +33,6 @@ export function TwoWays({
   const branch = branches.find((one) => one.name === name) ?? branches[0];
   if (!branch || byBranch.files === 0) return null;
   const leads = index.branches.find((one) => one.name === followed.branch)?.build;
-  const pulls = leads !== undefined && leads !== build;
   return (
     <section aria-label="Two ways" className={styles.twoWays}>
       <Section>Two ways to {build}</Section>
@@ -73,7 +72,7 @@ export function TwoWays({
           </tr>
           <tr>
             <th scope="row">Will it hold?</th>
-            <td>{pulls ? `Only while held: the ${followed.branch} branch leads to ${leads}` : 'Only while held'}</td>
+            <td>{staysBy(followed, leads, build)}</td>
             <td>{lasts(branch, build)}</td>
           </tr>
         </tbody>
@@ -92,6 +91,14 @@ export function TwoWays({
       <Switch key={branch.name} branch={branch} build={build} followed={followed} />
     </section>
   );
+}
+
+/** How long a build stays that was laid down here, by where the branch leads that the storefront follows. */
+function staysBy({ branch }: Followed, leads: string | undefined, build: string): string {
+  if (leads === undefined) return 'Only while held';
+  return leads === build
+    ? `Until the ${branch} branch moves on, or while held`
+    : `Only while held: the ${branch} branch leads to ${leads}`;
 }
 
 /** How long a build stays where a branch leads. */
