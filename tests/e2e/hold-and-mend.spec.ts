@@ -115,5 +115,6 @@ test('the storefront brings a build to which a branch of it leads, with a code w
   await open(page, 'Fetch');
   await ways.getByLabel('Code of the trial branch').fill('deep-water');
   await ways.getByRole('button', { name: 'Switch from steady to trial' }).click();
+  await expect(ways).toContainText('The storefront’s record follows the trial branch.');
   await letStorefrontLook(page, /updates the folder to 3\.2\.0/);
 });

@@ -219,7 +219,7 @@ const FetchPage = memo(function FetchPage({
       right={
         <>
           <div className="label">{waits ? 'Not at any source' : 'To fetch'}</div>
-          <h2 className={parts.big}>{bytes(waits ? lacking.bytes : totals.toFetch)}</h2>
+          <h2 className={parts.big}>{bytes(waits ? lacking.bytes : wire)}</h2>
           <div className="quiet">
             of {bytes(all + lacking.bytes)}, in {counted(waits ? lacking.files : totals.filesToFetch, 'file')}
           </div>
@@ -274,7 +274,7 @@ const FetchPage = memo(function FetchPage({
         <FetchAction
           busy={busy}
           blocked={isBlocked}
-          toFetch={totals.toFetch}
+          toFetch={wire}
           files={totals.filesToFetch}
           waits={waits}
           build={view.build}
