@@ -1,23 +1,34 @@
-import { releaseFileKey } from '#core/mods';
+import type { GameRules } from '#core/builds';
+import { type Catalogue, releaseFileKey } from '#core/mods';
 import { isBelow } from '#core/paths';
 import type { FoundFile } from '#core/survey';
+import type { Install } from '~/store';
 import type { InstallContext } from './install-context';
+import { keepLast } from './keep-last';
 
 /** Files in the mods' folder that no release of a known mod has: mods that nobody knows, most likely. */
-export function unknownModFiles({ found, catalogue, index }: InstallContext): FoundFile[] {
-  const { modsFolder, loadOrder: order } = index.game.rules;
+export const unknownModFiles = ({ found, catalogue, index }: InstallContext): readonly FoundFile[] =>
+  keptUnknown(found, catalogue, index.game.rules);
+
+const keptUnknown = keepLast((found: readonly FoundFile[], catalogue: Catalogue, rules: GameRules): FoundFile[] => {
+  const { modsFolder, loadOrder: order } = rules;
   const releases = catalogue.mods.flatMap((mod) => mod.releases);
   const known = new Set(releases.flatMap(({ files }) => files.map(releaseFileKey)));
   if (modsFolder === undefined) return [];
   return found.filter(({ path, key }) => isBelow(path, modsFolder) && path !== order && !known.has(key));
-}
+});
 
 /**
  * Files that come along although no target has them: those the person says, and without a word those in the mods' folder
  * that nobody knows, such as mods of no catalogue and mods' own settings.
  */
-export function alongOf(here: InstallContext): ReadonlySet<string> {
-  const said = new Map(here.install.along);
-  const usual = new Set(unknownModFiles(here).map(({ path }) => path));
-  return new Set(here.found.flatMap(({ path }) => ((said.get(path) ?? usual.has(path)) ? [path] : [])));
-}
+export const alongOf = (here: InstallContext): ReadonlySet<string> =>
+  keptAlong(here.found, unknownModFiles(here), JSON.stringify(here.install.along ?? []));
+
+const keptAlong = keepLast((found: readonly FoundFile[], unknown: readonly FoundFile[], along: string): Set<string> => {
+  const said = new Map(JSON.parse(along) as NonNullable<Install['along']>);
+  const usual = new Set(unknown.map(({ path }) => path));
+  const paths = new Set<string>();
+  for (const { path } of found) if (said.get(path) ?? usual.has(path)) paths.add(path);
+  return paths;
+});

@@ -135,11 +135,14 @@ function savesAt({ survey, index }: InstallContext): ChooseView['saves'] {
   if (!survey) return [];
   const builds = new Map(survey.saveBuilds);
   const isSave = (path: string): boolean => ownKind(index.game.rules, path) === 'saves';
-  return survey.paths.flatMap((path, i) => {
+  const saves: { modified: number; build: BuildLabel | undefined }[] = [];
+  survey.paths.forEach((path, i) => {
+    if (!isSave(path)) return;
     const modified = survey.modified[i]!;
     const build = builds.get(path);
-    return isSave(path) && (build !== undefined || !Number.isNaN(modified)) ? [{ modified, build }] : [];
+    if (build !== undefined || !Number.isNaN(modified)) saves.push({ modified, build });
   });
+  return saves;
 }
 
 /** The decision for a build, with its reasons, as it would be recorded now. */

@@ -174,6 +174,7 @@ const keptFound = keepLast(foundFiles);
 /** Where the contents of a folder's files lie in it, to be asked of every build and target. */
 export const contentsOf = keepLast(diskContents);
 
+const keptUnreadable = keepLast((unreadable: StoredSurvey['unreadable']) => unreadable.map(({ path }) => path));
 const keptMods = keepLast(recogniseMods);
 const keptIdentities = keepLast(identifyDepots);
 const keptIndex = keepLast((offered: DepotIndex, order: string): DepotIndex => {
@@ -217,8 +218,8 @@ export function identities({ depots, trees, found }: InstallContext): DepotIdent
 }
 
 /** Files and folders that the survey could not look at. */
-export const unreadablePaths = ({ survey }: InstallContext): string[] =>
-  (survey?.unreadable ?? []).map(({ path }) => path);
+export const unreadablePaths = ({ survey }: InstallContext): readonly string[] =>
+  survey ? keptUnreadable(survey.unreadable) : [];
 
 /** Whether nothing has changed the folder since it was surveyed. */
 export const isFresh = ({ survey, install }: InstallContext): boolean =>

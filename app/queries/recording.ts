@@ -16,9 +16,9 @@ import {
   withoutBuilds,
 } from '#core/sources';
 import { getIndex, getManifest, putManifest, putTold, RECORDED_SOURCE, saidIndex, updateGame } from '~/store';
-import { installContext } from './install-context';
+import { type InstallContext, installContext } from './install-context';
 import { platformSha256 } from '~/remote';
-import { namesOf, wholeDigests } from './surveying';
+import { wholeDigests } from './surveying';
 import type { RecordedFile, RecordPlan } from './views';
 
 /* Builds that a person records from own folders: each is a full build, known by its manifest. See stages.ts. */
@@ -31,42 +31,41 @@ export interface NewPart {
 
 type Why = RecordPlan['left'][number]['why'];
 
-/** The files of a folder, each with why it is no part of the game; undefined for one that is. */
-async function sorted(installId: string) {
-  const here = await installContext(installId);
-  const { found, index } = here;
-  const rows = found.map(({ path, size, key }) => ({ path, size, state: 'stray' as const, found: key }));
-  const names = await namesOf(here, rows);
-  const whyNot = (path: string): Why | undefined => {
-    const own = ownKind(index.game.rules, path);
-    if (own) return own;
-    if (leftOut(index.game, path) === 'mod') return 'mods';
-    const kind = names.get(path)?.kind;
-    return kind === 'mod' || kind === 'loader' || kind === 'load-order' ? 'mods' : undefined;
-  };
-  return { here, files: found.map((file) => ({ ...file, why: whyNot(file.path) })) };
+/** Why a file of a folder is no part of the game; undefined for one that is. */
+function whyNot({ index, installed }: InstallContext): (path: string) => Why | undefined {
+  const { rules } = index.game;
+  const ofMods = new Set(installed.flatMap(({ files }) => files.map(({ path }) => path)));
+  return (path) =>
+    ownKind(rules, path) ??
+    (leftOut(index.game, path) === 'mod' || ofMods.has(path) || path === rules.loadOrder ? 'mods' : undefined);
 }
 
-const sums = <Name>(all: readonly (readonly [Name, number])[]): Map<Name, { files: number; bytes: number }> => {
-  const by = new Map<Name, { files: number; bytes: number }>();
-  for (const [name, size] of all) {
-    const { files, bytes } = by.get(name) ?? { files: 0, bytes: 0 };
-    by.set(name, { files: files + 1, bytes: bytes + size });
+class Sums<Name extends string> {
+  readonly #sums = new Map<Name, { name: Name; files: number; bytes: number }>();
+
+  add(name: Name, size: number): void {
+    let sum = this.#sums.get(name);
+    if (!sum) this.#sums.set(name, (sum = { name, files: 0, bytes: 0 }));
+    sum.files += 1;
+    sum.bytes += size;
   }
-  return by;
-};
+
+  get all(): readonly { name: Name; files: number; bytes: number }[] {
+    return [...this.#sums.values()];
+  }
+}
 
 /** What recording a folder would take, by top folders, and what it would leave out. */
 export async function recordPlan(installId: string): Promise<RecordPlan> {
-  const { files } = await sorted(installId);
-  const game = files.filter(({ why }) => why === undefined);
-  return {
-    folders: [...sums(game.map(({ path, size }) => [topFolder(path), size]))].map(([name, sum]) => ({ name, ...sum })),
-    left: [...sums(files.flatMap(({ why, size }) => (why ? [[why, size] as const] : [])))].map(([why, sum]) => ({
-      why,
-      ...sum,
-    })),
-  };
+  const here = await installContext(installId);
+  const why = whyNot(here);
+  const [folders, left] = [new Sums(), new Sums<Why>()];
+  for (const { path, size } of here.found) {
+    const because = why(path);
+    if (because) left.add(because, size);
+    else folders.add(topFolder(path), size);
+  }
+  return { folders: folders.all, left: left.all.map(({ name, ...sum }) => ({ why: name, ...sum })) };
 }
 
 /**
@@ -74,12 +73,13 @@ export async function recordPlan(installId: string): Promise<RecordPlan> {
  * @param parts what goes into which depot; a folder that is in none is no part of the game. Undefined = all into one
  */
 export async function recordFiles(installId: string, parts?: readonly NewPart[]): Promise<RecordedFile[]> {
-  const { here, files } = await sorted(installId);
+  const here = await installContext(installId);
+  const why = whyNot(here);
   const known = wholeDigests(here);
   const depots = parts && new Map(parts.flatMap(({ depot, folders }) => folders.map((name) => [name, depot] as const)));
-  return files.flatMap(({ path, size, key, why }) => {
+  return here.found.flatMap(({ path, size, key }) => {
     const depot = depots ? depots.get(topFolder(path)) : WHOLE_BUILD;
-    return why !== undefined || depot === undefined ? [] : [{ path, size, key, depot, sha256: known(key) }];
+    return why(path) !== undefined || depot === undefined ? [] : [{ path, size, key, depot, sha256: known(key) }];
   });
 }
 

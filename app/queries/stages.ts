@@ -30,7 +30,7 @@ import { layerFolders } from '#core/manifest';
 import { mendSteps } from '#core/mend';
 import { modById, releaseAt } from '#core/mods';
 import { topFolder } from '#core/paths';
-import { compareTree, type DepotIdentity, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
+import { departures, type DepotIdentity, keysByPath, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
 import { treePath } from '~/folders';
 import { layDownWays } from '~/places';
 import { platformSha256 } from '~/remote';
@@ -84,11 +84,16 @@ const keptItems = keepLast((target: readonly TargetFile[], contents: DiskContent
 });
 
 /** Departures of the folder from the target, undefined where there is no target or no survey. */
-async function departuresFromTarget(here: InstallContext): Promise<SurveyRow[] | undefined> {
+async function departuresFromTarget(here: InstallContext): Promise<readonly SurveyRow[] | undefined> {
   const target = here.install.target && (await treeOfTarget(here, here.install.target));
-  if (!target || here.found.length === 0) return undefined;
-  return drift(target, here.found, here.index.game.rules, unreadablePaths(here), alongOf(here));
+  return !target || here.found.length === 0 ? undefined : departuresFrom(here, target);
 }
+
+/** What is wanted and what is held are asked for by many pages, and are mostly one and the same. */
+const keptDrift = keepLast(drift, 2);
+
+const departuresFrom = (here: InstallContext, wanted: readonly TargetFile[]): readonly SurveyRow[] =>
+  keptDrift(wanted, here.found, here.index.game.rules, unreadablePaths(here), alongOf(here));
 
 export async function frame(installId: string): Promise<FrameView> {
   const here = await installContext(installId);
@@ -142,10 +147,7 @@ export async function frame(installId: string): Promise<FrameView> {
     held: hold && {
       build: hold.sheet.build,
       loose: looseMeans(hold.checks.at(-1)),
-      drift:
-        heldTree && found.length > 0 && isFresh(here)
-          ? drift(heldTree, found, index.game.rules, unreadablePaths(here), alongOf(here)).length
-          : undefined,
+      drift: heldTree && found.length > 0 && isFresh(here) ? departuresFrom(here, heldTree).length : undefined,
     },
     lostNow: lostAt(choices, likeliest ?? newest),
   };
@@ -277,14 +279,11 @@ export async function plan(installId: string, target: Target): Promise<PlanView>
     rows: planned.plan.rows,
     missing: planned.plan.missing.map(({ path }) => path),
     covered: new Map(planned.items.covered.flatMap(({ key, source }) => placeOf(here.install.tree, key, source))),
-    found: foundKeys(here),
+    found: keysByPath(here.found),
     waivable,
     fetchable: new Map(waivable.flatMap(({ found }) => (found === null ? [] : [[found, addresses.get(found)!]]))),
   };
 }
-
-const foundKeys = ({ found }: InstallContext): Map<string, ContentKey> =>
-  new Map(found.map(({ path, key }) => [path, key]));
 
 /** Contents of all builds that a source has files of, and not only tells of, with an address of each. */
 function addressesOf({ index, depots, trees }: InstallContext): Map<ContentKey, string> {
@@ -302,7 +301,7 @@ function addressesOf({ index, depots, trees }: InstallContext): Map<ContentKey, 
 /** What differs from a plan, and of that what a source has, so that it need not be kept. */
 function differencesOf(here: InstallContext, { rows, missing }: LayDownPlan) {
   const wanted = new Map([...rows, ...missing].map(({ path, key }) => [path, key]));
-  const all = differences(wanted, foundKeys(here));
+  const all = differences(wanted, keysByPath(here.found));
   const addresses = addressesOf(here);
   return { all, addresses, waivable: withoutKeeping(all, wanted, new Set(addresses.keys())) };
 }
@@ -332,7 +331,8 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
   const along = alongOf(here);
   const byDepot = new Map(layerFolders(manifests, laid, topFolder).map(({ depot, folders }) => [depot, folders]));
   const count = (how: string): number => laying.rows.filter((row) => !row.own && row.source.how === how).length;
-  const rows = compareTree(here.trees.get(likeliestBuild(identities(here), here.trees.keys()) ?? build)!, here.found);
+  const likeliest = likeliestBuild(identities(here), here.trees.keys()) ?? build;
+  const rows = departures(here.trees.get(likeliest)!, here.found);
   const names = nameStrays(rows, here.trees, here.installed, here.catalogue, here.index.game.rules);
   return {
     build,
@@ -369,13 +369,17 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
   };
 }
 
+type FolderSum = AssembleView['folders'][number];
+const FOLDER_PART = { keep: 'kept', write: 'kept', elsewhere: 'moved', stored: 'stored', fetch: 'missing' } as const;
+
 function folderSums(items: readonly FetchItem[]): AssembleView['folders'] {
-  const sums = new Map<string, AssembleView['folders'][number]>();
+  const sums = new Map<string, { -readonly [Part in keyof FolderSum]: FolderSum[Part] }>();
   for (const { path, size, source } of items) {
     const name = topFolder(path);
-    const sum = sums.get(name) ?? { name, bytes: 0, kept: 0, moved: 0, stored: 0, missing: 0 };
-    const part = { keep: 'kept', write: 'kept', elsewhere: 'moved', stored: 'stored', fetch: 'missing' } as const;
-    sums.set(name, { ...sum, bytes: sum.bytes + size, [part[source.how]]: sum[part[source.how]] + size });
+    let sum = sums.get(name);
+    if (!sum) sums.set(name, (sum = { name, bytes: 0, kept: 0, moved: 0, stored: 0, missing: 0 }));
+    sum.bytes += size;
+    sum[FOLDER_PART[source.how]] += size;
   }
   return [...sums.values()].toSorted((a, b) => b.bytes - a.bytes);
 }
@@ -415,9 +419,7 @@ export async function holdView(installId: string): Promise<HoldView> {
   const hold = await getHold(installId);
   const trials = await listTrials(installId);
   const held = hold && (await treeOfTarget(here, sheetTarget(hold.sheet)));
-  const departs = held
-    ? drift(held, here.found, here.index.game.rules, unreadablePaths(here), alongOf(here))
-    : await departuresFromTarget(here);
+  const departs = held ? departuresFrom(here, held) : await departuresFromTarget(here);
   const whyNoDraft = !here.install.target
     ? 'no-target'
     : !departs || !isFresh(here)

@@ -1,5 +1,5 @@
 import type { BuildLabel } from '#core/builds';
-import { asBuild, asDepot, ownKind } from '#core/builds';
+import { asBuild, asDepot, ownKind, type OwnKind } from '#core/builds';
 import { type ContentKey, keyPieces, keySize } from '#core/digest';
 import { Failure } from '#core/failure';
 import { fileHref, whatToFetch } from '#core/fetch';
@@ -23,6 +23,7 @@ import {
   type ExpectedFile,
   type FoundFile,
   foundFromList,
+  keysByPath,
   type KnownContent,
   learnedContents,
   type LearnedFit,
@@ -131,16 +132,19 @@ export async function namesOf(here: InstallContext, rows: readonly SurveyRow[]):
 
 export async function survey(installId: string): Promise<SurveyView | undefined> {
   const here = await installContext(installId);
-  const { trees, found, installed, catalogue, index, depots } = here;
+  const { trees, found, installed, catalogue, depots } = here;
   if (!here.survey) return undefined;
   const { likeliest, learned, identities: ids, rows } = await expectedOf(here);
   const names = await namesOf(here, rows);
   const laid = (!learned && likeliest && trees.get(likeliest)) || [];
-  const onDisk = new Map(found.map(({ path, size }) => [path, size]));
+  const onDisk = keysByPath(found);
   const bytes = new Map<string, { expected: number; found: number }>();
   for (const { depot, path, size } of laid) {
-    const sum = bytes.get(depot) ?? { expected: 0, found: 0 };
-    bytes.set(depot, { expected: sum.expected + size, found: sum.found + (onDisk.get(path) ?? 0) });
+    let sum = bytes.get(depot);
+    if (!sum) bytes.set(depot, (sum = { expected: 0, found: 0 }));
+    sum.expected += size;
+    const key = onDisk.get(path);
+    if (key !== undefined) sum.found += keySize(key);
   }
   return {
     table: surveyTable(rows, new Map(laid.map(({ path, depot }) => [path, depot])), names),
@@ -158,10 +162,7 @@ export async function survey(installId: string): Promise<SurveyView | undefined>
     },
     cleaning: cleaning(cleaningRows(rows, names, found)),
     mixed: likeliest && !learned ? await mixedOf(here, ids, likeliest) : [],
-    own: found.flatMap(({ path, size }) => {
-      const kind = ownKind(index.game.rules, path);
-      return kind ? [{ kind, size }] : [];
-    }),
+    own: ownFiles(here),
     versions: (here.survey.versions ?? []).map(([path, version]) => {
       const label = learned?.record.label ?? likeliest;
       return { path, version, agrees: label === undefined ? undefined : versionAgrees(version, label) };
@@ -173,6 +174,15 @@ export async function survey(installId: string): Promise<SurveyView | undefined>
     trusted: here.survey.trusted,
     unreadable: here.survey.unreadable,
   };
+}
+
+function ownFiles({ found, index }: InstallContext): SurveyView['own'] {
+  const own: { kind: OwnKind; size: number }[] = [];
+  for (const { path, size } of found) {
+    const kind = ownKind(index.game.rules, path);
+    if (kind) own.push({ kind, size });
+  }
+  return own;
 }
 
 /** What cleaning the folder up does, file by file. */

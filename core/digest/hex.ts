@@ -21,10 +21,10 @@ export function toHex(bytes: Uint8Array, start = 0, end = bytes.length): string 
   return text;
 }
 
-/** Whether `hex` are the lower-case digits of bytes `[start, end)`, without making a string. */
-export function isHexOf(hex: string, bytes: Uint8Array, start: number, end: number): boolean {
-  if (hex.length !== 2 * (end - start)) return false;
-  for (let i = start, at = 0; i < end; i++, at += 2) {
+/** Whether `hex`, from `from` on, are the lower-case digits of bytes `[start, end)`, without making a string. */
+export function isHexOf(hex: string, bytes: Uint8Array, start: number, end: number, from = 0): boolean {
+  if (hex.length - from !== 2 * (end - start)) return false;
+  for (let i = start, at = from; i < end; i++, at += 2) {
     const byte = bytes[i]!;
     if (hex.charCodeAt(at) !== DIGITS[byte >> 4] || hex.charCodeAt(at + 1) !== DIGITS[byte & 15]) return false;
   }

@@ -52,8 +52,8 @@ export function keySize(key: ContentKey): number {
 
 /** Bytes of the pieces that a key speaks of. */
 export function keyPieceSize(key: ContentKey): number {
-  const cut = key.slice(0, key.indexOf(':')).split('/')[1];
-  return cut === undefined ? PIECE_SIZE : Number(cut);
+  const cut = key.indexOf('/');
+  return cut === -1 ? PIECE_SIZE : Number(key.slice(cut + 1, key.indexOf(':')));
 }
 
 /** An empty file has one empty piece, so that it too has a digest. */

@@ -65,6 +65,13 @@ describe('what to fetch', () => {
     ]);
   });
 
+  it('reuses a small file as a piece of a larger one', () => {
+    const [small, large] = [keyOf('tail'), keyOf('head', 'tail')];
+    const contents = diskContents([found('small', small)]);
+    const [item] = whatToFetch([target('large', large)], { contents, stored: NOTHING_STORED });
+    expect(item!.source).toEqual({ how: 'fetch', pieces: [undefined, { path: 'small', start: 0 }] });
+  });
+
   it('counts only the missing pieces as bytes to fetch', () => {
     expect(fetchTotals(items)).toMatchObject({
       toFetch: PIECE_SIZE,

@@ -51,10 +51,12 @@ export interface TargetInput {
   readonly order?: readonly ModId[] | undefined;
 }
 
+/** A path that is in an address as it is. */
+const PLAIN_PATH = /^[\w./-]*$/;
+
 /** A path below a base address, each part encoded for a URL. */
-export function fileHref(base: string, path: string): string {
-  return base + path.split('/').map(encodeURIComponent).join('/');
-}
+export const fileHref = (base: string, path: string): string =>
+  base + (PLAIN_PATH.test(path) ? path : path.split('/').map(encodeURIComponent).join('/'));
 
 /** Requirements before the mods that need them, otherwise in the order that is given, then in the catalogue's. */
 export function loadOrder(
@@ -125,23 +127,26 @@ export async function targetTree(input: TargetInput, sha256: Sha256): Promise<Ta
     const { covers = [], ...covered } = below;
     files.set(copy.path, { ...copy, covers: [...covers, covered] });
   };
+  const owners = new Map<DepotId, Owner>();
   for (const { path, size, key, sha256: digest, depot } of laid) {
     const base = filesHref.get(depot) ?? '';
     const href = base === '' ? '' : fileHref(base, path);
-    const others = mirrors?.get(depot)?.map((other) => fileHref(other, path));
-    const pack = packs?.get(depot);
-    const start = pack?.places.get(path);
-    const packed = pack && start !== undefined && { href: pack.href, start };
-    lay({
+    let owner = owners.get(depot);
+    if (!owner) owners.set(depot, (owner = { kind: 'depot', depot }));
+    const copy: { -readonly [Part in keyof TargetCopy]: TargetCopy[Part] } = {
       path,
       size,
       key,
       sha256: digest,
-      owner: { kind: 'depot', depot },
+      owner,
       href,
-      ...(packed && { packed }),
-      ...(others && { mirrors: others }),
-    });
+    };
+    const others = mirrors?.get(depot);
+    if (others) copy.mirrors = others.map((other) => fileHref(other, path));
+    const pack = packs?.get(depot);
+    const start = pack?.places.get(path);
+    if (pack && start !== undefined) copy.packed = { href: pack.href, start };
+    lay(copy);
   }
   const byMod = new Map([...releases].map(([id, version]) => [id, filesOfRelease(catalogue, id, version)]));
   for (const id of loadOrder(catalogue, releases, order)) byMod.get(id)!.forEach(lay);

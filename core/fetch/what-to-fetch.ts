@@ -1,6 +1,6 @@
-import { type ContentKey, keyPieces, keyPieceSize, pieceCount, pieceRange } from '#core/digest';
+import { type ContentKey, contentKey, keyPieces, keyPieceSize, PIECE_SIZE, pieceCount, pieceRange } from '#core/digest';
 import { isBelow } from '#core/paths';
-import type { FoundFile } from '#core/survey';
+import { type FoundFile, keysByPath } from '#core/survey';
 import type { TargetFile } from './target';
 
 /** A piece of a file on disk with the same digest as one that is wanted. */
@@ -37,34 +37,43 @@ export interface OnDisk {
 export interface DiskContents {
   readonly keyAt: ReadonlyMap<string, ContentKey>;
   readonly pathOf: ReadonlyMap<ContentKey, string>;
-  readonly pieceAt: ReadonlyMap<string, PieceSource>;
+  /** Where a piece of so many bytes lies, by its digest. */
+  readonly pieceAt: (piece: string, size: number) => PieceSource | undefined;
 }
 
 export function diskContents(files: readonly FoundFile[]): DiskContents {
-  const keyAt = new Map(files.map(({ path, key }) => [path, key]));
   const pathOf = new Map<ContentKey, string>();
-  const pieceAt = new Map<string, PieceSource>();
-  for (const { path, key } of files) {
+  // Most files are one piece, which is found as the content that it is.
+  const inside = new Map<string, PieceSource>();
+  for (const { path, size, key } of files) {
     if (!pathOf.has(key)) pathOf.set(key, path);
+    if (size <= PIECE_SIZE) continue;
     const pieceSize = keyPieceSize(key);
     keyPieces(key).forEach((piece, index) => {
-      if (!pieceAt.has(piece)) pieceAt.set(piece, { path, start: index * pieceSize });
+      if (!inside.has(piece)) inside.set(piece, { path, start: index * pieceSize });
     });
   }
-  return { keyAt, pathOf, pieceAt };
+  const pieceAt = (piece: string, size: number): PieceSource | undefined => {
+    const path = size > PIECE_SIZE ? undefined : pathOf.get(contentKey(size, [piece]));
+    return path === undefined ? inside.get(piece) : { path, start: 0 };
+  };
+  return { keyAt: keysByPath(files), pathOf, pieceAt };
 }
 
 /** Says for each file of the target where its bytes come from; only what is nowhere on disk is to be fetched. */
 export function whatToFetch(target: readonly TargetFile[], { contents, stored }: OnDisk): FetchItem[] {
   const { keyAt, pathOf, pieceAt } = contents;
-  const sourceOf = ({ path, key, owner }: TargetFile): Source => {
+  const sourceOf = (file: TargetFile): Source => {
+    const { path, key, owner } = file;
     if (keyAt.get(path) === key) return { how: 'keep', path };
     if (owner.kind === 'written') return { how: 'write' };
     const elsewhere = pathOf.get(key);
     if (elsewhere !== undefined) return { how: 'elsewhere', path: elsewhere };
     const kept = stored.get(key);
     if (kept !== undefined) return { how: 'stored', path: kept };
-    return { how: 'fetch', pieces: keyPieces(key).map((piece) => pieceAt.get(piece)) };
+    const ranges = piecesOf(file);
+    const pieces = keyPieces(key).map((piece, i) => pieceAt(piece, ranges[i]!.end - ranges[i]!.start));
+    return { how: 'fetch', pieces };
   };
   return target.map((file) => ({ ...file, source: sourceOf(file) }));
 }
@@ -81,7 +90,7 @@ export function bytesToCome(
   for (const file of wanted) {
     if (pathOf.has(file.key) || bytes.has(file.key)) continue;
     const pieces = keyPieces(file.key);
-    const missing = piecesOf(file).filter((_, i) => !pieceAt.has(pieces[i]!));
+    const missing = piecesOf(file).filter(({ start, end }, i) => !pieceAt(pieces[i]!, end - start));
     bytes.set(
       file.key,
       missing.reduce((sum, { start, end }) => sum + end - start, 0),

@@ -1,12 +1,5 @@
 import { type GameRules, ownKind } from '#core/builds';
-import {
-  compareTree,
-  departures,
-  type ExpectedFile,
-  type FoundFile,
-  type SurveyRow,
-  withUnreadable,
-} from '#core/survey';
+import { departures, type ExpectedFile, type FoundFile, type SurveyRow, withUnreadable } from '#core/survey';
 
 /**
  * Every departure of a folder from what is held. The player's own files may come, change and go.
@@ -20,8 +13,7 @@ export function drift(
   unreadable: readonly string[] = [],
   along: ReadonlySet<string> = new Set(),
 ): SurveyRow[] {
-  const heldPaths = new Set(held.map(({ path }) => path));
-  const isOwn = (path: string): boolean =>
-    !heldPaths.has(path) && (along.has(path) || ownKind(rules, path) !== undefined);
-  return departures(withUnreadable(compareTree(held, found), unreadable)).filter(({ path }) => !isOwn(path));
+  const isOwn = ({ path, expected }: SurveyRow): boolean =>
+    expected === undefined && (along.has(path) || ownKind(rules, path) !== undefined);
+  return withUnreadable(departures(held, found), unreadable).filter((row) => !isOwn(row));
 }

@@ -5,6 +5,8 @@ import { PIECE_SIZE } from '#core/digest';
 import { topFolder } from '#core/paths';
 import { digest, failureCode } from '../testing/digest';
 import {
+  fileAt,
+  hasKeyAt,
   layerFolders,
   manifestBytes,
   manifestDigests,
@@ -55,6 +57,20 @@ describe('manifests', () => {
         );
         const sha1 = manifestDigests(manifest, 'sha-1');
         expect(sha1 ?? []).toEqual(files.flatMap((file) => ('others' in file ? [file.others['sha-1']] : [])));
+      }),
+    );
+  });
+
+  it('tell whether a file has a content without making its key', () => {
+    fc.assert(
+      fc.property(withOthers, (files) => {
+        const manifest = manifestFromFiles(asBuild('1'), asDepot('d'), files);
+        const keys = manifestFiles(manifest).map(({ key }) => key);
+        for (const i of files.keys()) {
+          expect(keys.map((key) => hasKeyAt(manifest, i, key))).toEqual(
+            keys.map((key) => key === fileAt(manifest, i).key),
+          );
+        }
       }),
     );
   });

@@ -1,4 +1,4 @@
-import { type ContentKey, contentKey, fromHex, isHexOf, PIECE_SIZE, toHex } from '#core/digest';
+import { type ContentKey, contentKey, fromHex, isHexOf, keyPieceSize, keySize, PIECE_SIZE, toHex } from '#core/digest';
 import type { BuildLabel, DepotId } from '#core/builds';
 import { CHECKSUM_KINDS, type ChecksumKind } from '#core/lists';
 
@@ -107,6 +107,15 @@ export function isFileAt(manifest: Manifest, i: number, file: ReturnType<typeof 
   // The digest of a file of one piece is that piece's.
   if (pieces.length === 1) return true;
   return pieces.every((piece, j) => isHexOf(piece, manifest.pieces, 32 * (first + j), 32 * (first + j) + 32));
+}
+
+/** Whether file `i` of the columns has the content of this key, without making its strings. */
+export function hasKeyAt({ sizes, pieceSizes, pieceStart, pieces }: Manifest, i: number, key: ContentKey): boolean {
+  const size = sizes[i]!;
+  if (keySize(key) !== size) return false;
+  const pieceSize = size <= PIECE_SIZE ? PIECE_SIZE : (pieceSizes?.[i] ?? PIECE_SIZE);
+  if (keyPieceSize(key) !== pieceSize) return false;
+  return isHexOf(key, pieces, 32 * pieceStart[i]!, 32 * pieceStart[i + 1]!, key.indexOf(':') + 1);
 }
 
 export function manifestFiles(manifest: Manifest): (ManifestFile & { readonly key: ContentKey })[] {

@@ -22,29 +22,39 @@ const MAX_SEGMENT = 255;
 /** UTF-16 code units of a whole path. */
 const MAX_PATH = 1024;
 
+/** Facts that name the place of a path, such as the line of the list it stands in. */
+interface Where {
+  readonly file?: string;
+  readonly line?: number;
+}
+
 /**
  * Accepts a relative path with `/` between its parts that every common file system can hold.
- * @param where facts that name the place of the path, such as the line of the list it stands in
  * @throws Failure `path/*` with the path and `where`
  */
-export function assertSafePath(path: string, where: { file?: string; line?: number } = {}): void {
-  const facts = { path, ...where };
-  if (path === '') throw new Failure('path/empty', facts);
-  if (/^([/\\]|[A-Za-z]:)/.test(path)) throw new Failure('path/absolute', facts);
-  if (path.length > MAX_PATH) throw new Failure('path/too-long', { ...facts, limit: MAX_PATH });
+export function assertSafePath(path: string, where: Where = {}): void {
+  safeParts(path, where);
+}
+
+/** The parts of a path. @throws Failure as {@link assertSafePath} */
+function safeParts(path: string, where: Where): string[] {
+  if (path === '') throw new Failure('path/empty', { path, ...where });
+  if (/^([/\\]|[A-Za-z]:)/.test(path)) throw new Failure('path/absolute', { path, ...where });
+  if (path.length > MAX_PATH) throw new Failure('path/too-long', { path, ...where, limit: MAX_PATH });
   const parts = path.split('/');
   for (const part of parts) {
-    if (part === '') throw new Failure('path/empty', facts);
-    if (part === '.' || part === '..' || part.split('\\').includes('..')) throw new Failure('path/climbs', facts);
+    if (part === '') throw new Failure('path/empty', { path, ...where });
+    if (part === '.' || /(^|\\)\.\.(\\|$)/.test(part)) throw new Failure('path/climbs', { path, ...where });
   }
   if (FORBIDDEN.test(path) || (!ASCII.test(path) && INVISIBLE.test(path))) {
-    throw new Failure('path/forbidden-character', facts);
+    throw new Failure('path/forbidden-character', { path, ...where });
   }
   for (const part of parts) {
-    if (/[. ]$/.test(part)) throw new Failure('path/trailing-dot-or-space', facts);
-    if (DEVICE_NAME.test(part)) throw new Failure('path/reserved-name', { ...facts, name: part });
-    if (utf8Length(part) > MAX_SEGMENT) throw new Failure('path/too-long', { ...facts, limit: MAX_SEGMENT });
+    if (/[. ]$/.test(part)) throw new Failure('path/trailing-dot-or-space', { path, ...where });
+    if (DEVICE_NAME.test(part)) throw new Failure('path/reserved-name', { path, ...where, name: part });
+    if (utf8Length(part) > MAX_SEGMENT) throw new Failure('path/too-long', { path, ...where, limit: MAX_SEGMENT });
   }
+  return parts;
 }
 
 /** Why a path is not accepted; undefined for one that is. */
@@ -93,9 +103,8 @@ export class PathSet {
   #folders = 0;
 
   /** @throws Failure `path/*`; `path/collides` names the other path as `other` */
-  add(path: string, where: { file?: string; line?: number } = {}): void {
-    assertSafePath(path, where);
-    const names = path.split('/');
+  add(path: string, where: Where = {}): void {
+    const names = safeParts(path, where);
     const file = names.pop()!;
     let above = 0;
     names.forEach((name, depth) => {
@@ -115,7 +124,7 @@ export class PathSet {
     this.#claims.set(key, { name: file });
   }
 
-  #collision(path: string, depth: number, { name }: Claim, where: { file?: string; line?: number }): Failure {
+  #collision(path: string, depth: number, { name }: Claim, where: Where): Failure {
     const other = [...path.split('/').slice(0, depth), name].join('/');
     return new Failure('path/collides', { path, other, ...where });
   }

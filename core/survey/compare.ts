@@ -35,8 +35,20 @@ function sortedByPath<T extends { readonly path: string }>(files: readonly T[]):
   return sorted ? files : files.toSorted((a, b) => (a.path < b.path ? -1 : a.path > b.path ? 1 : 0));
 }
 
-/** Holds a folder against the tree that it should be. One row for every path of either, sorted by path. */
-export function compareTree(expected: readonly ExpectedFile[], found: readonly FoundFile[]): SurveyRow[] {
+const keysOf = new WeakMap<readonly FoundFile[], ReadonlyMap<string, ContentKey>>();
+
+/** The content at each path of a folder; made once for the same list, which many ask. */
+export function keysByPath(found: readonly FoundFile[]): ReadonlyMap<string, ContentKey> {
+  const known = keysOf.get(found);
+  if (known) return known;
+  const keys = new Map<string, ContentKey>();
+  for (const { path, key } of found) keys.set(path, key);
+  keysOf.set(found, keys);
+  return keys;
+}
+
+/** The rows of a folder held against the tree that it should be, without those that are `true` unless they are wanted. */
+function rowsOf(expected: readonly ExpectedFile[], found: readonly FoundFile[], withTrue: boolean): SurveyRow[] {
   const [wanted, here] = [sortedByPath(expected), sortedByPath(found)];
   const rows: SurveyRow[] = [];
   for (let i = 0, j = 0; i < wanted.length || j < here.length;) {
@@ -49,13 +61,23 @@ export function compareTree(expected: readonly ExpectedFile[], found: readonly F
       j += 1;
     } else {
       const { path, size, key } = file!;
-      rows.push({ path, state: want.key === key ? 'true' : 'altered', size, expected: want.key, found: key });
+      const isTrue = want.key === key;
+      if (withTrue || !isTrue)
+        rows.push({ path, state: isTrue ? 'true' : 'altered', size, expected: want.key, found: key });
       i += 1;
       j += 1;
     }
   }
   return rows;
 }
+
+/** Holds a folder against the tree that it should be. One row for every path of either, sorted by path. */
+export const compareTree = (expected: readonly ExpectedFile[], found: readonly FoundFile[]): SurveyRow[] =>
+  rowsOf(expected, found, true);
+
+/** The rows of {@link compareTree} that are not `true`, without making the others. */
+export const departures = (expected: readonly ExpectedFile[], found: readonly FoundFile[]): SurveyRow[] =>
+  rowsOf(expected, found, false);
 
 /** Whether a path is one of `paths`, or lies in one of them. */
 function isAtOrBelow(path: string, paths: ReadonlySet<string>): boolean {
@@ -90,9 +112,4 @@ export function countStates(rows: readonly SurveyRow[]): Record<FileState, { fil
     counts[state].bytes += size;
   }
   return counts;
-}
-
-/** The rows that are not `true`. */
-export function departures(rows: readonly SurveyRow[]): SurveyRow[] {
-  return rows.filter(({ state }) => state !== 'true');
 }

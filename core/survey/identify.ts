@@ -1,7 +1,7 @@
 import type { ContentKey } from '#core/digest';
 import type { BuildLabel, Depot, DepotId } from '#core/builds';
 import type { LaidFile } from '#core/manifest';
-import type { FoundFile } from './compare';
+import { type FoundFile, keysByPath } from './compare';
 
 /** What a depot's files on disk say of its build. */
 export interface DepotIdentity {
@@ -22,8 +22,10 @@ function rightFiles(
 ): Map<DepotId, [number, number]> {
   const counts = new Map<DepotId, [number, number]>();
   for (const { depot, path, key } of tree) {
-    const [found, total] = counts.get(depot) ?? [0, 0];
-    counts.set(depot, [found + (onDisk.get(path) === key ? 1 : 0), total + 1]);
+    let count = counts.get(depot);
+    if (!count) counts.set(depot, (count = [0, 0]));
+    if (onDisk.get(path) === key) count[0] += 1;
+    count[1] += 1;
   }
   return counts;
 }
@@ -67,7 +69,7 @@ export function inOneCut<Identity extends Pick<DepotIdentity, 'depot' | 'builds'
  * @param trees from old to new
  */
 export function identifyDepots(depots: readonly Depot[], trees: Trees, found: readonly FoundFile[]): DepotIdentity[] {
-  const onDisk = new Map(found.map(({ path, key }) => [path, key]));
+  const onDisk = keysByPath(found);
   const counts = [...trees].map(([build, tree]) => ({ build, right: rightFiles(tree, onDisk) }));
   const identities = depots.map(({ id }) => {
     let best: DepotIdentity = { depot: id, builds: [], found: 0, total: 0 };

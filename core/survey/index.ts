@@ -1,4 +1,4 @@
-export { compareTree, countStates, departures, withUnreadable } from './compare';
+export { compareTree, countStates, departures, keysByPath, withUnreadable } from './compare';
 export type { ExpectedFile, FileState, FoundFile, SurveyRow } from './compare';
 export { identifyDepots, likeliestBuild } from './identify';
 export type { DepotIdentity, Trees } from './identify';

@@ -1,7 +1,7 @@
 import type { BuildLabel, Depot, DepotId } from '#core/builds';
 import type { ContentKey } from '#core/digest';
-import { fileAt, type Manifest } from '#core/manifest';
-import type { FoundFile } from './compare';
+import { hasKeyAt, type Manifest } from '#core/manifest';
+import { type FoundFile, keysByPath } from './compare';
 import { type DepotIdentity, likeliestBuild } from './identify';
 
 /** What people do to a folder by hand, as its files show it. */
@@ -48,28 +48,29 @@ function countFiles(manifests: readonly Manifest[], onDisk: ReadonlyMap<string, 
   // From the top of the pile down, so that what covers a file is known when its depot is looked at.
   const counts = manifests.toReversed().map((manifest) => {
     const count: Counts = { depot: manifest.depot, right: 0, absent: 0, under: 0, total: 0 };
-    const below = manifests.slice(0, manifests.indexOf(manifest)).map(keysByPath);
+    const below = manifests.slice(0, manifests.indexOf(manifest)).map(contentsByPath);
     manifest.paths.forEach((path, i) => {
       if (covered.has(path)) return;
       covered.add(path);
       const key = onDisk.get(path);
       count.total += 1;
       if (key === undefined) count.absent += 1;
-      else if (key === fileAt(manifest, i).key) count.right += 1;
-      else if (below.some((keys) => keys(path) === key)) count.under += 1;
+      else if (hasKeyAt(manifest, i, key)) count.right += 1;
+      else if (below.some((has) => has(path, key))) count.under += 1;
     });
     return count;
   });
   return counts.toReversed();
 }
 
-function keysByPath(manifest: Manifest): (path: string) => ContentKey | undefined {
+/** Whether a manifest has a content at a path. */
+function contentsByPath(manifest: Manifest): (path: string, key: ContentKey) => boolean {
   // Made when it is asked first: of a folder that is as it should be nothing is.
   let places: Map<string, number> | undefined;
-  return (path) => {
+  return (path, key) => {
     places ??= new Map(manifest.paths.map((one, i) => [one, i]));
     const place = places.get(path);
-    return place === undefined ? undefined : fileAt(manifest, place).key;
+    return place !== undefined && hasKeyAt(manifest, place, key);
   };
 }
 
@@ -129,9 +130,10 @@ function wrongWayRound(
     manifest.paths.forEach((path, i) => {
       const over = upper.get(path);
       if (over === undefined) return void upper.set(path, { manifest, place: i });
-      const { key } = fileAt(manifest, i);
+      const key = onDisk.get(path);
       const { depot } = over.manifest;
-      if (onDisk.get(path) !== key || key === fileAt(over.manifest, over.place).key || notThere.has(depot)) return;
+      if (key === undefined || notThere.has(depot)) return;
+      if (!hasKeyAt(manifest, i, key) || hasKeyAt(over.manifest, over.place, key)) return;
       const pair = `${manifest.depot} ${depot}`;
       const files = (pairs.get(pair)?.files ?? 0) + 1;
       pairs.set(pair, { kind: 'wrong-way-round', lower: manifest.depot, upper: depot, files });
@@ -142,7 +144,7 @@ function wrongWayRound(
 
 /** Names the ways in which a folder is a mixture. Files that were altered or belong to nobody are no case of these. */
 export function mixedCases(input: MixedInput): MixedCase[] {
-  const onDisk = new Map(input.found.map(({ path, key }) => [path, key]));
+  const onDisk = keysByPath(input.found);
   const counts = countFiles(input.manifests, onDisk);
   return [
     ...programApart(input),
