@@ -35,6 +35,8 @@ export interface PieceNews {
   readonly index: number;
   readonly state: PieceState;
   readonly bytes: number;
+  /** What has come of the haul so far: one that is cut off tells no more. */
+  readonly soFar: BroughtSoFar;
 }
 
 /** What bringing needs of the platform. */
@@ -62,13 +64,19 @@ export interface BringPorts {
   readonly signal: StopSignal;
 }
 
-/** What came of a haul, in bytes and requests; and what of it could not be had. */
-export interface Brought {
+/** What came of a haul, in bytes and requests. */
+export interface BroughtSoFar {
   readonly fetchedBytes: number;
   readonly reusedBytes: number;
   /** What the sources sent, right or wrong. */
   readonly wireBytes: number;
   readonly requests: number;
+}
+
+export const NOTHING_BROUGHT: BroughtSoFar = { fetchedBytes: 0, reusedBytes: 0, wireBytes: 0, requests: 0 };
+
+/** What came of a haul in the end, and what of it could not be had. */
+export interface Brought extends BroughtSoFar {
   readonly failed: readonly { readonly file: number; readonly failure: WireFailure }[];
 }
 
@@ -87,12 +95,7 @@ interface Piece extends ByteRange {
   readonly digest: string;
 }
 
-interface Counts {
-  fetchedBytes: number;
-  reusedBytes: number;
-  wireBytes: number;
-  requests: number;
-}
+type Counts = { -readonly [Sum in keyof BroughtSoFar]: BroughtSoFar[Sum] };
 
 /** A file on its way. */
 interface Coming {
@@ -431,7 +434,7 @@ async function bringPack(
         await ports.folder.takeIn(file.name, file.key);
         counts.fetchedBytes += file.size;
         came.add(i);
-        ports.progress({ file: i, index: 0, state: 'checked', bytes: file.size });
+        ports.progress({ file: i, index: 0, state: 'checked', bytes: file.size, soFar: { ...counts } });
       }
       bytes = new Uint8Array(inOrder[++next]?.[1].size ?? 0);
     }
@@ -457,13 +460,14 @@ async function bringPack(
  * @throws Failure `job/cancelled`, `folder/*`, and whatever of the sources concerns more than one file
  */
 export async function bring({ files, pack }: Haul, ports: BringPorts): Promise<Brought> {
-  const counts: Counts = { fetchedBytes: 0, reusedBytes: 0, wireBytes: 0, requests: 0 };
+  const counts: Counts = { ...NOTHING_BROUGHT };
   const throttle = ports.bytesPerSecond === undefined ? undefined : new Throttle(ports.bytesPerSecond, ports);
   const failed: { file: number; failure: WireFailure }[] = [];
   const came = pack ? await bringPack(files, pack, { ports, counts, throttle }) : undefined;
   await inLanes(files, FILES_AT_ONCE, { gate: () => assertGoing(ports.signal) }, async (file, i) => {
     if (came?.has(i)) return;
-    const tell: Coming['tell'] = (index, state, bytes) => ports.progress({ file: i, index, state, bytes });
+    const tell: Coming['tell'] = (index, state, bytes) =>
+      ports.progress({ file: i, index, state, bytes, soFar: { ...counts } });
     try {
       await bringFile({ file, part: arrivingPath(file.name), ports, counts, throttle, tell });
     } catch (error) {

@@ -1,5 +1,5 @@
-export { bring, requestsToFetch } from './bring';
-export type { BringPorts, Brought, ByteRange, PieceNews, PieceState, StreamHash } from './bring';
+export { bring, NOTHING_BROUGHT, requestsToFetch } from './bring';
+export type { BringPorts, Brought, BroughtSoFar, ByteRange, PieceNews, PieceState, StreamHash } from './bring';
 export { type Haul, type HaulFile, haulsOf, type Packed, type PackRange, placesInPack } from './hauls';
 export { isOfOneFile, isPassing } from './passing';
 export { coveredVanilla, fileHref, loadOrder, loadOrderText, targetTree, writtenKey } from './target';

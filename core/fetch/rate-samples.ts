@@ -14,7 +14,15 @@ export class RateSamples {
   #step = FIRST_STEP_MS;
   #bytes: number[] = [];
 
-  constructor(private readonly start: number) {}
+  /** @param before a course that goes on, which began at `start` */
+  constructor(
+    private readonly start: number,
+    before?: RateCourse,
+  ) {
+    if (!before) return;
+    this.#step = before.step;
+    this.#bytes = [...before.bytes];
+  }
 
   /** @param now in milliseconds, on the clock of `start` */
   add(bytes: number, now: number): void {

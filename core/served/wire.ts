@@ -142,6 +142,10 @@ export const ServedFetchSchema = z.object({
 });
 export type ServedFetch = z.infer<typeof ServedFetchSchema>;
 
+const SoFarShape = {
+  ...{ fetchedBytes: CountSchema, reusedBytes: CountSchema, wireBytes: CountSchema, requests: CountSchema },
+};
+
 /** How a fetch goes, one value a line; the last one says what came, or why it ended. */
 export const ServedFetchNewsSchema = z.union([
   z.object({
@@ -149,9 +153,10 @@ export const ServedFetchNewsSchema = z.union([
     index: CountSchema,
     state: z.enum(['on-hand', 'reused', 'arriving', 'failing', 'checked']),
     bytes: CountSchema,
+    soFar: z.object(SoFarShape),
   }),
   z.object({
-    ...{ fetchedBytes: CountSchema, reusedBytes: CountSchema, wireBytes: CountSchema, requests: CountSchema },
+    ...SoFarShape,
     failed: z.array(z.object({ file: CountSchema, failure: WireFailureSchema })),
   }),
   WireFailureSchema,

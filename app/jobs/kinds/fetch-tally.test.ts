@@ -1,18 +1,34 @@
 import { expect, it } from 'vitest';
+import { type ContentKey, contentKey } from '#core/digest';
+import { NOTHING_BROUGHT } from '#core/fetch';
 import { FetchTally } from './fetch-tally';
 
 const came = { fetchedBytes: 30, reusedBytes: 5, wireBytes: 33, requests: 2 };
-const news = (index: number, state: 'arriving' | 'checked' | 'on-hand') => ({ file: 0, index, state, bytes: 10 });
+const news = (index: number, state: 'arriving' | 'checked' | 'on-hand' | 'reused') => ({
+  ...{ file: 0, index, state, bytes: 10, soFar: NOTHING_BROUGHT },
+});
+const keyOf = (digit: string): ContentKey => contentKey(3 << 20, Array<string>(3).fill(digit.repeat(64)));
+const [a, b] = [keyOf('a'), keyOf('b')];
 
 it('counts each piece once, and takes what lay there for no rate', () => {
   let now = 0;
   const tally = new FetchTally({ build: '1', files: 3, bytes: 100 }, undefined, () => now);
-  expect(tally.piece('a', news(0, 'on-hand'))).toBe(10);
-  expect([tally.piece('a', news(1, 'arriving')), tally.piece('a', news(1, 'checked'))]).toEqual([0, 10]);
+  const counted = (key: ContentKey, ...some: ReturnType<typeof news>[]) => some.map((one) => tally.piece(key, one));
+  expect(counted(a, news(0, 'on-hand'), news(1, 'arriving'), news(1, 'checked'))).toEqual([
+    { files: 0, bytes: 10 },
+    { files: 0, bytes: 0 },
+    { files: 0, bytes: 10 },
+  ]);
   // Asked for again, it tells of what is there.
-  expect([0, 1].map((index) => tally.piece('a', news(index, 'on-hand')))).toEqual([0, 0]);
-  expect(tally.piece('b', news(1, 'checked'))).toBe(10);
-  tally.haul(came);
+  expect(counted(a, news(0, 'on-hand'), news(1, 'on-hand'))).toEqual([0, 0].map(() => ({ files: 0, bytes: 0 })));
+  // What lies elsewhere on the disk makes a file whole, and does not come.
+  expect(counted(a, news(2, 'reused'), news(2, 'on-hand'))).toEqual([
+    { files: 1, bytes: 0 },
+    { files: 0, bytes: 0 },
+  ]);
+  expect(counted(b, news(1, 'checked'))).toEqual([{ files: 0, bytes: 10 }]);
+  tally.came(NOTHING_BROUGHT, { ...came, wireBytes: 20, requests: 1 });
+  tally.came({ ...came, wireBytes: 20, requests: 1 }, came);
   now = 700;
   expect(tally.report()).toMatchObject({
     ...came,
@@ -24,10 +40,17 @@ it('counts each piece once, and takes what lay there for no rate', () => {
 });
 
 it('goes on from what it left, and from nothing that is no report', () => {
-  const first = new FetchTally({ build: '1', files: 3, bytes: 100 }, { odd: true }, () => 0);
-  first.haul(came);
+  let now = 5000;
+  const first = new FetchTally({ build: '1', files: 3, bytes: 100 }, { odd: true }, () => now);
+  first.came(NOTHING_BROUGHT, came);
+  first.piece(a, news(0, 'checked'));
+  now += 600;
   const left = structuredClone(first.report());
-  const second = new FetchTally({ build: '1', files: 1, bytes: 20 }, left, () => 0);
-  second.haul(came);
+  now += 60_000;
+  const second = new FetchTally({ build: '1', files: 1, bytes: 20 }, left, () => now);
+  second.came(NOTHING_BROUGHT, came);
+  second.piece(b, news(0, 'checked'));
   expect(second.report()).toMatchObject({ files: 3, wholeBytes: 100, fetchedBytes: 60, requests: 4 });
+  // The time that nothing was under way is no part of the course.
+  expect(second.report().course).toEqual({ step: 500, bytes: [10, 10] });
 });

@@ -1,4 +1,5 @@
-import { type Brought, type PieceNews, RateSamples } from '#core/fetch';
+import { type ContentKey, keyPieces } from '#core/digest';
+import { type BroughtSoFar, NOTHING_BROUGHT, type PieceNews, RateSamples } from '#core/fetch';
 import { type FetchReport, FetchReportSchema } from '~/store';
 
 const SUMMED = ['fetchedBytes', 'reusedBytes', 'wireBytes', 'requests'] as const;
@@ -7,10 +8,10 @@ const SUMMED = ['fetchedBytes', 'reusedBytes', 'wireBytes', 'requests'] as const
 export class FetchTally {
   readonly #startedAt: number;
   readonly #before: FetchReport | undefined;
-  readonly #sums = { fetchedBytes: 0, reusedBytes: 0, wireBytes: 0, requests: 0 };
+  readonly #sums = { ...NOTHING_BROUGHT };
   readonly #samples: RateSamples;
-  /** Pieces that were counted, since what is asked for again tells of all that is there. */
-  readonly #counted = new Set<string>();
+  /** Pieces of each content that are right, since what is asked for again tells of all that is there. */
+  readonly #right = new Map<ContentKey, Set<number>>();
 
   /**
    * @param wanted what has to come now
@@ -23,21 +24,27 @@ export class FetchTally {
   ) {
     this.#before = FetchReportSchema.safeParse(left).data;
     this.#startedAt = now();
-    this.#samples = new RateSamples(this.#startedAt);
+    this.#samples = new RateSamples(this.#startedAt - (this.#before?.milliseconds ?? 0), this.#before?.course);
     for (const what of SUMMED) this.#sums[what] = this.#before?.[what] ?? 0;
   }
 
-  /** @returns bytes that are right now and were not before */
-  piece(content: string, { index, state, bytes }: PieceNews): number {
-    const piece = `${content} ${index}`;
-    if ((state !== 'checked' && state !== 'on-hand') || this.#counted.has(piece)) return 0;
-    this.#counted.add(piece);
+  /** @returns what is right now and was not before: bytes without those from elsewhere on the disk, and whole files */
+  piece(content: ContentKey, { index, state, bytes }: PieceNews): { files: number; bytes: number } {
+    const right = this.#right.get(content) ?? new Set();
+    this.#right.set(content, right);
+    const isRight = state === 'checked' || state === 'on-hand' || state === 'reused';
+    if (!isRight || right.has(index)) return { files: 0, bytes: 0 };
+    right.add(index);
     if (state === 'checked') this.#samples.add(bytes, this.now());
-    return bytes;
+    return {
+      files: right.size === keyPieces(content).length ? 1 : 0,
+      bytes: state === 'reused' ? 0 : bytes,
+    };
   }
 
-  haul(came: Pick<Brought, (typeof SUMMED)[number]>): void {
-    for (const what of SUMMED) this.#sums[what] += came[what];
+  /** Counts what more has come of a haul. */
+  came(before: BroughtSoFar, now: BroughtSoFar): void {
+    for (const what of SUMMED) this.#sums[what] += now[what] - before[what];
   }
 
   report(missing: FetchReport['missing'] = []): FetchReport {

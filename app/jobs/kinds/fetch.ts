@@ -3,12 +3,14 @@ import { PLACES } from '#core/changes';
 import { contentName, makeReference } from '#core/contents';
 import { Failure, failureFromWire, isFailure } from '#core/failure';
 import {
+  type BroughtSoFar,
   type FetchItem,
   fetchTotals,
   isPartOfFetch,
   type HaulFile,
   haulsOf,
   isNowhere,
+  NOTHING_BROUGHT,
   type Source,
 } from '#core/fetch';
 import { isBelow } from '#core/paths';
@@ -114,24 +116,33 @@ export async function fetchContents(
       ...{ token: tokenOf(group[0]!), served: servedToken() },
       bytesPerSecond: limit === undefined ? undefined : limit / atOnce,
     };
+    let soFar = NOTHING_BROUGHT;
+    const take = (now: BroughtSoFar): void => {
+      tally.came(soFar, now);
+      soFar = now;
+    };
     const progress = (news: DiskProgress): void => {
       if (news.kind !== 'piece') return;
-      const { sha256 } = group[news.file]!;
+      take(news.soFar);
+      const { sha256, key } = group[news.file]!;
       pieceBoard.set(sha256, news.index, news.state);
-      const right = tally.piece(sha256, news);
-      if (right === 0) return;
+      const right = tally.piece(key, news);
+      if (right.files + right.bytes === 0) return;
       context.tell(tally.report());
-      context.add(0, right);
+      context.add(right.files, right.bytes);
     };
     const { failed, ...came } = await context
-      .pausing((signal) => context.pool.run(task, { signal, progress }))
+      .pausing((signal) => {
+        soFar = NOTHING_BROUGHT;
+        return context.pool.run(task, { signal, progress });
+      })
       .catch(async (error: unknown) => {
+        context.tell(tally.report());
         // A sign-in that the service knows no longer is none: the person is asked for another one.
         if (isFailure(error, 'service/sign-in-needed')) await putSession(install.game, undefined);
         throw error;
       });
-    tally.haul(came);
-    context.add(group.length - failed.length, 0);
+    take(came);
     return failed.map(({ file, failure }) => ({ item: group[file]!, failure: failureFromWire(failure) }));
   });
   await query('storeChanged');
