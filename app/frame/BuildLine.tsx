@@ -222,12 +222,13 @@ function Legend({ view, mods }: { view: FrameView; mods: number }) {
   const place = (label: BuildLabel | undefined): number => builds.findIndex((build) => build.label === label);
   const steps = place(install.target?.build) - place(likeliest);
   const going = !install.target || !likeliest || steps === 0 ? undefined : steps < 0 ? 'back' : 'forward';
+  const wrong = view.survey?.departures ?? 0;
   const head = held
     ? `Held at ${held.build}`
     : going
       ? `${counted(Math.abs(steps), 'build')} ${going}`
       : install.target
-        ? `At the target build ${install.target.build}`
+        ? `At the target build ${install.target.build}${wrong > 0 ? `, but for ${counted(wrong, 'file')}` : ''}`
         : 'No target selected';
   return (
     <div className={styles.legend}>

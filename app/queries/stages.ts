@@ -249,9 +249,13 @@ function withoutFiles(
   });
 }
 
-async function planOf(here: InstallContext, target?: Target): Promise<{ plan: LayDownPlan; items: Items } | undefined> {
+async function planOf(
+  here: InstallContext,
+  target?: Target,
+  without?: ReadonlySet<string>,
+): Promise<{ plan: LayDownPlan; items: Items } | undefined> {
   const items = await itemsOf(here, target);
-  return items && { items, plan: layDownPlan(items.laid, here.found, here.index.game.rules, alongOf(here)) };
+  return items && { items, plan: layDownPlan(items.laid, here.found, here.index.game.rules, alongOf(here), without) };
 }
 
 /** Where a content lies on the disk; nothing where it has to be fetched. */
@@ -268,10 +272,13 @@ function placeOf(tree: string, key: ContentKey, source: Source): [ContentKey, st
   }
 }
 
-/** @throws Failure `job/not-checked-out` while there is no target or no survey */
-export async function plan(installId: string, target: Target): Promise<PlanView> {
+/**
+ * @param without files that are not waited for
+ * @throws Failure `job/not-checked-out` while there is no target or no survey
+ */
+export async function plan(installId: string, target: Target, without: readonly string[] = []): Promise<PlanView> {
   const here = await installContext(installId);
-  const planned = await planOf(here, target);
+  const planned = await planOf(here, target, new Set(without));
   if (!planned) throw new Failure('job/not-checked-out', { what: 'target or survey' });
   const { waivable, addresses } = differencesOf(here, planned.plan);
   return {
@@ -356,6 +363,7 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
       own: laying.rows.filter(({ own }) => own).length,
       missing: laying.missing.length,
     },
+    missing: laying.missing.slice(0, MOST_NAMED).map(({ path }) => path),
     leftBehind: laying.leftBehind.map((file) => ({
       ...{ file, name: names.get(file.path) },
       canCome: !wanted.has(file.path),
@@ -368,6 +376,9 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
     laid: (await departuresFromTarget(here))?.length === 0,
   };
 }
+
+/** Files still to come that Assemble names. */
+const MOST_NAMED = 100;
 
 type FolderSum = AssembleView['folders'][number];
 const FOLDER_PART = { keep: 'kept', write: 'kept', elsewhere: 'moved', stored: 'stored', fetch: 'missing' } as const;

@@ -316,6 +316,8 @@ export interface AssembleView {
   readonly covered: number;
   readonly counts: { keep: number; elsewhere: number; stored: number; write: number; own: number; missing: number };
   /** `canCome`: the target has nothing at its path. */
+  /** Files that are still to come, as far as they are few enough to be named. */
+  readonly missing: readonly string[];
   readonly leftBehind: readonly { file: FoundFile; name: StrayName | undefined; canCome: boolean }[];
   /** Files that come along although no target has them. */
   readonly along: readonly { readonly path: string; readonly size: number }[];

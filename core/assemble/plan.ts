@@ -10,7 +10,7 @@ export interface LayDownRow {
   readonly key: ContentKey;
   readonly source: Exclude<Source, { how: 'fetch' }>;
   readonly text?: string;
-  /** The player's own (saves, settings, what is to come along): stays as it is, and is no part of what is held. */
+  /** Stays as it is, and is no part of what is held: the player's own, what is to come along, what is not waited for. */
   readonly own: boolean;
 }
 
@@ -26,27 +26,33 @@ export interface LayDownPlan {
  * Plans a new folder beside the old one. The target's files come from wherever their bytes are; the player's own files
  * come along unless the target has a file at their path; everything else stays behind.
  * @param along paths of files that come along besides, as the person says
+ * @param without paths of files that are not waited for: where one is missing, what the folder has there stays
  */
 export function layDownPlan(
   items: readonly FetchItem[],
   found: readonly FoundFile[],
   rules: GameRules,
   along: ReadonlySet<string> = new Set(),
+  without: ReadonlySet<string> = new Set(),
 ): LayDownPlan {
   const rows: LayDownRow[] = [];
   const missing: FetchItem[] = [];
   const targetKeys = new Map(items.map(({ path, key }) => [path, key]));
+  const stays = new Set<string>();
   for (const item of items) {
     const { path, size, key, source, owner } = item;
     if (source.how === 'fetch') {
-      missing.push(item);
+      if (without.has(path)) stays.add(path);
+      else missing.push(item);
       continue;
     }
     rows.push({ path, size, key, source, own: false, ...(owner.kind === 'written' ? { text: owner.text } : {}) });
   }
   const leftBehind: FoundFile[] = [];
   for (const file of found) {
-    if (targetKeys.has(file.path)) {
+    if (stays.has(file.path)) {
+      rows.push({ ...file, source: { how: 'keep', path: file.path }, own: true });
+    } else if (targetKeys.has(file.path)) {
       if (targetKeys.get(file.path) !== file.key) leftBehind.push(file);
     } else if (ownKind(rules, file.path) || along.has(file.path)) {
       rows.push({ ...file, source: { how: 'keep', path: file.path }, own: true });

@@ -153,6 +153,16 @@ describe('the plan to lay down', () => {
     expect(plan.missing.map(({ path }) => path)).toEqual(['b']);
   });
 
+  it('leaves what is not waited for as the folder has it', () => {
+    const { rows, leftBehind, missing } = layDownPlan(items, onDisk, RULES, undefined, new Set(['b']));
+    expect(rows.map(({ path, key, own }) => [path, key, own])).toEqual([
+      ['a', right, false],
+      ['b', old, true],
+      ['saves/1', save, true],
+    ]);
+    expect([leftBehind.map(({ path }) => path), missing]).toEqual([['left-over'], []]);
+  });
+
   it('needs most room when old, fetched and new stand side by side', () => {
     const { steps, peak } = roomOverTime(plan, now(28), 'beside');
     expect(steps.map(({ bytes }) => bytes)).toEqual([28, 35, 56, 49, 21]);

@@ -32,6 +32,8 @@ const ParamsSchema = z.object({
   way: z.enum(LAY_DOWN_WAYS).exactOptional(),
   /** Bytes that are got ready in one part, where it is laid down in parts. */
   partBytes: z.number().default(PART_BYTES),
+  /** Files that are not waited for: what the folder has at their places stays. */
+  without: z.array(z.string()).readonly().default([]),
 });
 type Params = z.output<typeof ParamsSchema>;
 
@@ -120,13 +122,17 @@ async function proveFetchable(context: JobContext, { fetchable }: PlanView): Pro
  * Lays down what can be had again part by part, giving up what each part displaces before the next one begins: for a drive
  * that cannot hold it. What nobody else has is not touched here.
  */
-async function layDownWaived(context: JobContext, changes: Changes, { target, partBytes }: Params): Promise<void> {
+async function layDownWaived(
+  context: JobContext,
+  changes: Changes,
+  { target, partBytes, without }: Params,
+): Promise<void> {
   const parts = await partsOf(context, changes);
   const facts = await factsOf(context, target.build, parts);
   let set = parts.open;
   for (let number = parts.begun; ; number++) {
     if (set) await endPart(context, changes, set, 'on');
-    const plan = await query('plan', context.install, target);
+    const plan = await query('plan', context.install, target, without);
     assertNothingMissing(plan);
     if (number === 0) {
       await proveFetchable(context, plan);
@@ -151,9 +157,13 @@ function toGetReady(steps: readonly Step[]): [files: number, bytes: number] {
 }
 
 /** Decides what is done, once; a job that was cut off goes on with what is written down. */
-async function planLayDown(context: JobContext, changes: Changes, { target, way = 'beside' }: Params): Promise<void> {
+async function planLayDown(
+  context: JobContext,
+  changes: Changes,
+  { target, way = 'beside', without }: Params,
+): Promise<void> {
   const install = await getInstall(context.install);
-  const [plan, parts] = await Promise.all([query('plan', install.id, target), partsOf(context, changes)]);
+  const [plan, parts] = await Promise.all([query('plan', install.id, target, without), partsOf(context, changes)]);
   assertNothingMissing(plan);
   await keepCovered(context, changes, plan);
   const from = await changes.disk.current();
@@ -164,7 +174,10 @@ async function planLayDown(context: JobContext, changes: Changes, { target, way 
   const steps = isBeside
     ? await layDownSteps(plan, from, treeOf(context.id), record)
     : [...inPlaceSteps(context.id, plan, from), ...record];
-  const facts = await factsOf(context, target.build, parts);
+  const facts = {
+    ...(await factsOf(context, target.build, parts)),
+    ...(without.length > 0 && { without: String(without.length) }),
+  };
   context.phase(`Writing ${target.build}${isBeside ? ' beside' : ''}`, ...toGetReady(steps));
   await changes.run(context, context.id, 'on', changeSet(context.id, 'lay-down', facts, steps));
 }

@@ -147,7 +147,11 @@ export async function fetchContents(
   });
   await query('storeChanged');
   const [first] = aside;
-  const reported = aside.map(({ item: { path, href }, failure: { code } }) => ({ path, href, why: code }));
+  const lost = new Map(aside.map(({ item: { sha256 }, failure: { code } }) => [sha256, code]));
+  const reported = items.flatMap(({ path, href, sha256, source }) => {
+    const why = source.how === 'fetch' ? lost.get(sha256) : undefined;
+    return why === undefined ? [] : [{ path, href, why }];
+  });
   context.tell(tally.report(reported.slice(0, MOST_NAMED)));
   if (!first) return;
   const isGone = aside.every(({ failure }) => isFailure(failure, 'service/unreachable'));

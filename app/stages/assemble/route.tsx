@@ -5,7 +5,7 @@ import { type LayDownWay, proposeWay, roomNeeded, type WayReason } from '#core/a
 import type { Depot } from '#core/builds';
 import type { ToldChange } from '#core/contents';
 import { useFrame } from '~/parts/use-frame';
-import { isUnderWay, jobs, useLatestJob } from '~/jobs';
+import { fetchReportOf, isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
@@ -260,12 +260,44 @@ function TooLittle({
 
 const RESTORE = { back: 'Restore the replaced files', on: 'Lay it down again' } as const;
 
+/** Files that the last fetch could not get, where nothing else is still to come: these can be left out for now. */
+function useUnavailable({ build, missing, counts }: AssembleView): readonly string[] {
+  const { install } = useFrame();
+  const last = useLatestJob(install.id, 'fetch')?.record;
+  const report = last?.state === 'failed' ? fetchReportOf(last) : undefined;
+  const failed = new Set(report?.build === build ? report.missing.map(({ path }) => path) : []);
+  return missing.length === counts.missing && missing.every((path) => failed.has(path)) ? missing : [];
+}
+
+/** What it means to lay a build down without some of its files. */
+function LeftOut({ paths, build }: { paths: readonly string[]; build: string }) {
+  return (
+    <Notice>
+      {counted(paths.length, 'file')} could not be fetched. You can lay down everything else now: what the folder has at{' '}
+      {paths.length === 1 ? 'that place' : 'those places'} stays, and it is not quite {build} until you fetch and lay
+      down the rest.
+      <details>
+        <summary>Which</summary>
+        <ul>
+          {paths.map((path) => (
+            <li key={path} className="mono">
+              {path}
+            </li>
+          ))}
+        </ul>
+      </details>
+    </Notice>
+  );
+}
+
 function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }: AssembleActionProps) {
   const { install, likeliest } = useFrame();
   const turn = last?.state === 'taken-back' ? 'on' : 'back';
-  const missing = view.counts.missing;
+  const without = useUnavailable(view);
+  const missing = view.counts.missing - without.length;
   return (
     <>
+      {!view.laid && without.length > 0 && <LeftOut paths={without} build={view.build} />}
       {!view.laid && missing > 0 && (
         <p className="quiet">
           {counted(missing, 'file')} still to fetch.{' '}
@@ -281,10 +313,11 @@ function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }
         {!view.laid && (
           <Button
             disabled={busy || missing > 0 || tooLittle}
-            onClick={() => void jobs.start('assemble', install.id, { target: install.target, way })}
+            onClick={() => void jobs.start('assemble', install.id, { target: install.target, way, without })}
           >
             Lay down {view.build}{' '}
             {way === 'beside' ? `beside ${likeliest}` : way === 'in-place' ? 'in place' : 'in parts'}
+            {without.length > 0 && `, without ${counted(without.length, 'file')}`}
           </Button>
         )}
         {last && (

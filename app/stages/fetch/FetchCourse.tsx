@@ -1,21 +1,10 @@
 import { lazy, Suspense, useMemo, useState } from 'react';
-import { useJobs } from '~/jobs';
+import { fetchReportOf, useJobs } from '~/jobs';
 import { bytes, count, counted, duration, exactTime } from '~/parts/format';
-import { type FetchReport, FetchReportSchema, type ShownJob } from '~/store';
+import type { FetchReport, ShownJob } from '~/store';
 import styles from './fetch.module.css';
 
 const LineChart = lazy(() => import('~/parts/LineChart'));
-
-/** Reports that were read: of jobs that have ended they stay, and the page is drawn anew several times a second. */
-const read = new WeakMap<object, FetchReport | undefined>();
-
-/** What a fetch has told of itself; undefined for one that never began. */
-export function reportOf(job: ShownJob | undefined): FetchReport | undefined {
-  const outcome = job?.outcome;
-  if (typeof outcome !== 'object' || outcome === null) return undefined;
-  if (!read.has(outcome)) read.set(outcome, FetchReportSchema.safeParse(outcome).data);
-  return read.get(outcome);
-}
 
 /** Bytes a second over the steps in which something came: pauses do not count. */
 export function meanRate({ course: { step, bytes: came } }: FetchReport): number {
@@ -66,7 +55,7 @@ export function FetchCourse({ report }: { report: FetchReport }) {
 export function useLastRate(install: string): number {
   const ended = useJobs().flatMap(({ record }) => {
     const isOne = record.install === install && record.kind === 'fetch' && record.endedAt !== undefined;
-    const report = isOne ? reportOf(record) : undefined;
+    const report = isOne ? fetchReportOf(record) : undefined;
     return report && report.fetchedBytes > 0 ? [report] : [];
   });
   const last = ended.at(-1);
@@ -82,7 +71,7 @@ export function EarlierFetches({ install }: { install: string }) {
     .filter(({ record }) => record.install === install && record.kind === 'fetch' && record.endedAt !== undefined)
     .toReversed()
     .flatMap(({ record }) => {
-      const report = reportOf(record);
+      const report = fetchReportOf(record);
       return report ? [{ record, report }] : [];
     });
   if (ended.length === 0) return null;

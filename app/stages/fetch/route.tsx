@@ -9,9 +9,9 @@ import {
   useRouteError,
 } from 'react-router';
 import type { DepotId } from '#core/builds';
-import { type FetchItem, fetchTotals, requestsToFetch } from '#core/fetch';
+import { type FetchItem, fetchTotals, isNowhere, requestsToFetch } from '#core/fetch';
 import { useFrame } from '~/parts/use-frame';
-import { isUnderWay, jobs, latestJob, useLatestJob } from '~/jobs';
+import { fetchReportOf, isUnderWay, jobs, latestJob, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted, duration } from '~/parts/format';
 import { whyNotFetched } from '~/parts/failure-words';
@@ -25,7 +25,7 @@ import { type FetchView, query } from '~/queries';
 import { asksSignIn, signIn } from '~/remote';
 import { broadcast, getInstall, getSession, putSession, type ShownJob, type StoredSession } from '~/store';
 import { PieceBand, PieceLegend } from './PieceBand';
-import { EarlierFetches, FetchCourse, reportOf, useLastRate } from './FetchCourse';
+import { EarlierFetches, FetchCourse, useLastRate } from './FetchCourse';
 import { FetchList } from './FetchList';
 import { FetchPart, useFetchPart } from './FetchPart';
 import { FetchSettings } from './FetchSettings';
@@ -149,7 +149,7 @@ const FetchPage = memo(function FetchPage({
   const totals = useMemo(() => fetchTotals(view.items), [view.items]);
   const requests = useMemo(() => requestsToFetch(view.items), [view.items]);
   const busy = job !== undefined && isUnderWay(job);
-  const report = reportOf(job?.record);
+  const report = fetchReportOf(job?.record);
   const lastRate = useLastRate(install.id);
   const needsSession = view.items.some(({ href, source }) => source.how === 'fetch' && asksSignIn(href));
   const isBlocked = needsSession && !session;
@@ -223,7 +223,7 @@ const FetchPage = memo(function FetchPage({
           <div className="quiet">
             of {bytes(all + lacking.bytes)}, in {counted(waits ? lacking.files : totals.filesToFetch, 'file')}
           </div>
-          {job?.record.state === 'failed' && <NotFetched job={job.record} />}
+          {job?.record.state === 'failed' && <NotFetched job={job.record} items={view.items} />}
           {totals.filesToFetch === 0 && !waits && (
             <Notice tone="right">Everything for {view.build} and its mods is on this disk.</Notice>
           )}
@@ -284,10 +284,16 @@ const FetchPage = memo(function FetchPage({
   );
 });
 
-/** Why a fetch ended early, and what it could not get. */
-function NotFetched({ job }: { job: ShownJob }) {
-  const report = reportOf(job);
+/**
+ * Why a fetch ended early, what it could not get, and the way on without that.
+ * @param items what is wanted now
+ */
+function NotFetched({ job, items }: { job: ShownJob; items: readonly FetchItem[] }) {
+  const { install } = useFrame();
+  const report = fetchReportOf(job);
   if (!job.failure) return null;
+  const failed = new Set(report?.missing.map(({ path }) => path));
+  const toCome = items.filter((item) => item.source.how === 'fetch' && !isNowhere(item));
   return (
     <>
       <FailureNotice failure={job.failure} />
@@ -302,6 +308,14 @@ function NotFetched({ job }: { job: ShownJob }) {
             ))}
           </ul>
         </details>
+      )}
+      {toCome.length > 0 && toCome.every(({ path }) => failed.has(path)) && (
+        <p className="quiet">
+          Everything else is here.{' '}
+          <Link className="link" to={`/${install.id}/assemble`}>
+            Lay it down without {toCome.length === 1 ? 'this file' : 'these files'} for now
+          </Link>
+        </p>
       )}
     </>
   );

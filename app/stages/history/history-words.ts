@@ -5,12 +5,18 @@ import { bytes, counted } from '~/parts/format';
 /** What a change is called. */
 export function changeTitle({
   what,
-  facts: { build, branch, from, part },
+  facts: { build, branch, from, part, without },
 }: Pick<ToldChange, 'what' | 'facts'>): string {
   switch (what) {
     case 'lay-down':
       if (build !== undefined && build === from) return `Repaired ${build}`;
-      return `Laid down ${build ?? 'a folder'}${from === undefined ? '' : ` over ${from}`}${part === undefined ? '' : `, part ${part}`}`;
+      return [
+        `Laid down ${build ?? 'a folder'}${from === undefined ? '' : ` over ${from}`}`,
+        part !== undefined && `part ${part}`,
+        without !== undefined && `without ${counted(Number(without), 'file')}`,
+      ]
+        .filter(Boolean)
+        .join(', ');
     case 'hold':
       return build === undefined ? 'Held' : `Held ${build}`;
     case 'release':
