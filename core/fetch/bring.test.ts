@@ -241,6 +241,93 @@ it('whatever goes wrong for a while, the file comes whole', async () => {
   );
 });
 
+/** Bytes after so many that do not belong there. */
+function shifted(bytes: Uint8Array, by: number): Uint8Array<ArrayBuffer> {
+  const more = new Uint8Array(by + bytes.length);
+  more.set(bytes, by);
+  return more;
+}
+
+it('200 scripts of faults end in the right bytes or in what is named, and nothing right is asked for again', async () => {
+  const cut = 1 << 16;
+  const contents = [17 * cut + 9, 400_000, 300].map((size, i) => CONTENT.slice(i * 500, i * 500 + size));
+  const files = contents.map((content, i) =>
+    fileOf(content, {
+      name: hash(`${i}`),
+      href: `/${i}`,
+      key: keyOf(content, content.length > PIECE_SIZE ? cut : undefined),
+    }),
+  );
+  const fault = fc.constantFrom(
+    'well',
+    'well',
+    'busy',
+    'refused',
+    'cut',
+    'cut early',
+    'wrong',
+    'too much',
+    'other place',
+  );
+  const script = fc.record({
+    faults: fc.array(fault, { maxLength: 40 }),
+    /** What it does once the script has ended. */
+    then: fc.constantFrom('well', 'well', 'busy', 'wrong', 'refused'),
+    ranges: fc.boolean(),
+  });
+  let [whole, named] = [0, 0];
+  const play = async ({ faults, then, ranges }: { faults: string[]; then: string; ranges: boolean }) => {
+    const right = new Set<string>();
+    const world = setUp(
+      ({ start, end }, nth, href) => {
+        const file = Number(href.slice(1));
+        const content = contents[file]!;
+        const to = Math.min(end, content.length);
+        if (ranges) {
+          const pieces = Array.from({ length: Math.ceil((to - start) / cut) }, (_, i) => `${file} ${start / cut + i}`);
+          expect(pieces.filter((piece) => right.has(piece))).toEqual([]);
+        }
+        const bytes = content.slice(start, to);
+        switch (faults[nth - 1] ?? then) {
+          case 'busy':
+            throw new Failure('service/failed', { url: href, status: 503 });
+          case 'refused':
+            throw new Failure('service/failed', { url: href, status: 404 });
+          case 'cut':
+            return bytes.slice(0, bytes.length - 1);
+          case 'cut early':
+            return bytes.slice(0, bytes.length >> 2);
+          case 'wrong':
+            for (let at = 50; at < bytes.length; at += 100_000) bytes[at]! ^= 1;
+            return bytes;
+          case 'too much':
+            return shifted(bytes, 9);
+          case 'other place':
+            return content.slice(1, 1 + bytes.length);
+          default:
+            return bytes;
+        }
+      },
+      { ranges },
+    );
+    const progress = (news: PieceNews): void => {
+      if (news.state === 'checked') right.add(`${news.file} ${news.index}`);
+    };
+    const { failed } = await bring({ files }, { ...world.ports, progress });
+    const lost = new Set(failed.map(({ file }) => file));
+    for (const [i, { name }] of files.entries()) {
+      const entry = await world.folder.stat(contentPath(name));
+      if (lost.has(i)) expect(entry).toBeUndefined();
+      else expect(hash(await world.folder.read(contentPath(name)))).toBe(hash(contents[i]!));
+    }
+    whole += files.length - lost.size;
+    named += lost.size;
+  };
+  await fc.assert(fc.asyncProperty(script, play), { numRuns: 200, seed: 20261127 });
+  // Both ends are met.
+  expect(Math.min(whole, named)).toBeGreaterThan(50);
+}, 60_000);
+
 it('no more comes than so many bytes a second', async () => {
   let now = 0;
   const throttle = new Throttle(1000, { now: () => now, wait: async (milliseconds) => void (now += milliseconds) });
