@@ -17,6 +17,24 @@ it('lanes do each item once, and no more of them at a time than there are lanes'
   expect(done.toSorted((a, b) => a - b)).toEqual([...Array(20).keys()]);
 });
 
+it('there may be more lanes, or fewer, as it goes', async () => {
+  let lanes = 1;
+  let now = 0;
+  const together: number[] = [];
+  await inLanes(
+    [...Array(12).keys()],
+    () => lanes,
+    open,
+    async (item) => {
+      together[item] = ++now;
+      await new Promise((resolve) => setTimeout(resolve));
+      lanes = item < 6 ? 3 : 1;
+      now--;
+    },
+  );
+  expect([Math.max(...together.slice(0, 6)), together.slice(9)]).toEqual([3, [1, 1, 1]]);
+});
+
 it('the first failure ends all lanes, but only after what is under way is done', async () => {
   const begun: number[] = [];
   const ended: number[] = [];

@@ -84,7 +84,14 @@ const isThere = async ({ folder }: World): Promise<boolean> => (await folder.sta
 it('a file comes whole by one request, each piece proven', async () => {
   const world = setUp();
   expect(await bringOne(world)).toEqual({
-    ...{ fetchedBytes: CONTENT.length, wireBytes: CONTENT.length, reusedBytes: 0, requests: 1, failed: [] },
+    ...{
+      fetchedBytes: CONTENT.length,
+      wireBytes: CONTENT.length,
+      reusedBytes: 0,
+      requests: 1,
+      failed: [],
+      wasBusy: false,
+    },
   });
   expect([world.asked, await there(world)]).toEqual([['all'], hash(CONTENT)]);
   expect((await world.folder.list()).map(({ path }) => path)).toEqual([contentPath(NAME)]);
@@ -98,9 +105,9 @@ it('only the pieces that were wrong, or did not come, are asked for again', asyn
     if (nth === 2) bytes[PIECE_SIZE + 3]! ^= 1;
     return bytes;
   });
-  const { wireBytes } = await bringOne(world);
+  const { wireBytes, wasBusy } = await bringOne(world);
   expect(world.asked).toEqual(['all', 'all', [1, 2]]);
-  expect([await there(world), wireBytes]).toEqual([hash(CONTENT), CONTENT.length + PIECE_SIZE]);
+  expect([await there(world), wireBytes, wasBusy]).toEqual([hash(CONTENT), CONTENT.length + PIECE_SIZE, true]);
 });
 
 it('a piece that stays wrong is named with its file, and all that is right is kept', async () => {

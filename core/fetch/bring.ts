@@ -4,7 +4,7 @@ import { keyPieces, keyPieceSize, PIECE_SIZE, pieceRange, type Sha256 } from '#c
 import { Failure, failureToWire, isFailure, type WireFailure } from '#core/failure';
 import type { FolderReader, OpenFile, StopSignal } from '#core/folders';
 import { type Haul, type Haulable, type HaulFile, haulsOf, type PackRange } from './hauls';
-import { isOfOneFile, isPassing } from './passing';
+import { isOfOneFile, isPassing, isPutOff } from './passing';
 import { Throttle } from './throttle';
 import { type FetchItem, isNowhere, type PieceSource } from './what-to-fetch';
 
@@ -77,6 +77,8 @@ export const NOTHING_BROUGHT: BroughtSoFar = { fetchedBytes: 0, reusedBytes: 0, 
 
 /** What came of a haul in the end, and what of it could not be had. */
 export interface Brought extends BroughtSoFar {
+  /** Whether a source has put off some of it: it was busy, or out of reach. */
+  readonly wasBusy: boolean;
   readonly failed: readonly { readonly file: number; readonly failure: WireFailure }[];
 }
 
@@ -95,7 +97,11 @@ interface Piece extends ByteRange {
   readonly digest: string;
 }
 
-type Counts = { -readonly [Sum in keyof BroughtSoFar]: BroughtSoFar[Sum] };
+type Counts = { -readonly [Sum in keyof BroughtSoFar]: BroughtSoFar[Sum] } & { wasBusy: boolean };
+
+const soFar = ({ fetchedBytes, reusedBytes, wireBytes, requests }: Counts): BroughtSoFar => ({
+  ...{ fetchedBytes, reusedBytes, wireBytes, requests },
+});
 
 /** A file on its way. */
 interface Coming {
@@ -349,7 +355,7 @@ async function siftRuns(coming: Coming, missing: Map<number, Piece>): Promise<un
  * is to be had from several sources, the next one is asked for what one has failed to give.
  */
 async function fetchPieces(coming: Omit<Coming, 'href'>, missing: Map<number, Piece>): Promise<void> {
-  const { file, ports, tell } = coming;
+  const { file, ports, counts, tell } = coming;
   let hrefs = [file.href, ...(file.mirrors ?? [])];
   /** Sources that give no parts: of these all of the file is asked for. */
   const whole = new Set<string>();
@@ -373,6 +379,7 @@ async function fetchPieces(coming: Omit<Coming, 'href'>, missing: Map<number, Pi
       if (hrefs.length === 0) throw failure;
       continue;
     }
+    if (isPutOff(failure)) counts.wasBusy = true;
     tries = missing.size < before ? 1 : tries + 1;
     if (tries >= MAX_TRIES * hrefs.length) throw failure;
     // Another source need not be waited for.
@@ -434,7 +441,7 @@ async function bringPack(
         await ports.folder.takeIn(file.name, file.key);
         counts.fetchedBytes += file.size;
         came.add(i);
-        ports.progress({ file: i, index: 0, state: 'checked', bytes: file.size, soFar: { ...counts } });
+        ports.progress({ file: i, index: 0, state: 'checked', bytes: file.size, soFar: soFar(counts) });
       }
       bytes = new Uint8Array(inOrder[++next]?.[1].size ?? 0);
     }
@@ -460,14 +467,14 @@ async function bringPack(
  * @throws Failure `job/cancelled`, `folder/*`, and whatever of the sources concerns more than one file
  */
 export async function bring({ files, pack }: Haul, ports: BringPorts): Promise<Brought> {
-  const counts: Counts = { ...NOTHING_BROUGHT };
+  const counts: Counts = { ...NOTHING_BROUGHT, wasBusy: false };
   const throttle = ports.bytesPerSecond === undefined ? undefined : new Throttle(ports.bytesPerSecond, ports);
   const failed: { file: number; failure: WireFailure }[] = [];
   const came = pack ? await bringPack(files, pack, { ports, counts, throttle }) : undefined;
   await inLanes(files, FILES_AT_ONCE, { gate: () => assertGoing(ports.signal) }, async (file, i) => {
     if (came?.has(i)) return;
     const tell: Coming['tell'] = (index, state, bytes) =>
-      ports.progress({ file: i, index, state, bytes, soFar: { ...counts } });
+      ports.progress({ file: i, index, state, bytes, soFar: soFar(counts) });
     try {
       await bringFile({ file, part: arrivingPath(file.name), ports, counts, throttle, tell });
     } catch (error) {

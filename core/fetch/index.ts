@@ -15,3 +15,4 @@ export {
 } from './what-to-fetch';
 export type { DiskContents, FetchItem, FetchPart, OnDisk, PieceSource, Source } from './what-to-fetch';
 export { type RateCourse, RateSamples } from './rate-samples';
+export { Width } from './width';

@@ -157,6 +157,7 @@ export const ServedFetchNewsSchema = z.union([
   }),
   z.object({
     ...SoFarShape,
+    wasBusy: z.boolean(),
     failed: z.array(z.object({ file: CountSchema, failure: WireFailureSchema })),
   }),
   WireFailureSchema,

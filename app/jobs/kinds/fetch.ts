@@ -12,6 +12,7 @@ import {
   isNowhere,
   NOTHING_BROUGHT,
   type Source,
+  Width,
 } from '#core/fetch';
 import { isBelow } from '#core/paths';
 import { changesOf, fetchedFor } from '~/changes';
@@ -34,8 +35,10 @@ const ParamsSchema = z.object({
 
 const isContent = (source: Source): boolean => source.how === 'stored' && isBelow(source.path, PLACES.contents);
 
-/** Hauls at once: while one waits for the service, another is checked. */
-const LANES = 6;
+/** Hauls at once where the rate is limited, each with an equal part of it. */
+const LIMITED_LANES = 3;
+/** Hauls in a row of which nothing comes, after which the source is taken to be gone. */
+const GONE_AFTER = 12;
 
 /** Files that did not come that a report names. */
 const MOST_NAMED = 100;
@@ -99,8 +102,10 @@ export async function fetchContents(
   const tokenOf = ({ href }: FetchItem): string | undefined => tokenFor(href, session?.token);
   const bytes = missing.reduce((sum, { size }) => sum + size, 0);
   const tally = new FetchTally({ build, files: missing.length, bytes }, context.left);
+  const width = new Width();
   const rounds = {
-    lanes: LANES,
+    lanes: () => (rateLimit() === undefined ? width.now : LIMITED_LANES),
+    goneAfter: GONE_AFTER,
     // Whoever signed in somewhere shows that to nobody else.
     groupsOf: (some: readonly FetchItem[]) =>
       [...new Set(some.map(tokenOf))].flatMap((token) => haulsOf(some.filter((item) => tokenOf(item) === token))),
@@ -108,13 +113,13 @@ export async function fetchContents(
   };
   // Large files first: at the end only small ones are under way, and no lane waits long for the others.
   const largestFirst = missing.toSorted((a, b) => b.size - a.size);
-  const atOnce = Math.min(LANES, rounds.groupsOf(largestFirst).length);
+  const limitedAtOnce = Math.min(LIMITED_LANES, rounds.groupsOf(largestFirst).length);
   const aside = await inRounds(largestFirst, rounds, context, async ({ files: group, pack }) => {
     const limit = rateLimit();
     const task = {
       ...({ do: 'fetch', place: changes.arrivals, files: group.map(haulFile), pack, from: undefined } as const),
       ...{ token: tokenOf(group[0]!), served: servedToken() },
-      bytesPerSecond: limit === undefined ? undefined : limit / atOnce,
+      bytesPerSecond: limit === undefined ? undefined : limit / limitedAtOnce,
     };
     let soFar = NOTHING_BROUGHT;
     const take = (now: BroughtSoFar): void => {
@@ -131,7 +136,7 @@ export async function fetchContents(
       context.tell(tally.report());
       context.add(right.files, right.bytes);
     };
-    const { failed, ...came } = await context
+    const { failed, wasBusy, ...came } = await context
       .pausing((signal) => {
         soFar = NOTHING_BROUGHT;
         return context.pool.run(task, { signal, progress });
@@ -143,6 +148,7 @@ export async function fetchContents(
         throw error;
       });
     take(came);
+    width.ended(wasBusy);
     return failed.map(({ file, failure }) => ({ item: group[file]!, failure: failureFromWire(failure) }));
   });
   await query('storeChanged');

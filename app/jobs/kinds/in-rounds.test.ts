@@ -10,7 +10,7 @@ async function failing(times: Readonly<Record<string, number>>, items = Object.k
   const left = new Map(Object.entries(times));
   const asked: string[] = [];
   const one = {
-    lanes: 2,
+    ...{ lanes: () => 2, goneAfter: 4 },
     groupsOf: (some: readonly string[]) => some.map((item) => ({ files: [item] })),
     pause: async () => undefined,
   };

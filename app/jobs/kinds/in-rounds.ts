@@ -17,8 +17,10 @@ interface Group<T> {
 }
 
 interface Rounds<T, G extends Group<T>> {
-  /** Groups at once. */
-  readonly lanes: number;
+  /** Groups at once, just now. */
+  readonly lanes: () => number;
+  /** Groups that fail whole in a row, after which the source is taken to be gone. */
+  readonly goneAfter: number;
   /** What is done together. */
   readonly groupsOf: (items: readonly T[]) => readonly G[];
   /** Waits before what failed is asked for again; `round` counts from 1. */
@@ -35,7 +37,7 @@ interface Rounds<T, G extends Group<T>> {
  */
 export async function inRounds<T, G extends Group<T>>(
   items: readonly T[],
-  { lanes, groupsOf, pause }: Rounds<T, G>,
+  { lanes, goneAfter, groupsOf, pause }: Rounds<T, G>,
   context: Pick<JobContext, 'gate'>,
   work: (group: G) => Promise<readonly SetAside<T>[]>,
 ): Promise<SetAside<T>[]> {
@@ -53,7 +55,7 @@ export async function inRounds<T, G extends Group<T>>(
       const aside = await work(group);
       for (const { item, failure } of aside) (isPassing(failure) ? failed : lasting).set(item, failure);
       inARow = aside.length < group.files.length ? 0 : inARow + 1;
-      if (inARow >= 2 * lanes) gone = aside.find(({ failure }) => isPassing(failure))?.failure;
+      if (inARow >= goneAfter) gone = aside.find(({ failure }) => isPassing(failure))?.failure;
     });
     const isLast = gone !== undefined || round === ROUNDS;
     if (isLast) for (const [item, failure] of failed) lasting.set(item, failure);
