@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import { Failure, failureFromWire, isFailure, WireFailureSchema } from '#core/failure';
+import { isRangeAnswer } from '#core/fetch';
 import { parseJson } from '#core/json';
 import { SERVED_TOKEN_HEADER } from '#core/served';
 import { FROM } from '#core/sources';
@@ -79,7 +80,7 @@ function headersFor(range: { start: number; end: number } | undefined, token: st
 
 /**
  * A file as it comes, or bytes `[start, end)` of it.
- * @throws Failure as {@link request}; `service/no-ranges` where a part was asked for and the whole came
+ * @throws Failure as {@link request}; `service/no-ranges` where a part was asked for and something else came
  */
 export async function getStream(
   url: string,
@@ -94,7 +95,7 @@ export async function getStream(
   },
 ): Promise<AsyncIterable<Uint8Array<ArrayBuffer>>> {
   const response = await request(url, { headers: headersFor(range, token), ...(signal ? { signal } : {}) });
-  if (range && response.status === 200) {
+  if (range && !isRangeAnswer(response.status, response.headers.get('Content-Range'), range.start)) {
     await response.body?.cancel();
     throw new Failure('service/no-ranges', { url });
   }

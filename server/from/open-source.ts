@@ -1,5 +1,5 @@
 import { Failure, failureFromWire, isFailure, WireFailureSchema } from '#core/failure';
-import type { BringPorts } from '#core/fetch';
+import { type BringPorts, isRangeAnswer } from '#core/fetch';
 import { FROM } from '#core/sources';
 import { answerFrom } from './from';
 
@@ -34,7 +34,7 @@ export const openSource =
       if (signal.aborted) throw new Failure('job/cancelled', {}, { cause: error });
       throw isFailure(error) ? error : new Failure('service/unreachable', { url: href }, { cause: error });
     }
-    if (range && response.status === 200) {
+    if (range && !isRangeAnswer(response.status, response.headers.get('Content-Range'), range.start)) {
       await response.body?.cancel();
       throw new Failure('service/no-ranges', { url: href });
     }
