@@ -2,13 +2,13 @@ import { type Journalled, PLACES, type Step } from '#core/changes';
 import { keptBy, type StoreView } from '#core/contents';
 import { type ContentKey, keySize } from '#core/digest';
 import { Failure } from '#core/failure';
-import { coveredVanilla } from '#core/fetch';
+import { coveredVanilla, type FetchItem, whatToFetch } from '#core/fetch';
 import { type BuildLabel, ownKind } from '#core/builds';
 import { type FoundFile, identifyDepots, likeliestBuild } from '#core/survey';
 import { isBelow } from '#core/paths';
 import { storeOf, type StoreReader } from '~/places';
 import { getInstall, getPastSurvey, type Install } from '~/store';
-import { foundFiles, installContext, treeOfTarget } from './install-context';
+import { contentsOf, foundFiles, installContext, treeOfTarget } from './install-context';
 import { forgetStored, storedOf } from './stored';
 import type { ChangeDetails, KeepOffer, KeepPlan, OutsideChange } from './views';
 
@@ -131,21 +131,19 @@ export async function outsideChange(installId: string, before: number): Promise<
  */
 export async function keepPlan(installId: string, build: BuildLabel): Promise<KeepPlan> {
   const here = await installContext(installId);
-  const { install, index, trees, found } = here;
+  const { install, index, found } = here;
   const { target } = install;
-  const laid = target?.build === build ? await treeOfTarget(here, target) : undefined;
-  const tree = laid
-    ? [...laid, ...coveredVanilla(laid)].filter(({ owner }) => owner.kind !== 'written')
-    : trees.get(build);
-  if (!tree || found.length === 0) throw new Failure('job/not-checked-out', { what: 'manifests or survey' });
+  const laid = await treeOfTarget(here, target?.build === build ? target : { build, releases: [] });
+  if (!laid || found.length === 0) throw new Failure('job/not-checked-out', { what: 'manifests or survey' });
+  const tree = [...laid, ...coveredVanilla(laid)].filter(({ owner }) => owner.kind !== 'written');
   const stored = await storedOf(install);
   const inGame = new Map(found.map(({ path, key }) => [key, `trees/${install.tree}/${path}`]));
   const sources = new Map<ContentKey, string>();
-  const missing: string[] = [];
-  for (const { path, key } of tree) {
-    const from = stored.get(key) ?? inGame.get(key);
-    if (from === undefined) missing.push(path);
-    else sources.set(key, from);
+  const missing: FetchItem[] = [];
+  for (const item of whatToFetch(tree, { contents: contentsOf(found), stored })) {
+    const from = stored.get(item.key) ?? inGame.get(item.key);
+    if (from === undefined) missing.push(item);
+    else sources.set(item.key, from);
   }
   const bytes = [...sources.keys()].reduce((sum, key) => sum + keySize(key), 0);
   return { game: index.game.id, build, sources, bytes, missing };

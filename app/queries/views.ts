@@ -199,7 +199,7 @@ export interface KeepPlan {
   /** Of those. */
   readonly bytes: number;
   /** Files of which the contents lie nowhere on the disk. */
-  readonly missing: readonly string[];
+  readonly missing: readonly FetchItem[];
 }
 
 /** The releases of a mod at a build, newest first. */

@@ -1260,7 +1260,7 @@ describe('what lies on the drive', () => {
     expect(await noted()).toHaveLength(already + 1);
   }, 60_000);
 
-  it('a build is kept whole with its mods, offered once, and not kept where a file of it is missing', async () => {
+  it('a build is kept whole with its mods, offered once, and what of it lies nowhere is fetched', async () => {
     await laidDown();
     const { build } = ready.install.target!;
     const offer = (await history.keepOffer(INSTALL, build))!;
@@ -1280,11 +1280,15 @@ describe('what lies on the drive', () => {
     expect((await history.storeOfInstall(INSTALL))!.references.some(({ id }) => id === kept!.id)).toBe(false);
     await updateInstall(INSTALL, (now) => ({ ...now, notKept: [build] }));
     expect(await history.keepOffer(INSTALL, build)).toBeUndefined();
-    // Of the folder that was put aside all is there but the table that somebody had laid an old one over.
-    await expect(run('keep-build', { build: asBuild('3.1.1') })).rejects.toMatchObject({
-      code: 'folder/not-found',
-      facts: { path: 'tables/guilds.csv' },
-    });
+    // Of the folder that was put aside all is there but a table that somebody had laid an old one over, and a file that was
+    // not there: these are fetched.
+    const before = await history.keepPlan(INSTALL, asBuild('3.1.1'));
+    expect(before.missing.map(({ path }) => path)).toEqual(['tables/guilds.csv', 'world/east/deep-001.map']);
+    await run('keep-build', { build: asBuild('3.1.1') });
+    const { references } = (await history.storeOfInstall(INSTALL))!;
+    expect(references.filter(({ reason }) => reason.kind !== 'covered')).toMatchObject([
+      { reason: { kind: 'build', build: '3.1.1' }, missing: 0 },
+    ]);
   }, 60_000);
 });
 

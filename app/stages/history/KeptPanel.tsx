@@ -1,6 +1,9 @@
 import { Button } from '@mantine/core';
+import { asBuild } from '#core/builds';
 import type { ToldReference } from '#core/contents';
+import { fetchTotals, isNowhere } from '#core/fetch';
 import { jobs } from '~/jobs';
+import { useQuery } from '~/queries';
 import { bytes, count, counted } from '~/parts/format';
 import { Ago, Buttons, Notice, Pairs } from '~/parts/parts';
 import { referenceTitle } from './history-words';
@@ -35,12 +38,23 @@ export function KeptPanel({ kept, install }: { kept: ToldReference; install: str
         ]}
       />
       {missing > 0 && reason.kind === 'build' && (
-        <Notice>
-          {counted(missing, 'content')} {missing === 1 ? 'is' : 'are'} missing. Keep the build again while it lies in
-          this folder.
-        </Notice>
+        <Incomplete install={install} build={reason.build} missing={missing} />
       )}
     </>
+  );
+}
+
+/** What of a kept build is gone, and what it takes to have it again. */
+function Incomplete({ install, build, missing }: { install: string; build: string; missing: number }) {
+  const { value: plan } = useQuery('keepPlan', [install, asBuild(build)], missing);
+  const toFetch = plan ? fetchTotals(plan.missing).toFetch : 0;
+  const nowhere = plan?.missing.filter(isNowhere).length ?? 0;
+  return (
+    <Notice>
+      {counted(missing, 'content')} {missing === 1 ? 'is' : 'are'} missing. Completing the build takes what lies in this
+      folder{toFetch > 0 && ` and fetches ${bytes(toFetch)}`}.
+      {nowhere > 0 && ` ${counted(nowhere, 'file')} cannot be had anywhere.`}
+    </Notice>
   );
 }
 
