@@ -40,7 +40,7 @@ import { depotLines } from './depot-lines';
 import { choicesOf } from './choosing';
 import { choosingBy, evidenceOf } from './evidence';
 import { keepLast } from './keep-last';
-import { bytesFetched, storedOf } from './stored';
+import { bytesFetched, partlyFetched, storedOf } from './stored';
 import {
   contentsOf,
   fileAddresses,
@@ -75,13 +75,21 @@ const allOf = ({ laid, covered }: Items): FetchItem[] => [...laid, ...covered];
 async function itemsOf(here: InstallContext, wanted = here.install.target): Promise<Items | undefined> {
   const { install, found } = here;
   const target = wanted && (await treeOfTarget(here, wanted));
-  return target && found.length > 0 ? keptItems(target, contentsOf(found), await storedOf(install)) : undefined;
+  if (!target || found.length === 0) return undefined;
+  return keptItems(target, contentsOf(found), await storedOf(install), await partlyFetched(install));
 }
 
-const keptItems = keepLast((target: readonly TargetFile[], contents: DiskContents, stored: OnDisk['stored']): Items => {
-  const disk = { contents, stored };
-  return { laid: whatToFetch(target, disk), covered: whatToFetch(coveredVanilla(target), disk) };
-});
+const keptItems = keepLast(
+  (
+    target: readonly TargetFile[],
+    contents: DiskContents,
+    stored: OnDisk['stored'],
+    arrived: NonNullable<OnDisk['arrived']>,
+  ): Items => {
+    const disk = { contents, stored, arrived };
+    return { laid: whatToFetch(target, disk), covered: whatToFetch(coveredVanilla(target), disk) };
+  },
+);
 
 /** Departures of the folder from the target, undefined where there is no target or no survey. */
 async function departuresFromTarget(here: InstallContext): Promise<readonly SurveyRow[] | undefined> {

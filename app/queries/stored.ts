@@ -1,7 +1,8 @@
 import type { ContentKey } from '#core/digest';
 import { isFailure } from '#core/failure';
 import { storeOf, type StoreReader } from '~/places';
-import { type Install, listJobs } from '~/store';
+import { type FetchReport, FetchReportSchema, type Install, listJobs } from '~/store';
+import { keepLast } from './keep-last';
 
 /*
  * Where contents lie in the store of an install. Reading that costs a list of all that lies there, so it is read again only
@@ -61,4 +62,25 @@ export async function storedOf(install: Install): Promise<ReadonlyMap<ContentKey
 export async function bytesFetched(install: Install): Promise<number> {
   const here = await orNothing(lastRead(install), undefined);
   return here ? orNothing((here.read.fetched ??= here.store.fetched(install.id)), 0) : 0;
+}
+
+const keptPartly = keepLast(
+  (partly: string): ReadonlyMap<string, ReadonlySet<number>> =>
+    new Map(
+      (JSON.parse(partly) as FetchReport['partly']).map(([sha256, stretches]) => [
+        sha256,
+        new Set(stretches.flatMap(([from, to]) => Array.from({ length: to - from }, (_, i) => from + i))),
+      ]),
+    ),
+);
+
+/**
+ * The pieces of files that have come in part, by the SHA-256 of each file, as the last fetch has told. A piece that is not
+ * there after all is fetched.
+ */
+export async function partlyFetched(install: Install): Promise<ReadonlyMap<string, ReadonlySet<number>>> {
+  const fetches = (await listJobs()).filter((job) => job.install === install.id && job.kind === 'fetch');
+  const last = fetches.toSorted((a, b) => a.startedAt - b.startedAt).findLast(({ outcome }) => outcome !== undefined);
+  const report = FetchReportSchema.safeParse(last?.outcome);
+  return keptPartly(JSON.stringify(report.data?.partly ?? []));
 }

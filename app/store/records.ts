@@ -348,6 +348,8 @@ export const FetchReportSchema = z
     milliseconds: z.number(),
     /** Bytes that came in each step of so many milliseconds. */
     course: z.object({ step: z.number(), bytes: z.array(z.number()).readonly() }).readonly(),
+    /** Of files that have come in part, by their SHA-256, the pieces `[from, to)` that are here and right. */
+    partly: pairs(z.string(), pairs(z.number(), z.number())).default([]),
     missing: z
       .array(z.object({ path: z.string(), href: z.string(), why: z.enum(FAILURE_CODES) }).readonly())
       .readonly(),

@@ -6,7 +6,7 @@ import type { FolderReader, OpenFile, StopSignal } from '#core/folders';
 import { type Haul, type Haulable, type HaulFile, haulsOf, type PackRange } from './hauls';
 import { isOfOneFile, isPassing, isPutOff } from './passing';
 import { Throttle } from './throttle';
-import { type FetchItem, isNowhere, type PieceSource } from './what-to-fetch';
+import { type FetchItem, isNowhere, type PieceSource, type PieceWhence } from './what-to-fetch';
 
 /*
  * Brings files to a disk: from where pieces of them lie already, and from their sources. Each piece counts only once its bytes
@@ -115,8 +115,11 @@ interface Coming {
   readonly tell: (index: number, state: PieceState, bytes: number) => void;
 }
 
+/** What has to be known of a file to count its requests; a piece that comes from anywhere else is not asked for. */
+type Asked = Pick<HaulFile, 'size' | 'key'> & { readonly sources: readonly PieceWhence[] };
+
 /** Requests that files take, where nothing goes wrong and the source gives parts. */
-export const requestsFor = (files: readonly (Pick<HaulFile, 'size' | 'key' | 'sources'> & Haulable)[]): number =>
+export const requestsFor = (files: readonly (Asked & Haulable)[]): number =>
   haulsOf(files).reduce(
     (sum, { files: some, pack }) => sum + (pack ? 1 : some.reduce((all, file) => all + requestsForOne(file), 0)),
     0,
@@ -130,7 +133,7 @@ export function requestsToFetch(items: readonly FetchItem[]): number {
   return requestsFor([...new Map(toCome.map((item) => [item.key, item])).values()]);
 }
 
-function requestsForOne({ size, key, sources }: Pick<HaulFile, 'size' | 'key' | 'sources'>): number {
+function requestsForOne({ size, key, sources }: Asked): number {
   if (size === 0) return 0;
   const ranges = keyPieces(key).map((_, i) => pieceRange(size, i, keyPieceSize(key)));
   return runsOf(ranges.filter((_, i) => sources[i] === undefined)).length;

@@ -13,6 +13,7 @@ import {
   isPartOfFetch,
   loadOrder,
   type TargetFile,
+  requestsToFetch,
   whatToFetch,
 } from './index';
 
@@ -70,6 +71,20 @@ describe('what to fetch', () => {
     const contents = diskContents([found('small', small)]);
     const [item] = whatToFetch([target('large', large)], { contents, stored: NOTHING_STORED });
     expect(item!.source).toEqual({ how: 'fetch', pieces: [undefined, { path: 'small', start: 0 }] });
+  });
+
+  it('asks nobody for pieces that an interrupted fetch has brought', () => {
+    const large = keyOf('head', 'middle', 'tail');
+    const [item] = whatToFetch([target('large', large)], {
+      contents: diskContents([found('archive', fresh)]),
+      ...{ stored: NOTHING_STORED, arrived: new Map([[digest(large), new Set([0])]]) },
+    });
+    expect(item!.source).toEqual({
+      how: 'fetch',
+      pieces: ['arrived', undefined, { path: 'archive', start: PIECE_SIZE }],
+    });
+    expect(fetchTotals([item!])).toMatchObject({ stored: PIECE_SIZE, toFetch: PIECE_SIZE, reused: 7 });
+    expect(requestsToFetch([item!])).toBe(1);
   });
 
   it('counts only the missing pieces as bytes to fetch', () => {

@@ -13,7 +13,7 @@ export {
   piecesOf,
   whatToFetch,
 } from './what-to-fetch';
-export type { DiskContents, FetchItem, FetchPart, OnDisk, PieceSource, Source } from './what-to-fetch';
+export type { DiskContents, FetchItem, FetchPart, OnDisk, PieceSource, PieceWhence, Source } from './what-to-fetch';
 export { isRangeAnswer } from './range-answer';
 export { type RateCourse, RateSamples } from './rate-samples';
 export { Width } from './width';

@@ -20,8 +20,11 @@ export type Source =
   | { readonly how: 'stored'; readonly path: string }
   /** Regressum writes it. */
   | { readonly how: 'write' }
-  /** Has to come from the service, but for the pieces that lie on disk: one entry a piece, undefined = to fetch. */
-  | { readonly how: 'fetch'; readonly pieces: readonly (PieceSource | undefined)[] };
+  /** Has to come from the service, but for the pieces that lie on disk: one entry a piece. */
+  | { readonly how: 'fetch'; readonly pieces: readonly PieceWhence[] };
+
+/** Where a piece comes from: a file on disk, an earlier fetch that was interrupted; undefined = to fetch. */
+export type PieceWhence = PieceSource | 'arrived' | undefined;
 
 export interface FetchItem extends TargetFile {
   readonly source: Source;
@@ -31,6 +34,8 @@ export interface OnDisk {
   readonly contents: DiskContents;
   /** Where contents lie in the store, by their keys. */
   readonly stored: ReadonlyMap<ContentKey, string>;
+  /** Pieces of files that are partly fetched, by the SHA-256 of the file. */
+  readonly arrived?: ReadonlyMap<string, ReadonlySet<number>>;
 }
 
 /** Where each content and each piece lies on disk, to be asked of many targets. */
@@ -61,7 +66,7 @@ export function diskContents(files: readonly FoundFile[]): DiskContents {
 }
 
 /** Says for each file of the target where its bytes come from; only what is nowhere on disk is to be fetched. */
-export function whatToFetch(target: readonly TargetFile[], { contents, stored }: OnDisk): FetchItem[] {
+export function whatToFetch(target: readonly TargetFile[], { contents, stored, arrived }: OnDisk): FetchItem[] {
   const { keyAt, pathOf, pieceAt } = contents;
   const sourceOf = (file: TargetFile): Source => {
     const { path, key, owner } = file;
@@ -72,7 +77,10 @@ export function whatToFetch(target: readonly TargetFile[], { contents, stored }:
     const kept = stored.get(key);
     if (kept !== undefined) return { how: 'stored', path: kept };
     const ranges = piecesOf(file);
-    const pieces = keyPieces(key).map((piece, i) => pieceAt(piece, ranges[i]!.end - ranges[i]!.start));
+    const here = arrived?.get(file.sha256);
+    const pieces = keyPieces(key).map((piece, i): PieceWhence =>
+      here?.has(i) ? 'arrived' : pieceAt(piece, ranges[i]!.end - ranges[i]!.start),
+    );
     return { how: 'fetch', pieces };
   };
   return target.map((file) => ({ ...file, source: sourceOf(file) }));
@@ -154,7 +162,9 @@ export function fetchTotals(items: readonly FetchItem[]): {
         totals.filesToFetch++;
         totals.wholeFiles += size;
         for (const [i, { start, end }] of piecesOf(item).entries()) {
-          if (source.pieces[i]) totals.reused += end - start;
+          const whence = source.pieces[i];
+          if (whence === 'arrived') totals.stored += end - start;
+          else if (whence) totals.reused += end - start;
           else totals.toFetch += end - start;
         }
     }

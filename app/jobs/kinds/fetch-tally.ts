@@ -1,8 +1,19 @@
-import { type ContentKey, keyPieces } from '#core/digest';
-import { type BroughtSoFar, NOTHING_BROUGHT, type PieceNews, RateSamples } from '#core/fetch';
+import { keyPieceSize, keySize, pieceCount } from '#core/digest';
+import { type BroughtSoFar, type FetchItem, NOTHING_BROUGHT, type PieceNews, RateSamples } from '#core/fetch';
 import { type FetchReport, FetchReportSchema } from '~/store';
 
 const SUMMED = ['fetchedBytes', 'reusedBytes', 'wireBytes', 'requests'] as const;
+
+/** Numbers as stretches `[from, to)`. */
+function stretches(numbers: Iterable<number>): [from: number, to: number][] {
+  const all: [number, number][] = [];
+  for (const number of [...numbers].sort((a, b) => a - b)) {
+    const last = all.at(-1);
+    if (last?.[1] === number) last[1] += 1;
+    else all.push([number, number + 1]);
+  }
+  return all;
+}
 
 /** Counts how a fetch goes, for its report. A fetch that was cut off goes on counting where it was. */
 export class FetchTally {
@@ -10,36 +21,46 @@ export class FetchTally {
   readonly #before: FetchReport | undefined;
   readonly #sums = { ...NOTHING_BROUGHT };
   readonly #samples: RateSamples;
-  /** Pieces of each content that are right, since what is asked for again tells of all that is there. */
-  readonly #right = new Map<ContentKey, Set<number>>();
+  /** Pieces that are right of each file that is not whole yet, since what is asked for again tells of all that is there. */
+  readonly #partly = new Map<string, Set<number>>();
+  readonly #whole = new Set<string>();
 
   /**
-   * @param wanted what has to come now
+   * @param wanted what has to come now, with the pieces that came earlier
    * @param left what the job left when it was cut off
    */
   constructor(
-    private readonly wanted: { readonly build: string; readonly files: number; readonly bytes: number },
+    private readonly wanted: { readonly build: string; readonly items: readonly FetchItem[] },
     left: unknown,
     private readonly now: () => number = Date.now,
   ) {
     this.#before = FetchReportSchema.safeParse(left).data;
     this.#startedAt = now();
     this.#samples = new RateSamples(this.#startedAt - (this.#before?.milliseconds ?? 0), this.#before?.course);
+    for (const { sha256, source } of wanted.items) {
+      const arrived = source.how === 'fetch' ? source.pieces.flatMap((one, i) => (one === 'arrived' ? [i] : [])) : [];
+      if (arrived.length > 0) this.#partly.set(sha256, new Set(arrived));
+    }
     for (const what of SUMMED) this.#sums[what] = this.#before?.[what] ?? 0;
   }
 
   /** @returns what is right now and was not before: bytes without those from elsewhere on the disk, and whole files */
-  piece(content: ContentKey, { index, state, bytes }: PieceNews): { files: number; bytes: number } {
-    const right = this.#right.get(content) ?? new Set();
-    this.#right.set(content, right);
+  piece(
+    { sha256, key }: Pick<FetchItem, 'sha256' | 'key'>,
+    { index, state, bytes }: PieceNews,
+  ): { files: number; bytes: number } {
     const isRight = state === 'checked' || state === 'on-hand' || state === 'reused';
-    if (!isRight || right.has(index)) return { files: 0, bytes: 0 };
-    right.add(index);
-    if (state === 'checked') this.#samples.add(bytes, this.now());
-    return {
-      files: right.size === keyPieces(content).length ? 1 : 0,
-      bytes: state === 'reused' ? 0 : bytes,
-    };
+    if (!isRight || this.#whole.has(sha256)) return { files: 0, bytes: 0 };
+    const right = this.#partly.get(sha256) ?? new Set();
+    const isNew = !right.has(index);
+    this.#partly.set(sha256, right.add(index));
+    if (isNew && state === 'checked') this.#samples.add(bytes, this.now());
+    const isWhole = right.size === pieceCount(keySize(key), keyPieceSize(key));
+    if (isWhole) {
+      this.#partly.delete(sha256);
+      this.#whole.add(sha256);
+    }
+    return { files: isWhole ? 1 : 0, bytes: isNew && state !== 'reused' ? bytes : 0 };
   }
 
   /** Counts what more has come of a haul. */
@@ -48,11 +69,12 @@ export class FetchTally {
   }
 
   report(missing: FetchReport['missing'] = []): FetchReport {
-    const { build, files, bytes } = this.wanted;
+    const { build, items } = this.wanted;
     return {
       ...{ build, ...this.#sums, missing, course: this.#samples.course },
-      files: this.#before?.files ?? files,
-      wholeBytes: this.#before?.wholeBytes ?? bytes,
+      partly: [...this.#partly].map(([sha256, pieces]) => [sha256, stretches(pieces)]),
+      files: this.#before?.files ?? items.length,
+      wholeBytes: this.#before?.wholeBytes ?? items.reduce((sum, { size }) => sum + size, 0),
       milliseconds: (this.#before?.milliseconds ?? 0) + this.now() - this.#startedAt,
     };
   }

@@ -40,6 +40,9 @@ const LIMITED_LANES = 3;
 /** Hauls in a row of which nothing comes, after which the source is taken to be gone. */
 const GONE_AFTER = 12;
 
+/** How often a fetch tells how it goes. */
+const TELL_MS = 250;
+
 /** Files that did not come that a report names. */
 const MOST_NAMED = 100;
 
@@ -95,14 +98,14 @@ export async function fetchContents(
     ...{ name: names.get(key)!, href, size, key, packedAt: packed?.start },
     // One that wants a sign-in is asked only as the first: its token goes to nobody else.
     mirrors: mirrors?.filter((mirror) => !asksSignIn(mirror)),
-    sources: (source.how === 'fetch' ? source.pieces : []).map(
-      (piece) => piece && { ...piece, path: treePath(install.tree, piece.path) },
+    sources: (source.how === 'fetch' ? source.pieces : []).map((piece) =>
+      piece === 'arrived' ? undefined : piece && { ...piece, path: treePath(install.tree, piece.path) },
     ),
   });
   const tokenOf = ({ href }: FetchItem): string | undefined => tokenFor(href, session?.token);
-  const bytes = missing.reduce((sum, { size }) => sum + size, 0);
-  const tally = new FetchTally({ build, files: missing.length, bytes }, context.left);
+  const tally = new FetchTally({ build, items: missing }, context.left);
   const width = new Width();
+  let toldAt = 0;
   const rounds = {
     lanes: () => (rateLimit() === undefined ? width.now : LIMITED_LANES),
     goneAfter: GONE_AFTER,
@@ -129,11 +132,14 @@ export async function fetchContents(
     const progress = (news: DiskProgress): void => {
       if (news.kind !== 'piece') return;
       take(news.soFar);
-      const { sha256, key } = group[news.file]!;
-      pieceBoard.set(sha256, news.index, news.state);
-      const right = tally.piece(key, news);
+      const item = group[news.file]!;
+      pieceBoard.set(item.sha256, news.index, news.state);
+      const right = tally.piece(item, news);
       if (right.files + right.bytes === 0) return;
-      context.tell(tally.report());
+      if (performance.now() - toldAt > TELL_MS) {
+        context.tell(tally.report());
+        toldAt = performance.now();
+      }
       context.add(right.files, right.bytes);
     };
     const { failed, wasBusy, ...came } = await context

@@ -29,7 +29,8 @@ function stateOf(item: FetchItem, piece: number): PieceState {
   const { source, sha256 } = item;
   if (source.how === 'stored') return 'checked';
   if (source.how !== 'fetch') return 'on-hand';
-  return pieceBoard.get(sha256, piece) ?? (source.pieces[piece] ? 'reused' : 'to-come');
+  const whence = source.pieces[piece];
+  return pieceBoard.get(sha256, piece) ?? (whence === 'arrived' ? 'checked' : whence ? 'reused' : 'to-come');
 }
 
 /** Stretches of equal state over the band's bytes, so that ten thousand pieces are a handful of rectangles. */
