@@ -1,14 +1,20 @@
-import { useTimeout } from '@mantine/hooks';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { PrefetchPageLinks } from 'react-router';
 import { STAGES } from './stages';
 
 /** Long after the page that was asked for is there, so that nothing is kept waiting. */
 const AFTER_MS = 10_000;
 /** By then all of them are here, or not to be had. */
-const DONE_MS = 60_000;
+const DONE_MS = 50_000;
 
 const OTHER_PAGES = ['folders', 'history', 'log', 'mods'];
+
+/** A page that cannot be loaded has the router load this one anew, which would be lost as well while nobody answers. */
+const serverAnswers = (): Promise<boolean> =>
+  fetch(import.meta.url, { method: 'HEAD', cache: 'no-store' }).then(
+    ({ ok }) => ok,
+    () => false,
+  );
 
 /**
  * Loads the other pages ahead: the work needs no server but for what is fetched, and must not stop because the program
@@ -16,8 +22,15 @@ const OTHER_PAGES = ['folders', 'history', 'log', 'mods'];
  */
 export function LoadAhead({ install }: { install: string }) {
   const [phase, setPhase] = useState<'later' | 'now' | 'done'>('later');
-  useTimeout(() => setPhase('now'), AFTER_MS, { autoInvoke: true });
-  useTimeout(() => setPhase('done'), DONE_MS, { autoInvoke: true });
+  useEffect(() => {
+    if (phase === 'done') return;
+    const goOn = async (): Promise<void> => {
+      if (phase === 'now') setPhase('done');
+      else if (await serverAnswers()) setPhase('now');
+    };
+    const timer = setInterval(() => void goOn(), phase === 'now' ? DONE_MS : AFTER_MS);
+    return () => clearInterval(timer);
+  }, [phase]);
   if (phase !== 'now') return null;
   return [...STAGES.map(({ id }) => id), ...OTHER_PAGES].map((page) => (
     <PrefetchPageLinks key={page} page={`/${install}/${page}`} />

@@ -59,10 +59,11 @@ test('a faulty, slow service and reloads in the middle cost nothing that was rig
   ).toBeVisible();
   await expect(page.getByRole('button', { name: 'Fetch 52.8 kB of 2.9.4' })).toBeVisible();
   // What has come can be laid down without it.
-  await page.getByRole('link', { name: 'Lay it down without this file for now' }).click();
+  await page.getByRole('link', { name: 'Lay down everything else for now' }).click();
   await page.getByRole('button', { name: 'Lay down 2.9.4 beside 3.1.1, without 1 file' }).click();
   await expect(tray.getByText(/Writing 2\.9\.4 beside|Checking 2\.9\.4 whole/)).toBeVisible();
   await page.reload();
+  await expect(page.getByText('Everything else is in place.')).toBeVisible();
   await open(page, 'Survey');
   await expect(page.getByText('179 of 180').first()).toBeVisible();
   await open(page, 'Fetch');

@@ -269,13 +269,18 @@ function useUnavailable({ build, missing, counts }: AssembleView): readonly stri
   return missing.length === counts.missing && missing.every((path) => failed.has(path)) ? missing : [];
 }
 
+/** Whether nothing is to be done but for files that are left out. */
+const isElseInPlace = ({ counts, leftBehind }: AssembleView, without: readonly string[]): boolean =>
+  counts.elsewhere + counts.stored + counts.write === 0 && leftBehind.every(({ file }) => without.includes(file.path));
+
 /** What it means to lay a build down without some of its files. */
-function LeftOut({ paths, build }: { paths: readonly string[]; build: string }) {
+function LeftOut({ paths, build, done }: { paths: readonly string[]; build: string; done: boolean }) {
   return (
     <Notice>
-      {counted(paths.length, 'file')} could not be fetched. You can lay down everything else now: what the folder has at{' '}
-      {paths.length === 1 ? 'that place' : 'those places'} stays, and it is not quite {build} until you fetch and lay
-      down the rest.
+      {counted(paths.length, 'file')} could not be fetched.{' '}
+      {done
+        ? `Everything else is in place. The folder is not quite ${build} until you fetch and lay down the rest.`
+        : `You can lay down everything else now: what the folder has at ${paths.length === 1 ? 'that place' : 'those places'} stays, and the folder is not quite ${build} until you fetch and lay down the rest.`}
       <details>
         <summary>Which</summary>
         <ul>
@@ -294,10 +299,11 @@ function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }
   const { install, likeliest } = useFrame();
   const turn = last?.state === 'taken-back' ? 'on' : 'back';
   const without = useUnavailable(view);
-  const missing = view.counts.missing - without.length;
+  const isElseDone = without.length > 0 && isElseInPlace(view, without);
+  const missing = view.counts.missing - (isElseDone ? 0 : without.length);
   return (
     <>
-      {!view.laid && without.length > 0 && <LeftOut paths={without} build={view.build} />}
+      {!view.laid && without.length > 0 && <LeftOut paths={without} build={view.build} done={isElseDone} />}
       {!view.laid && missing > 0 && (
         <p className="quiet">
           {counted(missing, 'file')} still to fetch.{' '}
@@ -310,7 +316,7 @@ function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }
         <TooLittle view={view} way={way} freeable={freeable} served={install.place.kind === 'served'} />
       )}
       <Buttons>
-        {!view.laid && (
+        {!view.laid && !isElseDone && (
           <Button
             disabled={busy || missing > 0 || tooLittle}
             onClick={() => void jobs.start('assemble', install.id, { target: install.target, way, without })}

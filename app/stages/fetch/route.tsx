@@ -310,10 +310,9 @@ function NotFetched({ job, items }: { job: ShownJob; items: readonly FetchItem[]
         </details>
       )}
       {toCome.length > 0 && toCome.every(({ path }) => failed.has(path)) && (
-        <p className="quiet">
-          Everything else is here.{' '}
+        <p>
           <Link className="link" to={`/${install.id}/assemble`}>
-            Lay it down without {toCome.length === 1 ? 'this file' : 'these files'} for now
+            Lay down everything else for now
           </Link>
         </p>
       )}
