@@ -202,6 +202,24 @@ it('a part that is longer than its file is not gone on from', async () => {
   expect([world.asked, await there(world)]).toEqual([['all'], hash(CONTENT)]);
 });
 
+it('a disk that fills ends it, and with room again it goes on where it was', async () => {
+  const world = setUp();
+  const full = new Failure('folder/full', { path: PART });
+  let room = PIECE_SIZE;
+  const folder = arrivals(world.folder);
+  const filling = {
+    ...folder,
+    async writeAt(path: string, at: number, bytes: Uint8Array<ArrayBuffer>) {
+      if ((room -= bytes.length) < 0) throw full;
+      await folder.writeAt(path, at, bytes);
+    },
+  };
+  await expect(bring({ files: [fileOf(CONTENT)] }, { ...world.ports, folder: filling })).rejects.toBe(full);
+  expect(await isThere(world)).toBe(false);
+  await bringOne(world);
+  expect([world.asked, await there(world)]).toEqual([['all', [1, 3]], hash(CONTENT)]);
+});
+
 it('an empty file is asked of nobody', async () => {
   const world = setUp();
   await bringOne(world, fileOf(new Uint8Array(0)));

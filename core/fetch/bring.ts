@@ -461,6 +461,7 @@ async function bringPack(
   } catch (error) {
     // What does not come out of the pack is asked for by itself.
     if (!isOfOneFile(error) && !isFailure(error, 'service/no-ranges')) throw error;
+    if (isPutOff(error)) counts.wasBusy = true;
   }
   return came;
 }
