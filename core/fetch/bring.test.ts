@@ -220,6 +220,26 @@ it('a disk that fills ends it, and with room again it goes on where it was', asy
   expect([world.asked, await there(world)]).toEqual([['all', [1, 3]], hash(CONTENT)]);
 });
 
+it('what another fetch has taken in meanwhile is here', async () => {
+  const world = setUp();
+  const taken = {
+    ...arrivals(world.folder),
+    async takeIn() {
+      await world.folder.move(PART, contentPath(NAME));
+      throw new Failure('folder/not-found', { path: PART });
+    },
+  };
+  const { failed } = await bring({ files: [fileOf(CONTENT)] }, { ...world.ports, folder: taken });
+  expect([failed, await there(world)]).toEqual([[], hash(CONTENT)]);
+  const gone = { ...taken, takeIn: async () => Promise.reject(new Failure('folder/not-found', { path: PART })) };
+  const other = setUp();
+  const alone = bring(
+    { files: [fileOf(CONTENT)] },
+    { ...other.ports, folder: { ...gone, stat: async () => undefined } },
+  );
+  await expect(alone).rejects.toMatchObject({ code: 'folder/not-found' });
+});
+
 it('an empty file is asked of nobody', async () => {
   const world = setUp();
   await bringOne(world, fileOf(new Uint8Array(0)));

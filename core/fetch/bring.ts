@@ -1,12 +1,12 @@
 import { assertGoing, inLanes } from '#core/calls';
-import { type ArrivalFolder, arrivingPath } from '#core/contents';
+import { type ArrivalFolder, arrivingPath, contentPath } from '#core/contents';
 import { keyPieces, keyPieceSize, PIECE_SIZE, pieceRange, type Sha256 } from '#core/digest';
 import { Failure, failureToWire, isFailure, type WireFailure } from '#core/failure';
 import type { FolderReader, OpenFile, StopSignal } from '#core/folders';
 import { type Haul, type Haulable, type HaulFile, haulsOf, type PackRange } from './hauls';
 import { isOfOneFile, isPassing, isPutOff } from './passing';
 import { Throttle } from './throttle';
-import { type FetchItem, isNowhere, type PieceSource, type PieceWhence } from './what-to-fetch';
+import { type FetchItem, isNowhere, piecesOf, type PieceSource, type PieceWhence } from './what-to-fetch';
 
 /*
  * Brings files to a disk: from where pieces of them lie already, and from their sources. Each piece counts only once its bytes
@@ -482,6 +482,11 @@ export async function bring({ files, pack }: Haul, ports: BringPorts): Promise<B
     try {
       await bringFile({ file, part: arrivingPath(file.name), ports, counts, throttle, tell });
     } catch (error) {
+      if (isFailure(error, 'folder/not-found') && (await ports.folder.stat(contentPath(file.name)))) {
+        // Another fetch of the same content, of another page, has taken it in meanwhile.
+        for (const [index, { start, end }] of piecesOf(file).entries()) tell(index, 'on-hand', end - start);
+        return;
+      }
       if (!isOfOneFile(error)) throw error;
       failed.push({ file: i, failure: failureToWire(error) });
     }

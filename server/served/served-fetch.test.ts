@@ -123,3 +123,12 @@ it('ends when nobody waits for it any more', async () => {
   };
   await expect(bringing([await wanted(0)], [], stop.signal)).rejects.toMatchObject({ code: 'job/cancelled' });
 });
+
+it('of one content twice at once, by two pages, ends well for both', async () => {
+  const file = await wanted(0);
+  for (let i = 0; i < 5; i++) {
+    rmSync(join(work, 'games/ferry', STORE_FOLDER), { recursive: true, force: true });
+    for (const { failed } of await Promise.all([bringing([file]), bringing([file])])) expect(failed).toEqual([]);
+    expect(inStore(file)).toBe(CONTENTS[0]);
+  }
+});
