@@ -29,6 +29,7 @@ import { EarlierFetches, FetchCourse, useLastRate } from './FetchCourse';
 import { FetchList } from './FetchList';
 import { FetchPart, useFetchPart } from './FetchPart';
 import { FetchSettings } from './FetchSettings';
+import { KeepWhole } from './KeepWhole';
 import { type Followed, followedBranch } from './followed-branch';
 import styles from './fetch.module.css';
 import { SignInForm, type SignInOutcome, SignInFormSchema } from './SignInForm';
@@ -259,6 +260,7 @@ const FetchPage = memo(function FetchPage({
               <FetchPart view={view} busy={busy || isBlocked} />
             </>
           )}
+          {Number.isFinite(view.room) && <KeepWhole build={view.build} busy={busy || isBlocked} />}
           <Section>Already available</Section>
           <Pairs
             rows={[
