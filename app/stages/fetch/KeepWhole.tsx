@@ -33,9 +33,17 @@ function KeepNow({ build, busy }: { build: string; busy: boolean }) {
   const { value: plan } = useQuery('keepPlan', [install.id, asBuild(build)], since);
   const { value: store } = useQuery('storeOfInstall', [install.id], since);
   if (!plan) return null;
-  const isKept = store?.references.some(
-    ({ reason, missing }) => reason.kind === 'build' && reason.build === build && missing === 0,
-  );
+  // Kept with these mods: with others, some of them would still be added.
+  const isKept =
+    bytesAdded(plan) === 0 &&
+    store?.references.some(
+      ({ reason, missing, checkedAt }) =>
+        reason.kind === 'build' &&
+        reason.game === plan.game &&
+        reason.build === build &&
+        missing === 0 &&
+        checkedAt !== undefined,
+    );
   const nowhere = plan.missing.filter(isNowhere).length;
   const toFetch = fetchTotals(plan.missing).toFetch;
   if (isKept) return <p className="quiet">It is kept, mods included. History tells what it takes of the drive.</p>;
