@@ -15,6 +15,7 @@ export default [
     route('fetch', './stages/fetch/route.tsx'),
     route('assemble', './stages/assemble/route.tsx'),
     route('hold', './stages/hold/route.tsx'),
+    route('keepsakes', './stages/keepsakes/route.tsx'),
     route('history', './stages/history/route.tsx'),
     route('mend', './stages/mend/route.tsx'),
   ]),

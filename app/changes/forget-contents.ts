@@ -13,12 +13,14 @@ export const coveredBy = (set: string): string => `covered-${set}`;
 
 /**
  * Removes from the browser disk what is kept for an install alone: fetched, or covered by its mods.
+ * @param withKeepsakes also what its keepsakes hold
  * @throws Failure `folder/*`, `changes/damaged`
  */
-export async function forgetContents({ id, tree }: Install): Promise<void> {
+export async function forgetContents({ id, tree }: Install, withKeepsakes: boolean): Promise<void> {
   const disk = withPointer(installFolder(INSTALL_DISK(id)), tree);
   await disk.remove(PLACES.arriving);
   const { signal } = new AbortController();
   const ports = { disk, sha256: platformSha256, ...text, signal, progress: () => undefined };
-  await dropReferences(({ reason }) => reason.kind !== 'build' && reason.install === id, ports);
+  const isGivenUp = (kind: string): boolean => kind !== 'build' && (kind !== 'keepsake' || withKeepsakes);
+  await dropReferences(({ reason }) => isGivenUp(reason.kind) && 'install' in reason && reason.install === id, ports);
 }

@@ -1,4 +1,5 @@
-export { type Changes, changesOf, type StoreAct } from './changes-of';
+export { type Changes, changesOf, keeping, type Runner, type StoreAct } from './changes-of';
+export { ownSteps } from './own-steps';
 export { changeSet, inPlaceSteps, isInPlace, layDownSteps, planOfPart } from './plans';
 export {
   recordBranch,

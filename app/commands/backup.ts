@@ -5,7 +5,8 @@ import { bagName } from '#core/keepsakes';
 import { isUnderWay, jobs } from '~/jobs';
 import { query } from '~/queries';
 import { type Backup, BACKUP_VERSION, BackupSchema, backupText, broadcast, listInstalls, putBackup } from '~/store';
-import { type DiskPool, hireDiskPool } from '~/workers';
+import type { DiskPool } from '~/workers';
+import { inPool } from './in-pool';
 import { pickSaveFile } from './offers';
 
 /* All that this browser keeps, as one file, and back: for another browser, or for when its data are cleared. */
@@ -26,15 +27,6 @@ export const canBackUp = (): boolean => window.showSaveFilePicker !== undefined;
 /** A job that is under way has half a change on the disk. @throws Failure `job/busy` */
 function assertIdle(): void {
   if ([...jobs.snapshot().values()].some(isUnderWay)) throw new Failure('job/busy');
-}
-
-async function inPool<T>(work: (pool: DiskPool) => Promise<T>): Promise<T> {
-  const pool = hireDiskPool();
-  try {
-    return await work(pool);
-  } finally {
-    await pool.end();
-  }
 }
 
 /**

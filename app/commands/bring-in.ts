@@ -120,7 +120,7 @@ export async function forgetInstall(id: string, withFiles: boolean): Promise<voi
   await navigator.locks.request(installLock(id), { ifAvailable: true }, async (lock) => {
     if (!lock) throw new Failure('job/busy');
     // What was fetched for it serves nobody any more.
-    await forgetContents(install);
+    await forgetContents(install, withFiles);
     if (withFiles) await dropDisk(id);
     await removeInstall(id);
   });

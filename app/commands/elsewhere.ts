@@ -4,6 +4,12 @@ import { sourceAt } from '~/places';
 import { broadcast, type Elsewhere, updateInstall } from '~/store';
 import type { FolderOffer } from './offers';
 
+const LETTERS = 'abcdefghijklmnopqrstuvwxyz';
+
+/** A name that none before it had, so that an old change set never means another folder. */
+const newName = (): string =>
+  `own${[...crypto.getRandomValues(new Uint8Array(10))].map((byte) => LETTERS[byte % LETTERS.length]).join('')}`;
+
 /**
  * Notes a folder outside the game's that has files of the player's.
  * @throws Failure `folder/*`, `served/*` where it cannot be read; nothing is noted then
@@ -16,12 +22,24 @@ export async function pointAtElsewhere(id: string, kind: Elsewhere['kind'], offe
       : { kind: 'served', root: offer.root, folder: offer.folder };
   await (await sourceAt(at)).reader.list();
   const title = fileName(offer.name);
-  await updateInstall(id, (now) => ({ ...now, elsewhere: [...(now.elsewhere ?? []), { kind, title, at }] }));
+  const name = newName();
+  await updateInstall(id, (now) => ({ ...now, elsewhere: [...(now.elsewhere ?? []), { name, kind, title, at }] }));
   broadcast({ type: 'changed' });
 }
 
 /** Leaves such a folder alone from now on. */
-export async function forgetElsewhere(id: string, place: number): Promise<void> {
-  await updateInstall(id, (now) => ({ ...now, elsewhere: (now.elsewhere ?? []).filter((_, i) => i !== place) }));
+export async function forgetElsewhere(id: string, name: string): Promise<void> {
+  await updateInstall(id, (now) => ({ ...now, elsewhere: (now.elsewhere ?? []).filter((one) => one.name !== name) }));
+  broadcast({ type: 'changed' });
+}
+
+/** Notes whether a cloud service synchronises such a folder. */
+export async function noteSynced(id: string, name: string, isSynced: boolean): Promise<void> {
+  await updateInstall(id, (now) => ({
+    ...now,
+    elsewhere: (now.elsewhere ?? []).map(({ synced: _, ...one }) =>
+      one.name === name && isSynced ? { ...one, synced: true as const } : one,
+    ),
+  }));
   broadcast({ type: 'changed' });
 }

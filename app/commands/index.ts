@@ -17,7 +17,8 @@ export {
   pageOfImported,
   removeSource,
 } from './games';
-export { forgetElsewhere, pointAtElsewhere } from './elsewhere';
+export { forgetElsewhere, noteSynced, pointAtElsewhere } from './elsewhere';
+export { type ArchiveOffer, bringArchive, handArchiveOver, lookIntoArchive, takeHandedArchive } from './keepsakes';
 export { type HandedText, handTextOver, readHandedTexts } from './handed-texts';
 export { holdInstall, importHoldSheet, letHoldGo, type SheetOutcome, switchToBranch } from './hold';
 export {

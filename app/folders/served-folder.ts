@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { Failure, isFailure } from '#core/failure';
 import { type ServedHash, ServedEntrySchema, ServedHashSchema, SERVED_TOKEN_HEADER } from '#core/served';
-import { isBelow } from '#core/paths';
+import { folderOf } from '#core/paths';
 import { request } from '~/remote';
 import { type FolderEntry, type FolderReader, type ListListener, LOOK_ONLY } from '#core/folders';
 
@@ -39,12 +39,15 @@ export async function* servedValues<Schema extends z.ZodType>(
   }
 }
 
-/** The folder as the server answers for it. @throws Failure `served/*` and those of every folder */
-export function servedFolder({
-  root,
-  folder,
-  token,
-}: ServedPlace): FolderReader & Required<Pick<FolderReader, 'hash'>> {
+/**
+ * The folder as the server answers for it.
+ * @param whereOf what to ask for a file's bytes; those of the folder itself, where left out
+ * @throws Failure `served/*` and those of every folder
+ */
+export function servedFolder(
+  { root, folder, token }: ServedPlace,
+  whereOf = (path: string): [what: string, more: Record<string, string>] => ['file', { path }],
+): FolderReader & Required<Pick<FolderReader, 'hash'>> {
   const headers = { [SERVED_TOKEN_HEADER]: token };
   const ask = (what: string, more: Record<string, string> = {}, init: RequestInit = {}): Promise<Response> =>
     request(`/served/${what}?${new URLSearchParams({ root, folder, ...more })}`, {
@@ -59,7 +62,7 @@ export function servedFolder({
   ): Promise<{ bytes: Uint8Array<ArrayBuffer>; size: number }> {
     if (end <= start) return { bytes: new Uint8Array(0), size: 0 };
     const last = end === Infinity ? '' : end - 1;
-    const response = await ask('file', { path }, { headers: { Range: `bytes=${start}-${last}` } }).catch((error) => {
+    const response = await ask(...whereOf(path), { headers: { Range: `bytes=${start}-${last}` } }).catch((error) => {
       // What lies behind a file's end has no bytes.
       if (isFailure(error, 'service/failed') && error.facts.status === 416) return undefined;
       throw error;
@@ -70,22 +73,37 @@ export function servedFolder({
     return { bytes, size: size === undefined ? bytes.length : Number(size) };
   }
 
-  async function entries({ found, refused }: ListListener = {}): Promise<FolderEntry[]> {
+  /** @param below a folder of this one; that it is not there is no error for any but the whole */
+  async function entries(below: string, { found, refused }: ListListener = {}): Promise<FolderEntry[]> {
     const all: FolderEntry[] = [];
-    for await (const some of servedValues(await ask('list'), ServedEntrySchema)) {
+    const named = (path: string): string => [below, path].filter((part) => part !== '').join('/');
+    const at = { folder: [folder, below].filter((part) => part !== '').join('/') };
+    const answer = await ask('list', at).catch((error: unknown) => {
+      if (below !== '' && (isFailure(error, 'folder/not-found') || isFailure(error, 'folder/not-a-file')))
+        return undefined;
+      throw error;
+    });
+    if (!answer) return [];
+    for await (const some of servedValues(answer, ServedEntrySchema)) {
       for (const entry of some) {
-        if ('code' in entry) refused?.(entry.path, entry.code);
-        else all.push(entry);
+        if ('code' in entry) refused?.(named(entry.path), entry.code);
+        else all.push({ ...entry, path: named(entry.path) });
       }
       found?.(some.length);
     }
     return all.sort((a, b) => (a.path < b.path ? -1 : 1));
   }
 
+  /** Size and time of one file; undefined where none lies. */
+  async function entry(path: string): Promise<FolderEntry | undefined> {
+    const above = folderOf(path);
+    return (await entries(above)).find((one) => one.path === path);
+  }
+
   return {
     can: { ...LOOK_ONLY, freeSpace: true },
-    list: async (below = '', listener) => (await entries(listener)).filter(({ path }) => isBelow(path, below)),
-    stat: async (path) => (await entries()).find((entry) => entry.path === path),
+    list: (below = '', listener) => entries(below, listener),
+    stat: entry,
     async open(path) {
       // The first byte is asked for so that the size is known, and a file that is not there is refused at once.
       const { size } = await range(path, 0, 1);

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { Failure, failureFromWire } from '#core/failure';
 import type { Brought, Haul, PieceNews } from '#core/fetch';
-import type { Folder, FolderEntry } from '#core/folders';
+import type { Folder, FolderEntry, FolderReader } from '#core/folders';
 import {
   SERVED_TOKEN_HEADER,
   type ServedFetch,
@@ -11,8 +11,9 @@ import {
   ServedStateSchema,
 } from '#core/served';
 import { type Journalled, PLACES } from '#core/changes';
-import { type ArrivalFolder, arrivingPath, type StoreView, StoreViewSchema } from '#core/contents';
+import { type ArrivalFolder, arrivingPath, contentNameOf, type StoreView, StoreViewSchema } from '#core/contents';
 import type { ContentKey } from '#core/digest';
+import { type Keepsake, type KeepsakeList, KeepsakeListSchema, KeepsakeSchema } from '#core/keepsakes';
 import { isBelow } from '#core/paths';
 import { request } from '~/remote';
 import { servedFolder, type ServedPlace, servedValues } from './served-folder';
@@ -36,6 +37,9 @@ export interface ServedStore extends ArrivalFolder {
   view(): Promise<StoreView>;
   /** What a browser has left here of what it knew of the install. */
   mirror(): Promise<string | undefined>;
+  keepsakes(): Promise<KeepsakeList>;
+  /** A keepsake with its files; undefined where there is none of that id. */
+  keepsake(id: string): Promise<Keepsake | undefined>;
   /** Bytes free on the store's drive. */
   free(): Promise<number>;
   /** Changes with the journals and references of the store. */
@@ -57,6 +61,8 @@ const TREE = /^trees\/[^/]+\//;
 export function servedStore(place: ServedPlace): ServedStore {
   const { root, folder, token } = place;
   const game = servedFolder(place);
+  const contents = servedFolder(place, (path) => ['content', { name: contentNameOf(path) }]);
+  const at = (path: string): FolderReader => (isBelow(path, PLACES.contents) ? contents : game);
   const ask = (what: string, more: Record<string, string> = {}, init: RequestInit = {}): Promise<Response> =>
     request(`/served/${what}?${new URLSearchParams({ root, folder, ...more })}`, {
       ...init,
@@ -105,6 +111,8 @@ export function servedStore(place: ServedPlace): ServedStore {
         .string()
         .nullable()
         .parse(await (await ask('mirror')).json()) ?? undefined,
+    keepsakes: async () => KeepsakeListSchema.parse(await (await ask('keepsakes')).json()),
+    keepsake: async (id) => KeepsakeSchema.nullable().parse(await (await ask('keepsake', { id })).json()) ?? undefined,
     free: async () => ServedStateSchema.parse(await (await ask('state')).json()).free,
     stamp: async () => JSON.stringify(await Promise.all([PLACES.journal, PLACES.references].map(list))),
     async sources(without) {
@@ -117,8 +125,8 @@ export function servedStore(place: ServedPlace): ServedStore {
       // A part that an earlier fetch left is fetched anew: its bytes are not read back through the page.
       return size === undefined ? undefined : { path, size, modified: 0 };
     },
-    open: (path) => game.open(path.replace(TREE, '')),
-    read: (path, start, end) => game.read(path.replace(TREE, ''), start, end),
+    open: (path) => at(path).open(path.replace(TREE, '')),
+    read: (path, start, end) => at(path).read(path.replace(TREE, ''), start, end),
     writeAt,
     writeWhole: (path, bytes) => writeAt(path, 0, bytes),
     // What is put down from its beginning on takes the place of what was there.

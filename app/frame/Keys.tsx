@@ -40,6 +40,7 @@ export function Keys({
       key,
       () => void navigate(`/${install}/${id}${build ? `?build=${build}` : ''}`),
     ]),
+    ['p', () => void navigate(`/${install}/keepsakes`)],
     ['y', () => void navigate(`/${install}/history`)],
     ['t', () => view.service && address.set({ panel: address.get('panel') === 'stand-ins' ? undefined : 'stand-ins' })],
     ['j', () => alongList(1)],

@@ -34,6 +34,9 @@ export function TopBar({ view, findCommand }: { view: FrameView; findCommand: ()
           );
         })}
       </nav>
+      <NavLink to={`/${view.install.id}/keepsakes`} className={styles.topLink!}>
+        Keepsakes
+      </NavLink>
       <NavLink to={`/${view.install.id}/history`} className={styles.topLink!}>
         History
       </NavLink>

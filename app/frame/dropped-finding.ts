@@ -9,6 +9,7 @@ import {
   bytesOf,
   type FolderOffer,
   type HandedFile,
+  handArchiveOver,
   handFiles,
   handTextOver,
   importGame,
@@ -115,8 +116,31 @@ function sourceFinding(open: Open, kind: 'depot-index' | 'mod-catalogue', text: 
   };
 }
 
+/** How a ZIP archive begins: a file in it, or its end where it is empty (APPNOTE 4.3.7, 4.3.16). */
+const ZIP_HEADS = ['PK\u0003\u0004', 'PK\u0005\u0006'];
+
+const isArchive = async (file: File): Promise<boolean> =>
+  ZIP_HEADS.includes(String.fromCharCode(...new Uint8Array(await file.slice(0, 4).arrayBuffer())));
+
+/** An archive of saves is looked into on the page of keepsakes, which says whether it is one. */
+function archiveFinding(file: File, open: Open): Finding {
+  const install = installOf(open);
+  const title = `${file.name} is an archive`;
+  if (!install) return { title, says: `With saves in it, it is opened in the folder that they are of. ${OPEN_FOLDER}` };
+  return {
+    title,
+    says: 'If it has saves, settings or own content in BagIt form, each file is checked, and taken in as a keepsake once you say so.',
+    act: 'Look into it',
+    run: async () => {
+      handArchiveOver(file);
+      return `/${install.id}/keepsakes`;
+    },
+  };
+}
+
 async function fileFinding(file: File, open: Open): Promise<Finding> {
   const { name } = file;
+  if (await isArchive(file)) return archiveFinding(file, open);
   const bytes = await bytesOf(file);
   const text = { name, bytes };
   const install = installOf(open);

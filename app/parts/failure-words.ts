@@ -254,6 +254,11 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
     what: `"${facts.found}" is here already.`,
     next: 'Nothing was changed.',
   }),
+  'keepsake/gone': () => ({ what: 'This keepsake is not there any more.', next: 'Choose another one.' }),
+  'bag/malformed': (facts) => ({
+    what: `${facts.file} is no archive of files that fits: ${facts.what}.`,
+    next: 'Nothing was taken out of it.',
+  }),
   'backup/malformed': (facts) => ({
     what: `${facts.file ?? 'The file'} cannot be restored: ${facts.what}.`,
     next: 'Nothing that is here was changed. Choose another backup.',

@@ -1,6 +1,7 @@
 import { contentSources, fetchedBytes, readMirror, type StorePorts, storeView, type StoreView } from '#core/contents';
 import { type Disk, type Journalled, readJournal } from '#core/changes';
 import type { ContentKey } from '#core/digest';
+import { type Keepsake, type KeepsakeList, readKeepsake, readKeepsakes } from '#core/keepsakes';
 import { INSTALL_DISK, installDisk, pickedDisk, servedStore, type ServedStore } from '~/folders';
 import { platformSha256, servedToken } from '~/remote';
 import type { Install } from '~/store';
@@ -14,6 +15,9 @@ export interface StoreReader {
   view(): Promise<StoreView>;
   /** What a browser has left here of what it knew of the install; undefined where none has. */
   mirror(): Promise<string | undefined>;
+  keepsakes(): Promise<KeepsakeList>;
+  /** A keepsake with its files; undefined where there is none of that id. */
+  keepsake(id: string): Promise<Keepsake | undefined>;
   /** Bytes free on the drive of the store, where it tells. */
   free(): Promise<number | undefined>;
   /** Changes with the store, where others than this browser may change it. */
@@ -44,6 +48,8 @@ function onDisk(disk: Disk): StoreReader {
     current: () => disk.current(),
     journal: (set) => readJournal(ports, set),
     mirror: () => readMirror(ports),
+    keepsakes: () => readKeepsakes(ports),
+    keepsake: (id) => readKeepsake(ports, id),
     free: async () => (await disk.room())?.free,
     stamp: async () => '',
   };
@@ -57,6 +63,13 @@ const onServer = (store: ServedStore): StoreReader => ({
       .filter(({ reason }) => reason.kind === 'fetched' && reason.install === install)
       .reduce((sum, { bytes }) => sum + bytes, 0),
 });
+
+/**
+ * Where keepsakes of an install lie: in its store, or on the browser's own disk where the folder can only be looked at from
+ * here.
+ */
+export const keeperOf = async (install: Install): Promise<StoreReader> =>
+  (await storeOf(install)) ?? onDisk(installDisk(install.id, install.tree));
 
 /** The store of an install; undefined where its folder has none, or it cannot be asked now. */
 export async function storeOf({ id, place, tree }: Install): Promise<StoreReader | undefined> {

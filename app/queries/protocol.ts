@@ -2,6 +2,7 @@ import type { Work } from '#core/calls';
 import type * as arrived from './arrived';
 import type * as choosing from './choosing';
 import type * as history from './history';
+import type * as keepsakes from './keepsakes';
 import type * as reading from './reading';
 import type * as recording from './recording';
 import type { Stripped } from './shared';
@@ -18,6 +19,7 @@ export type Questions = Pick<
     typeof history,
     'storeOfInstall' | 'changeDetails' | 'outsideChange' | 'keepPlan' | 'keepOffer' | 'storeChanged'
   > &
+  Pick<typeof keepsakes, 'keepsakes' | 'keepsakeView' | 'standing'> &
   Pick<typeof arrived, 'arrived' | 'depotFiles'> &
   Pick<
     typeof recording,

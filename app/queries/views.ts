@@ -3,6 +3,7 @@ import type { Bar, BuildChoice } from '#core/choose';
 import type { BuildLabel, Depot, DepotIndex, ModId, OwnKind } from '#core/builds';
 import type { ContentKey } from '#core/digest';
 import type { WireFailure } from '#core/failure';
+import type { Keepsake, KeepsakeList, PutBack } from '#core/keepsakes';
 import type { FilesAndBytes } from '#core/depots';
 import type { FetchItem, Owner } from '#core/fetch';
 import type { HoldSheet } from '#core/hold';
@@ -368,4 +369,33 @@ export interface MendView {
   readonly level: EvidenceLevel;
   /** What each mod touches of what the patch changes. */
   readonly touched: ReadonlyMap<ModId, readonly string[]>;
+}
+
+/** A place with files of the player's, as it is now. */
+export interface OwnPlaceView {
+  readonly name: string;
+  readonly title: string;
+  /** What lies there, where a person pointed at it outside the game's folder. */
+  readonly kind: OwnKind | undefined;
+  /** A cloud service synchronises it. */
+  readonly synced: boolean;
+  readonly files: number;
+  readonly bytes: number;
+  /** Why it cannot be looked at now. */
+  readonly failure?: WireFailure;
+}
+
+/** The keepsakes of an install, newest first. */
+export interface KeepsakesView extends KeepsakeList {
+  readonly places: readonly OwnPlaceView[];
+  /** Whether they lie with the folder; else on the browser's disk, and cannot be put back from here. */
+  readonly inFolder: boolean;
+  /** Keepsakes that profiles need to have their saves back, with the titles of these. */
+  readonly needed: ReadonlyMap<string, string>;
+}
+
+/** A keepsake, and what putting it back would do. */
+export interface KeepsakeView extends PutBack {
+  readonly keepsake: Keepsake;
+  readonly places: readonly OwnPlaceView[];
 }

@@ -4,6 +4,7 @@ import { answerMessages } from '~/workers';
 import * as arrived from './arrived';
 import * as choosing from './choosing';
 import * as history from './history';
+import * as keepsakes from './keepsakes';
 import type { QueryWork } from './protocol';
 import * as reading from './reading';
 import * as recording from './recording';
@@ -16,6 +17,7 @@ const questions = {
   ...arrived,
   ...choosing,
   ...history,
+  ...keepsakes,
   ...reading,
   ...recording,
   ...stages,

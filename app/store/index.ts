@@ -7,6 +7,7 @@ export {
   getInstall,
   getLook,
   getPastSurvey,
+  getProfile,
   getSurvey,
   listInstalls,
   pastSurveys,

@@ -9,7 +9,7 @@ import {
   type StoredSurvey,
   StoredSurveySchema,
 } from './records';
-import { INSTALL_STORES, readWhole, storesOf, writeWhole } from './profiles';
+import { FIRST_TITLE, INSTALL_STORES, readWhole, type StoredProfile, storesOf, writeWhole } from './profiles';
 import { allStored, soundOrNone, stored } from './stored';
 
 /** All keys that begin with an install's id. */
@@ -30,6 +30,13 @@ export async function listInstalls(): Promise<Install[]> {
   const { profiles, installs } = storesOf((await db()).transaction(INSTALL_STORES));
   const all = await Promise.all((await installs.getAll()).map((install) => readWhole({ profiles }, install)));
   return allStored(InstallSchema, all, 'folder');
+}
+
+/** The profile of an install that counts; the first one where nothing was ever decided. */
+export async function getProfile({ id, profile }: Install): Promise<StoredProfile> {
+  return (
+    (await (await db()).get('profiles', [id, profile])) ?? { install: id, id: profile, title: FIRST_TITLE, weights: [] }
+  );
 }
 
 /** Adds an install unless one with its id is there already; of two tabs that start at once, one wins. */

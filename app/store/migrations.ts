@@ -128,4 +128,13 @@ export const MIGRATIONS: readonly Migrate[] = [
         await cursor.update(packed(cursor.value as unknown as StoredSurvey & StoredReading));
     }
   },
+  // Folders outside the game's have names, by which change sets reach them.
+  async (_, transaction) => {
+    const installs = transaction.objectStore('installs');
+    for (const install of await installs.getAll()) {
+      if (!install.elsewhere) continue;
+      const elsewhere = install.elsewhere.map((one, i) => ({ ...one, name: `own${String.fromCharCode(97 + i)}` }));
+      await installs.put({ ...install, elsewhere });
+    }
+  },
 ];

@@ -5,6 +5,9 @@ import type { Install } from './records';
  * the program knows it has the one that counts in it.
  */
 
+/** What the profile is called that is there without being asked for. */
+export const FIRST_TITLE = 'First';
+
 /** What is decided about an install, as opposed to what it is. */
 type Decided = Pick<Install, 'weights' | 'pins' | 'evidence' | 'target'>;
 
@@ -39,7 +42,7 @@ export function storesOf(transaction: { objectStore(name: 'installs' | 'profiles
 }
 
 /** Takes an install apart into what it is, and what its profile has decided. */
-export function apart(install: Install, title = 'First'): { install: StoredInstall; profile: StoredProfile } {
+export function apart(install: Install, title = FIRST_TITLE): { install: StoredInstall; profile: StoredProfile } {
   const { weights, pins, evidence, target, ...rest } = install;
   const decided = { weights, ...(pins && { pins }), ...(evidence && { evidence }), ...(target && { target }) };
   return { install: rest, profile: { install: rest.id, id: rest.profile, title, ...decided } };

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { BuildLabelSchema, DepotIdSchema, GameSchema, ModIdSchema, OwnershipSchema } from '#core/builds';
+import { BuildLabelSchema, DepotIdSchema, GameSchema, ModIdSchema, OWN_KINDS, OwnershipSchema } from '#core/builds';
 import { DecisionSchema } from '#core/choose';
 import type { ContentKey } from '#core/digest';
 import { type Facts, FAILURE_CODES, type WireFailure } from '#core/failure';
@@ -102,9 +102,13 @@ const VisitSchema = z.object({ at: z.number(), builds: z.array(BuildLabelSchema)
 /** A folder outside the game's with files of the player's, where a person pointed at it. */
 const ElsewhereSchema = z
   .object({
-    kind: z.enum(['saves', 'settings', 'content']),
+    /** What the install's disk calls it in `beside/`: letters, for as long as it is pointed at. */
+    name: z.string().regex(/^[a-z]{1,20}$/),
+    kind: z.enum(OWN_KINDS),
     /** As a person knows it. */
     title: z.string(),
+    /** A cloud service synchronises it, as the person said: it may put other files back. */
+    synced: z.literal(true).exactOptional(),
     at: z.discriminatedUnion('kind', [
       z.object({ kind: z.literal('picked'), handle: HandleSchema }).readonly(),
       z.object({ kind: z.literal('served'), root: z.string(), folder: z.string() }).readonly(),
@@ -165,6 +169,9 @@ export const InstallSchema = z
         changeBytes: z.number().exactOptional(),
         fetchedDays: z.number().exactOptional(),
         builds: z.number().exactOptional(),
+        keepsakes: z.number().exactOptional(),
+        keepsakeDays: z.number().exactOptional(),
+        keepsakeBytes: z.number().exactOptional(),
       })
       .readonly()
       .exactOptional(),
@@ -253,6 +260,10 @@ export const JOB_KINDS = [
   'look',
   'survey',
   'keepsake',
+  'put-back',
+  'drop-keepsakes',
+  'pack-keepsake',
+  'bring-keepsake',
   'fetch',
   'bring-depots',
   'assemble',

@@ -1,13 +1,15 @@
 import { sha256 as wholeSha256 } from '@noble/hashes/sha2.js';
-import { BlobReader, configure, type FileEntry, TextWriter, ZipReader } from '@zip.js/zip.js';
-import { PIECE_SIZE, toHex } from '#core/digest';
+import { configure, type FileEntry, TextWriter } from '@zip.js/zip.js';
+import { toHex } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
 import type { Folder } from '#core/folders';
-import { BAG_PAYLOAD, bagChecksums } from '#core/keepsakes';
-import { assertSafePath, isBelow } from '#core/paths';
+import { BAG_PAYLOAD, readBag } from '#core/keepsakes';
+import { isBelow } from '#core/paths';
 import { assertGoing } from '#core/calls';
 import { type BagPorts, type PackedFile, writeBag } from './bag-task';
+import { pieceSink } from './piece-sink';
 import type { BackupTask, RestoreTask } from './protocol';
+import { bagOf } from './unbag-task';
 
 // This runs in a worker already, and reads what is compressed by what the platform has.
 configure({ useWebWorkers: false });
@@ -52,7 +54,7 @@ export async function backUp(
   const text = JSON.stringify({ ...(JSON.parse(records) as object), readOnly });
   const sink = await to.createWritable();
   try {
-    await writeBag(sink, name, info, [[RECORDS, textFile(text), ''], ...files], ports);
+    await writeBag(sink, { name, info }, [[RECORDS, textFile(text), ''], ...files], ports);
   } catch (error) {
     await sink.abort().catch(() => undefined);
     throw error;
@@ -64,60 +66,26 @@ const bad = (file: File, what: string): Failure => new Failure('backup/malformed
 
 /** What an archive has, by paths below its payload, with the SHA-256 that its manifest says. */
 async function contentsOf(file: File): Promise<Map<string, { entry: FileEntry; sha256: string }>> {
-  const entries = await new ZipReader(new BlobReader(file)).getEntries().catch(() => {
-    throw bad(file, 'it is no ZIP archive');
-  });
-  const all = new Map<string, FileEntry>();
-  for (const entry of entries) {
-    if (entry.directory) continue;
-    const path = entry.filename.replace(/^[^/]+\//, '');
-    if (all.has(path)) throw bad(file, `it has two files called "${path}"`);
-    all.set(path, entry);
+  try {
+    const all = await bagOf(file);
+    const list = all.get('manifest-sha256.txt');
+    if (!list) throw bad(file, 'it has no list of checksums');
+    const { files } = readBag(file.name, all.keys(), new Map([['sha256', await list.getData(new TextWriter())]]));
+    return new Map(files.map(({ path, hex }) => [path, { entry: all.get(`${BAG_PAYLOAD}/${path}`)!, sha256: hex }]));
+  } catch (error) {
+    throw isFailure(error, 'bag/malformed') ? bad(file, error.facts.what) : error;
   }
-  const list = all.get('manifest-sha256.txt');
-  if (!all.has('bagit.txt') || !list) throw bad(file, 'it has no list of checksums');
-  const listed = bagChecksums(await list.getData(new TextWriter()));
-  return new Map(
-    [...listed].map(([path, sha256]) => {
-      assertSafePath(path, { file: file.name });
-      const entry = all.get(path);
-      if (!entry || !isBelow(path, BAG_PAYLOAD)) throw bad(file, `"${path}" is missing`);
-      return [path.slice(BAG_PAYLOAD.length + 1), { entry, sha256 }];
-    }),
-  );
 }
 
 /** Bytes that the records have at the most. */
 const MOST_RECORDS = 1 << 30;
 
-/**
- * Writes what comes to a path of a disk, a megabyte at a time, and works out its SHA-256.
- * @param most bytes, as the archive says; what has more is not what it says
- */
+/** Writes what comes to a path of a disk, a megabyte at a time, and works out its SHA-256. */
 function hashingSink(disk: Folder, path: string, most: number): { sink: WritableStream<Uint8Array>; digest(): string } {
   const hash = wholeSha256.create();
-  let at = 0;
-  let waiting: Uint8Array[] = [];
-  let filled = 0;
-  const put = async (): Promise<void> => {
-    const bytes = new Uint8Array(filled);
-    let from = 0;
-    for (const some of waiting) {
-      bytes.set(some, from);
-      from += some.length;
-    }
-    await disk.writeAt(path, at, bytes);
-    [at, waiting, filled] = [at + filled, [], 0];
-  };
-  const sink = new WritableStream<Uint8Array>({
-    async write(chunk) {
-      if (at + filled + chunk.length > most) throw new Error('more bytes than the archive says');
-      hash.update(chunk);
-      waiting.push(chunk.slice());
-      filled += chunk.length;
-      if (filled >= PIECE_SIZE) await put();
-    },
-    close: put,
+  const sink = pieceSink(most, async (piece, at) => {
+    hash.update(piece);
+    await disk.writeAt(path, at, piece);
   });
   return { sink, digest: () => toHex(hash.digest()) };
 }

@@ -3,7 +3,7 @@ import { configure, TextReader, ZipWriter } from '@zip.js/zip.js';
 import { PIECE_SIZE, toHex } from '#core/digest';
 import { type BackupInfo, BAG_PAYLOAD, type BagEntry, bagFiles, type BagInfo } from '#core/keepsakes';
 import type { Folder, FolderReader } from '#core/folders';
-import { partPath, type Place } from '~/folders';
+import { partPath } from '~/folders';
 import { assertGoing } from '#core/calls';
 import type { DiskPorts } from './arrival-tasks';
 import type { BagTask } from './protocol';
@@ -63,14 +63,22 @@ function sinkOf({ folder }: { readonly folder: Folder }, path: string): Writable
 /** A file as it is called in a bag, and where it is read from. */
 export type PackedFile = readonly [path: string, reader: Pick<FolderReader, 'open'>, from: string];
 
+/** What a bag is called, and what it says of itself. */
+export interface Bag {
+  /** Its only folder. */
+  readonly name: string;
+  readonly info: BagInfo | BackupInfo;
+  /** Texts beside the payload. */
+  readonly tags?: BagTask['tags'];
+}
+
 /**
  * Writes a bag: each file is read once; its SHA-256 is that of the bytes that went into the archive.
  * @throws Failure `folder/*`, `job/cancelled`
  */
 export async function writeBag(
   sink: WritableStream<Uint8Array>,
-  name: string,
-  info: BagInfo | BackupInfo,
+  { name, info, tags = [] }: Bag,
   files: readonly PackedFile[],
   { sha256, progress, signal }: BagPorts,
 ): Promise<void> {
@@ -88,30 +96,26 @@ export async function writeBag(
     entries.push({ path, size, sha256: toHex(hash.digest()) });
     progress({ kind: 'bytes', files: 1, bytes: size });
   }
-  for (const [path, text] of await bagFiles(info, entries, sha256))
+  for (const [path, text] of await bagFiles(info, entries, sha256, tags))
     await zip.add(`${name}/${path}`, new TextReader(text));
   await zip.close();
 }
 
 /**
- * Packs files into a bag: one ZIP archive in BagIt form, put in place whole.
- * @param readerOf the place that files lie in
+ * Packs contents of a store into a bag: one ZIP archive in BagIt form, put in place whole.
+ * @param from has the contents
  * @throws Failure `folder/*`, `job/cancelled`
  */
 export async function packBag(
-  { packed, to, name, info }: BagTask,
-  readerOf: (place: Place) => Pick<FolderReader, 'open'>,
+  { files, to, name, info, tags }: BagTask,
+  from: Pick<FolderReader, 'open'>,
   ports: BagPorts & { readonly folder: Folder },
 ): Promise<{ bytes: number }> {
   const { folder } = ports;
   const part = partPath(to);
   await folder.remove(part);
-  const files = packed.flatMap(({ place, root, paths, under }) => {
-    const reader = readerOf(place);
-    const [as, at] = [under, root].map((above) => (above === '' ? '' : `${above}/`)) as [string, string];
-    return paths.map((path): PackedFile => [as + path, reader, at + path]);
-  });
-  await writeBag(sinkOf(ports, part), name, info, files, ports);
+  const packed = files.map(([as, content]): PackedFile => [as, from, content]);
+  await writeBag(sinkOf(ports, part), { name, info, tags }, packed, ports);
   await folder.move(part, to);
   return { bytes: (await folder.stat(to))!.size };
 }

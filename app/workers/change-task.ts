@@ -2,7 +2,7 @@ import { type Act, carryOut } from '#core/contents';
 import type { ChangePorts, Disk } from '#core/changes';
 import { isFailure } from '#core/failure';
 import type { HashOutcome } from '#core/folders';
-import type { Place } from '~/folders';
+import type { BesidePlaces, Place } from '~/folders';
 import { eachFile } from './each-file';
 import { hashFile, type LookPorts } from './look-tasks';
 
@@ -15,6 +15,8 @@ export interface ChangeTask {
   readonly place: ChangedPlace;
   /** The tree that is the game's folder for as long as nothing has been swapped there. */
   readonly tree: string;
+  /** Folders beside the disk, by what it calls them. */
+  readonly beside?: BesidePlaces;
   readonly act: Act;
 }
 

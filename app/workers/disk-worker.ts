@@ -2,7 +2,16 @@ import '~/no-eval';
 import { ProgressSum } from '#core/calls';
 import { answerMessages } from './answer-messages';
 import { type ChangedPlace, changeDisk } from './change-task';
-import { browserDisk, installFolder, pickedDisk, type Place, readerAt, servedStore, withPointer } from '~/folders';
+import {
+  browserDisk,
+  installFolder,
+  pickedDisk,
+  type Place,
+  readerAt,
+  servedStore,
+  withBeside,
+  withPointer,
+} from '~/folders';
 import type { Disk } from '#core/changes';
 import { type ArrivalFolder, arrivals } from '#core/contents';
 import type { Folder, FolderReader } from '#core/folders';
@@ -46,7 +55,13 @@ async function perform(
   // The archive writer is loaded when the first keepsake is packed.
   if (task.do === 'bag') {
     const { packBag } = await import('./bag-task');
-    return packBag(task, readerOf, { ...ports, folder: diskAt(task.disk) });
+    return packBag(task, arrivalsAt(task.from), { ...ports, folder: diskAt(task.disk) });
+  }
+  if (task.do === 'look-into-bag' || task.do === 'unpack') {
+    const { lookIntoBag, unpackBag } = await import('./unbag-task');
+    if (task.do === 'look-into-bag') return lookIntoBag(task, ports);
+    await unpackBag(task, { ...ports, to: arrivalsAt(task.to) });
+    return {};
   }
   if (task.do === 'backup' || task.do === 'restore') {
     const { backUp, restore } = await import('./backup-task');
@@ -54,7 +69,7 @@ async function perform(
     return task.do === 'backup' ? backUp(task, backup) : restore(task, backup);
   }
   if (task.do === 'change') {
-    await changeDisk(task, changedAt(task.place, task.tree), ports);
+    await changeDisk(task, withBeside(changedAt(task.place, task.tree), task.beside ?? {}), ports);
     return {};
   }
   if (task.do === 'fetch') {

@@ -2,6 +2,7 @@ export { answerMessages } from './answer-messages';
 export { browserThread } from './browser-thread';
 export type { ChangedPlace } from './change-task';
 export { hireDiskPool } from './hire';
+export { hashFiles } from './look-tasks';
 export { pauseFor } from './pause-for';
 export type { DiskPool } from './hire';
-export type { ArrivalPlace, DiskProgress, DiskResults, DiskTask, HashResult, Listing, Packed } from './protocol';
+export type { ArrivalPlace, BagFile, DiskProgress, DiskResults, DiskTask, HashResult, Listing } from './protocol';

@@ -98,7 +98,10 @@ export async function hashFile(
  * read; that a file is done is for the caller to say, who knows its spans.
  * @throws Failure `job/cancelled`
  */
-async function hashFiles(files: readonly HashWish[], ports: LookPorts): Promise<HashResult> {
+export async function hashFiles(
+  files: readonly HashWish[],
+  ports: Omit<LookPorts, 'reader'> & { readonly reader: Pick<FolderReader, 'open' | 'hash'> },
+): Promise<HashResult> {
   const unreadable: { path: string; failure: ReturnType<typeof failureToWire> }[] = [];
   const refuse = (path: string, error: unknown): undefined =>
     void unreadable.push({ path, failure: failureToWire(error) });

@@ -1,6 +1,7 @@
 import type { Done, Work } from '#core/calls';
 import type { Brought, HaulFile, PackRange, PieceNews } from '#core/fetch';
 import type { WireFailure } from '#core/failure';
+import type { ContentKey } from '#core/digest';
 import type { BackupInfo, BagInfo } from '#core/keepsakes';
 import type { HashWish } from '#core/folders';
 import type { ChangeTask } from './change-task';
@@ -38,26 +39,43 @@ export type ArrivalTask =
       readonly files: readonly { href: string; to: string; size: number }[];
     };
 
-/** Files of a folder that are packed. */
-export interface Packed {
-  readonly place: Place;
-  readonly root: string;
-  /** Below `root`. */
-  readonly paths: readonly string[];
-  /** The folder that they get in the bag; empty for none. */
-  readonly under: string;
-}
-
-/** Packs files of folders, wherever they lie, into a keepsake on a disk. */
+/** Packs contents of a store into a keepsake's archive on a disk. */
 export interface BagTask {
   readonly do: 'bag';
-  readonly packed: readonly Packed[];
+  /** What each file is called in the bag, and where its content lies. */
+  readonly files: readonly (readonly [as: string, content: string])[];
+  readonly from: ArrivalPlace;
   readonly disk: string;
   /** Where the archive goes on the disk. */
   readonly to: string;
   /** The bag's only folder. */
   readonly name: string;
   readonly info: BagInfo;
+  /** Texts beside the payload. */
+  readonly tags: readonly (readonly [path: string, text: string])[];
+}
+
+/** Looks into an archive in BagIt form that a person brings in, and checks every file of it. */
+export interface LookIntoBagTask {
+  readonly do: 'look-into-bag';
+  readonly from: File;
+}
+
+/** Takes files of such an archive into a store, each by the name of its content. */
+export interface UnpackTask {
+  readonly do: 'unpack';
+  readonly from: File;
+  readonly files: readonly BagFile[];
+  readonly to: ArrivalPlace;
+}
+
+/** A file of a bag, with its bytes as the store knows them. */
+export interface BagFile {
+  /** Below the payload. */
+  readonly path: string;
+  readonly key: ContentKey;
+  /** Milliseconds since 1970, as the archive says. */
+  readonly modified: number;
 }
 
 /** Packs all that the browser keeps into a file of the person's. */
@@ -78,7 +96,8 @@ export interface RestoreTask {
   readonly installs: readonly string[] | undefined;
 }
 
-export type DiskTask = LookTask | ArrivalTask | BagTask | BackupTask | RestoreTask | ChangeTask;
+export type DiskTask =
+  LookTask | ArrivalTask | BagTask | LookIntoBagTask | UnpackTask | BackupTask | RestoreTask | ChangeTask;
 
 /** The files of a folder as columns, sorted by path: sizes in bytes, times in milliseconds since 1970. */
 export interface Listing {
@@ -102,6 +121,11 @@ export interface DiskResults {
   download: Record<string, never>;
   change: Record<string, never>;
   bag: { readonly bytes: number };
+  'look-into-bag': {
+    readonly files: readonly BagFile[];
+    readonly tags: readonly (readonly [path: string, text: string])[];
+  };
+  unpack: Record<string, never>;
   backup: { readonly files: number; readonly bytes: number };
   restore: { readonly records: string; readonly files: number; readonly bytes: number };
 }

@@ -6,6 +6,9 @@ import { LogRuleSchema } from './log-rule';
 import { VersionRuleSchema } from './version-rule';
 import { FetchLineSchema } from './fetch-line';
 
+/** What files of the player's are. */
+export const OWN_KINDS = ['saves', 'settings', 'content'] as const;
+
 /** Where a game keeps what, as far as it is known: all are folders or files relative to the game's folder. */
 export const GameRulesSchema = z.object({
   program: SafePathSchema.optional(),
@@ -22,7 +25,7 @@ export const GameRulesSchema = z.object({
         folder: PathOrGlobSchema.describe(
           'A folder or file; or a pattern with * and ? in names, and ** for any folders',
         ),
-        kind: z.enum(['saves', 'settings', 'content']),
+        kind: z.enum(OWN_KINDS),
         buildAfter: z
           .string()
           .min(1)

@@ -4,7 +4,7 @@ import { isFailure } from '#core/failure';
 import { parseJson } from '#core/json';
 import type { Journalled } from './journal';
 import { putRecord, recordAt, type RecordPorts } from './own-records';
-import { ChangeSetIdSchema, type ChangeSet, PLACES, treeFolder } from './schema';
+import { CHANGE_KINDS, ChangeSetIdSchema, type ChangeSet, PLACES, treeFolder } from './schema';
 import { changedPaths, isReady } from './steps';
 
 /* What was done to an install's folder, told briefly: by its change sets, and by others. */
@@ -30,7 +30,7 @@ export const HistoryEntrySchema = z.object({
   /** When it was planned, or noticed; milliseconds since 1970, as all times here. */
   at: z.number(),
   /** `outside`: by others, as a survey found it. */
-  what: z.enum(['lay-down', 'hold', 'release', 'switch-branch', 'edit', 'clean', 'outside']),
+  what: z.enum([...CHANGE_KINDS, 'outside']),
   facts: z.record(z.string(), z.string().max(500)),
   counts: CountsSchema,
   /** `let-go`: in effect, `undone`: taken back, each for good. */

@@ -5,7 +5,7 @@ import { Failure } from '#core/failure';
 import { SafePathSchema, topFolder } from '#core/paths';
 
 /** A set that was written by a newer version of the program is not touched. */
-export const CHANGES_VERSION = 2;
+export const CHANGES_VERSION = 3;
 
 /** The store's folder where it lies in the game's own. It is in no list of the game. */
 export const STORE_FOLDER = 'regressum-store';
@@ -84,13 +84,18 @@ const StepSchema = z.discriminatedUnion('do', [
   }),
 ]);
 
+/** What a change set is for. */
+export const CHANGE_KINDS = [
+  ...(['lay-down', 'hold', 'release', 'switch-branch', 'edit', 'clean', 'put-back', 'switch-profile'] as const),
+] as const;
+
 export const ChangeSetSchema = z.object({
   version: z.number().int().min(1).max(CHANGES_VERSION),
   id: ChangeSetIdSchema,
   /** Milliseconds since 1970. */
   at: z.number(),
   /** What it is for, in the program's own words, and facts for the person. */
-  what: z.enum(['lay-down', 'hold', 'release', 'switch-branch', 'edit', 'clean']),
+  what: z.enum(CHANGE_KINDS),
   facts: z.record(z.string(), z.string().max(500)),
   steps: z.array(StepSchema).max(2_000_000),
 });

@@ -13,9 +13,10 @@ import {
   run,
 } from '#core/changes';
 import { Failure } from '#core/failure';
+import { keepsakeReference, KeepsakeSchema, putKeepsake, removeKeepsake } from '#core/keepsakes';
 import { SafePathSchema } from '#core/paths';
 import { dropReference, keepContents, verifyContents } from './keep';
-import { putReference, readReference, ReferenceSchema } from './references';
+import { makeReference, putReference, readReference, ReferenceSchema } from './references';
 import { clearUnclaimed, MIRROR } from './store';
 
 /** A file that contents are taken from; what the store keeps of itself is none. */
@@ -40,6 +41,15 @@ export const ActSchema = z.discriminatedUnion('act', [
     /** What lies there is copied, or moved into the store. */
     how: z.enum(['copy', 'move']).optional(),
   }),
+  /** Keeps files of the player's: their contents, each from where it lies, and the list of them. */
+  z.object({
+    act: z.literal('keepsake'),
+    install: z.string().max(64),
+    keepsake: KeepsakeSchema,
+    from: z.array(z.tuple([KeySchema, SourceSchema])).max(500_000),
+  }),
+  /** Gives a keepsake up, with the contents that nothing else refers to. */
+  z.object({ act: z.literal('drop-keepsake'), keepsake: ChangeSetIdSchema }),
   /** Names a reason before its contents come. */
   z.object({ act: z.literal('refer'), reference: ReferenceSchema }),
   /** Gives a reason up, and the contents that nothing else refers to. */
@@ -59,8 +69,11 @@ export type Act = z.infer<typeof ActSchema>;
 export const changesGame = ({ act }: Act): boolean => act === 'on' || act === 'back';
 
 /** Whether an act changes what all games of a store share. */
-export const changesShared = ({ act }: Act): boolean =>
-  act === 'keep' || act === 'refer' || act === 'drop' || act === 'verify' || act === 'clear';
+export const changesShared = ({ act }: Act): boolean => SHARED.has(act);
+
+const SHARED: ReadonlySet<Act['act']> = new Set([
+  ...(['keep', 'keepsake', 'drop-keepsake', 'refer', 'drop', 'verify', 'clear'] as const),
+]);
 
 /**
  * Carries an act out, where the disk is.
@@ -77,6 +90,22 @@ export async function carryOut(act: Act, ports: ChangePorts): Promise<void> {
       return letGo(act.set, ports);
     case 'keep':
       return keepContents(act.reference, new Map(act.from), ports, act.how);
+    case 'keepsake': {
+      const { keepsake, install, from } = act;
+      const { id, at, files } = keepsake;
+      const reason = { kind: 'keepsake', install, keepsake: id } as const;
+      const named = { id: keepsakeReference(id), at, reason };
+      const reference = await makeReference(
+        named,
+        files.map(({ key }) => key),
+        ports,
+      );
+      await keepContents(reference, new Map(from), ports);
+      return putKeepsake(ports, keepsake);
+    }
+    case 'drop-keepsake':
+      await removeKeepsake(ports, act.keepsake);
+      return dropReference(keepsakeReference(act.keepsake), ports);
     case 'refer':
       return putReference(ports, act.reference);
     case 'drop':

@@ -1,5 +1,6 @@
-import { type Journalled, treeFolder } from '#core/changes';
+import { type Journalled, PLACES, treeFolder } from '#core/changes';
 import { keySize } from '#core/digest';
+import { isBelow } from '#core/paths';
 
 /** The tree that is the game's folder once sets have been taken back, newest first. */
 function treeAfter(current: string, taken: readonly Journalled[]): string {
@@ -37,6 +38,8 @@ export function changedSince(
   for (const step of set.steps) {
     if (step.do === 'exchange' && step.to !== tree) changed += 1;
     if (step.do !== 'place' || overlaid.has(step.to) || removed.has(step.to)) continue;
+    // What lies outside is in no list: whether it has changed is told when it is taken back.
+    if (isBelow(step.to, PLACES.beside) && !sizes.has(step.to)) continue;
     const isOfOtherTree = step.to.startsWith(treeFolder('')) && !step.to.startsWith(`${treeFolder(tree)}/`);
     if (isOfOtherTree || sizes.get(step.to) !== keySize(step.key)) changed += 1;
   }

@@ -1,7 +1,7 @@
 export { type Act, ActSchema, carryOut, changesGame, changesShared } from './acts';
 export { type ArrivalFolder, arrivals } from './arrivals';
 export type { Pile } from './inventory';
-export { arrivingPath, contentName, contentPath } from './names';
+export { arrivingPath, contentName, contentNameOf, contentPath } from './names';
 export { dropReferences } from './keep';
 export { makeReference } from './references';
 export {

@@ -16,7 +16,8 @@ export type Purpose =
   | { readonly kind: 'arriving' }
   /** What the store keeps of itself. */
   | { readonly kind: 'records' }
-  | { readonly kind: 'keepsakes' }
+  /** Archives that were packed of keepsakes. */
+  | { readonly kind: 'archives' }
   /** Beside the game's folder, but of the game: such as a storefront's record. */
   | { readonly kind: 'beside' }
   /** Nothing refers to it: it can go. */
@@ -40,7 +41,7 @@ export interface Inventory {
 const FETCHED_BEFORE = 'fetched';
 
 const ORDER: readonly Purpose['kind'][] = [
-  ...(['game', 'change', 'reference', 'keepsakes', 'beside', 'arriving', 'records', 'unclaimed'] as const),
+  ...(['game', 'change', 'reference', 'archives', 'beside', 'arriving', 'records', 'unclaimed'] as const),
 ];
 
 const nameOf = (purpose: Purpose): string => {
@@ -110,7 +111,8 @@ function purposes({ sets, unread, references, current }: Known): (path: string) 
       case FETCHED_BEFORE:
         return { kind: 'unclaimed' };
       case PLACES.keepsakes:
-        return { kind: 'keepsakes' };
+        // Lists of keepsakes; the archives beside them are for the person.
+        return { kind: path.endsWith('.dat') ? 'records' : 'archives' };
       default:
         // Files at the top are the store's own pointers and locks.
         return { kind: topFolder(path) === '' ? 'records' : 'beside' };

@@ -18,6 +18,8 @@ const ReasonSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('covered'), install: z.string().max(64), build: z.string().max(100) }),
   /** A build that is kept whole, for the day after the next update. */
   z.object({ kind: z.literal('build'), game: z.string().max(100), build: z.string().max(100) }),
+  /** They are the player's own, in a keepsake. */
+  z.object({ kind: z.literal('keepsake'), install: z.string().max(64), keepsake: ChangeSetIdSchema }),
 ]);
 export type Reason = z.infer<typeof ReasonSchema>;
 

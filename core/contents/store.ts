@@ -14,6 +14,7 @@ import {
 } from '#core/changes';
 import { Failure, isFailure } from '#core/failure';
 import { parseJson } from '#core/json';
+import { type KeepsakeHead, readKeepsakes } from '#core/keepsakes';
 import { isBelow } from '#core/paths';
 import type { FolderEntry } from '#core/folders';
 import { changedSince } from './changed-since';
@@ -64,6 +65,8 @@ export interface StoreView {
   readonly history: readonly ToldChange[];
   readonly inventory: Inventory;
   readonly references: readonly ToldReference[];
+  /** Newest first. */
+  readonly keepsakes: readonly KeepsakeHead[];
   /** Records of the store that cannot be read: while there are any, nothing is removed. */
   readonly unreadable: readonly string[];
 }
@@ -147,7 +150,7 @@ export async function storeView(ports: StorePorts, current: string): Promise<Sto
   const changed = new Map(sets.map((one) => [one.set.id, changedSince(one, sets, after, current, sizes)]));
   const nothing = { files: 0, bytes: 0 };
   const live = new Map(sets.map((one) => [one.set.id, entryOf(one)]));
-  const past = await readHistory(ports);
+  const [past, own] = await Promise.all([readHistory(ports), readKeepsakes(ports)]);
   const ended = past.entries.filter(({ id }) => !live.has(id));
   const history = [...live.values(), ...ended].map((entry): ToldChange => ({
     ...entry,
@@ -167,7 +170,8 @@ export async function storeView(ports: StorePorts, current: string): Promise<Sto
       ...(checkedAt !== undefined && { checkedAt }),
       missing: wanted.filter(([name, key]) => contents.get(name)?.size !== keySize(key)).length,
     })),
-    unreadable: [...store.unreadable, ...past.unreadable],
+    keepsakes: own.keepsakes,
+    unreadable: [...store.unreadable, ...past.unreadable, ...own.unreadable],
   };
 }
 

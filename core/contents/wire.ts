@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { HistoryEntrySchema } from '#core/changes';
+import { KeepsakeHeadSchema } from '#core/keepsakes';
 import { ReferenceSchema } from './references';
 import type { StoreView } from './store';
 
@@ -8,7 +9,7 @@ import type { StoreView } from './store';
 const SumSchema = z.object({ files: z.number(), bytes: z.number() });
 
 const PurposeSchema = z.discriminatedUnion('kind', [
-  z.object({ kind: z.enum(['game', 'arriving', 'records', 'keepsakes', 'beside', 'unclaimed']) }),
+  z.object({ kind: z.enum(['game', 'arriving', 'records', 'archives', 'beside', 'unclaimed']) }),
   z.object({ kind: z.literal('change'), set: z.string() }),
   z.object({ kind: z.literal('reference'), id: z.string() }),
 ]);
@@ -24,5 +25,6 @@ export const StoreViewSchema = z.object({
       missing: z.number(),
     }),
   ),
+  keepsakes: z.array(KeepsakeHeadSchema),
   unreadable: z.array(z.string()),
 }) satisfies z.ZodType<StoreView>;

@@ -85,6 +85,8 @@ export const FAILURE_CODES = [
   'source/redirected',
   'source/not-as-expected',
   'source/exists',
+  'keepsake/gone',
+  'bag/malformed',
   'backup/malformed',
   'backup/newer',
   'job/busy',
@@ -176,6 +178,8 @@ export interface FailureFacts {
   /** `what` it should have been, `found` what came instead. */
   'source/not-as-expected': Found & { readonly url: string; readonly what: string };
   'source/exists': Found;
+  'keepsake/gone': { readonly keepsake: string };
+  'bag/malformed': InText & { readonly what: string };
   'backup/malformed': InText & { readonly what: string };
   'backup/newer': Expected;
   'folder/nested': OfPath;

@@ -2,7 +2,7 @@ import type { Sha256 } from '#core/digest';
 
 /** A file in a bag, with the SHA-256 of its bytes. */
 export interface BagEntry {
-  /** Relative to the game's folder. */
+  /** Below the payload's folder. */
   readonly path: string;
   /** Bytes. */
   readonly size: number;
@@ -20,7 +20,8 @@ export interface BagInfo {
   readonly folder: string;
   /** The build that lay there, as far as it was known. */
   readonly build: string | undefined;
-  readonly mods: number;
+  /** Undefined where nobody knows. */
+  readonly mods: number | undefined;
 }
 
 /** What a backup of all that a browser keeps says of itself. */
@@ -35,7 +36,7 @@ const keepsakeLines = ({ game, folder, build, mods }: BagInfo): string[] => [
   `External-Description: Saves, settings and own content of ${oneLine(game)}`,
   `Regressum-Folder: ${oneLine(folder)}`,
   ...(build === undefined ? [] : [`Regressum-Build: ${oneLine(build)}`]),
-  `Regressum-Mods: ${mods}`,
+  ...(mods === undefined ? [] : [`Regressum-Mods: ${mods}`]),
 ];
 
 const backupLines = ({ folders }: BackupInfo): string[] => [
@@ -59,12 +60,14 @@ const checksums = (files: readonly { path: string; sha256: string }[]): string =
 
 /**
  * The files of a bag besides its payload, in BagIt form (RFC 8493), version 1.0 with SHA-256 manifests.
+ * @param tags further texts that a program may leave there (section 2.2.4)
  * @returns text by path, in the order in which they are best written
  */
 export async function bagFiles(
   info: BagInfo | BackupInfo,
   payload: readonly BagEntry[],
   sha256: Sha256,
+  tags: readonly (readonly [path: string, text: string])[] = [],
 ): Promise<ReadonlyMap<string, string>> {
   const bytes = payload.reduce((sum, { size }) => sum + size, 0);
   const files = new Map([
@@ -82,9 +85,10 @@ export async function bagFiles(
       'manifest-sha256.txt',
       checksums(payload.map(({ path, sha256: hex }) => ({ path: `${BAG_PAYLOAD}/${path}`, sha256: hex }))),
     ],
+    ...tags,
   ]);
-  const tags = await Promise.all([...files].map(async ([path, text]) => ({ path, sha256: await sha256(text) })));
-  return files.set('tagmanifest-sha256.txt', checksums(tags));
+  const sums = await Promise.all([...files].map(async ([path, text]) => ({ path, sha256: await sha256(text) })));
+  return files.set('tagmanifest-sha256.txt', checksums(sums));
 }
 
 /**
@@ -96,8 +100,8 @@ export function bagChecksums(text: string): Map<string, string> {
     path.replace(/%(25|0A|0D)/gi, (_, hex: string) => String.fromCharCode(parseInt(hex, 16)));
   return new Map(
     text
-      .split('\n')
-      .map((line) => /^([0-9a-f]{64})\s+(.+)$/i.exec(line))
+      .split(/\r?\n|\r/)
+      .map((line) => /^([0-9a-f]{32,128})\s+\*?(.+)$/i.exec(line))
       .flatMap((match) => (match ? [[decoded(match[2]!), match[1]!.toLowerCase()] as const] : [])),
   );
 }

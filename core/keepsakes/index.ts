@@ -1,2 +1,25 @@
 export { bagChecksums, bagFiles, bagName, BAG_PAYLOAD } from './bag';
 export type { BackupInfo, BagEntry, BagInfo } from './bag';
+export {
+  headOf,
+  IN_GAME,
+  KEEPSAKE_TAG,
+  type Keepsake,
+  type KeepsakeHead,
+  KeepsakeHeadSchema,
+  type KeepsakeList,
+  KeepsakeListSchema,
+  keepsakeReference,
+  KeepsakeSchema,
+  KEEPSAKE_VERSION,
+  type OwnFile,
+  OwnFileSchema,
+  putKeepsake,
+  readKeepsake,
+  readKeepsakes,
+  removeKeepsake,
+} from './keepsake';
+export { isSameOwn, type KeptRow, ownName, putBack, type PutBack } from './put-back';
+export { BAG_SUMS, bagRoot, type BagSum, type ListedInBag, readBag } from './read-bag';
+export { type BagFit, fitBag, type Fitted, pathInBag, placeAll } from './fit';
+export { expiredKeepsakes, type KeepsakeRules } from './retention';

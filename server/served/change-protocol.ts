@@ -3,6 +3,7 @@ import type { Journalled } from '#core/changes';
 import type { Act, StoreView } from '#core/contents';
 import type { ContentKey } from '#core/digest';
 import type { Brought, Haul, PieceNews } from '#core/fetch';
+import type { Keepsake, KeepsakeList } from '#core/keepsakes';
 import type { OwnService } from '../from/open-source';
 import type { DiskPlace } from './node-disk';
 
@@ -18,6 +19,9 @@ export type ChangeTask =
   | { readonly do: 'view' }
   /** What a browser has left of what it knew of the install. */
   | { readonly do: 'mirror' }
+  | { readonly do: 'keepsakes' }
+  /** A keepsake with its files; undefined where there is none of that id. */
+  | { readonly do: 'keepsake'; readonly id: string }
   /** Where contents are to be had; one change may be left out. */
   | { readonly do: 'sources'; readonly without: string | undefined }
   | { readonly do: 'list'; readonly below: string }
@@ -36,6 +40,8 @@ export interface ChangeResults {
   journal: Journalled | undefined;
   view: StoreView;
   mirror: string | undefined;
+  keepsakes: KeepsakeList;
+  keepsake: Keepsake | undefined;
   /** Columns. */
   sources: { readonly keys: readonly ContentKey[]; readonly paths: readonly string[] };
   list: readonly { readonly path: string; readonly size: number; readonly modified: number }[];

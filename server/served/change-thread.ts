@@ -19,6 +19,7 @@ import {
 import { type ContentKey, keySize, type Sha256 } from '#core/digest';
 import { Failure } from '#core/failure';
 import { bring } from '#core/fetch';
+import { readKeepsake, readKeepsakes } from '#core/keepsakes';
 import type { ChangeResults, ChangeTask, ChangeThreadData, ChangeWork } from './change-protocol';
 import { enginePorts, hashBeside } from './engine-ports';
 import type { LookWork } from './look-protocol';
@@ -116,6 +117,10 @@ async function perform(disk: NodeDisk, task: ChangeTask, asked: Asked): Promise<
       return storeView(portsOf(disk, asked), disk.lastKnown);
     case 'mirror':
       return readMirror(portsOf(disk, asked));
+    case 'keepsakes':
+      return readKeepsakes(portsOf(disk, asked));
+    case 'keepsake':
+      return readKeepsake(portsOf(disk, asked), task.id);
     case 'sources': {
       const sources = await contentSources(portsOf(disk, asked), disk.lastKnown, task.without);
       return { keys: [...sources.keys()], paths: [...sources.values()] };

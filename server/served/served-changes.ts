@@ -1,9 +1,9 @@
 import { createHash } from 'node:crypto';
 import { z } from 'zod';
 import { Crew, Member, type Spawn } from '#core/calls';
-import { STORE_FOLDER } from '#core/changes';
-import { type Act, changesShared } from '#core/contents';
-import { Failure, failureToWire } from '#core/failure';
+import { ChangeSetIdSchema, STORE_FOLDER } from '#core/changes';
+import { type Act, changesShared, contentPath } from '#core/contents';
+import { Failure, failureToWire, isFailure } from '#core/failure';
 import { isBelow } from '#core/paths';
 import {
   ServedArrivalSchema,
@@ -40,16 +40,29 @@ function parsed<Schema extends z.ZodType>(schema: Schema, given: string): z.outp
   return data;
 }
 
-/** @throws Failure `served/outside` for what is the game's folder, in it, or a store's */
+function rootIfServed(path: string, rootAt: (path: string) => HeldRoot): HeldRoot | undefined {
+  try {
+    return rootAt(path);
+  } catch (error) {
+    if (isFailure(error, 'served/outside')) return undefined;
+    throw error;
+  }
+}
+
+/**
+ * Folders beside the game's. One that is below no root any more is left out: what reaches into it is refused then.
+ * @throws Failure `served/outside` for what is the game's folder, in it, or a store's
+ */
 function besidesOf(beside: ServedBeside, game: string, rootAt: (path: string) => HeldRoot): DiskPlace['beside'] {
   return Object.fromEntries(
-    Object.entries(beside).map(([name, { root, folder }]) => {
-      const held = rootAt(root);
+    Object.entries(beside).flatMap(([name, { root, folder }]) => {
+      const held = rootIfServed(root, rootAt);
+      if (!held) return [];
       const parts = partsBelow(folder);
       const path = [held.path, ...parts].join('/');
       if (parts.includes(STORE_FOLDER) || isBelow(`${path}/`, game.replace(/\/$/, '')))
         throw new Failure('served/outside', { path: folder });
-      return [name, { root: held, path: parts.join('/') }];
+      return [[name, { root: held, path: parts.join('/') }]];
     }),
   );
 }
@@ -97,6 +110,12 @@ export class ServedChanges {
       storeFolder: `${parts.at(-1) ?? 'game'}-${name}`,
       sharedFolder: '',
     };
+  }
+
+  /** Where a content of the store lies that has a folder's keepsakes. @throws Failure `request/malformed` */
+  contentAt(game: HeldRoot, folder: string, name: string): { root: HeldRoot; path: string } {
+    const { store, sharedFolder } = this.placeOf(game, folder);
+    return { root: store, path: [sharedFolder, contentPath(parsed(NameSchema, name))].filter(Boolean).join('/') };
   }
 
   /** Does what is short, after what was asked before. @throws Failure as the work does */
@@ -222,6 +241,14 @@ export class ServedChanges {
       case 'mirror':
         assertMethod(request, 'GET');
         return Response.json((await this.#work(here(), { do: 'mirror' })) ?? null);
+      case 'keepsakes':
+        assertMethod(request, 'GET');
+        return Response.json(await this.#work(here(), { do: 'keepsakes' }));
+      case 'keepsake':
+        assertMethod(request, 'GET');
+        return Response.json(
+          (await this.#work(here(), { do: 'keepsake', id: parsed(ChangeSetIdSchema, given('id')) })) ?? null,
+        );
       case 'sources':
         assertMethod(request, 'GET');
         return Response.json(

@@ -24,6 +24,8 @@ const CHANGING = new Set([
   'journal',
   'view',
   'mirror',
+  'keepsakes',
+  'keepsake',
   'sources',
   'store',
   'change',
@@ -108,7 +110,7 @@ async function room({ path }: HeldRoot): Promise<Response> {
   return Response.json({ free: bavail * bsize, used: (blocks - bavail) * bsize });
 }
 
-/** Answers for the folders below the roots: `roots`, `list`, `file` (with ranges), `hash` and `room`. */
+/** Answers for the folders below the roots: `roots`, `list`, `file` and `content` (with ranges), `hash` and `room`. */
 export class ServedFolders {
   constructor(
     private readonly roots: readonly HeldRoot[],
@@ -146,6 +148,12 @@ export class ServedFolders {
         const path = [given('folder'), given('path')].filter(Boolean).join('/');
         const open = await this.threads.run({ do: 'open', root: this.#root(given('root')), path });
         return fileResponse(request, servedFile(open, path));
+      }
+      case 'content': {
+        if (!this.changes) throw new Failure('served/no-write');
+        const content = this.changes.contentAt(this.#root(given('root')), given('folder'), given('name'));
+        const open = await this.threads.run({ do: 'open', ...content });
+        return fileResponse(request, servedFile(open, content.path));
       }
       case 'room':
         return room(this.#root(given('root')));

@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { chmodSync, existsSync, mkdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, type Page } from '@playwright/test';
 import { BlobReader, ZipReader } from '@zip.js/zip.js';
@@ -70,15 +70,35 @@ for (const ranges of [true, false]) {
 
       // Saves outside the game's folder come into the keepsake once they are pointed at.
       put(join(`${folder} shelf`, 'saves/two.sav'), 'a second save');
-      await page.getByText('They lie outside the game’s folder').click();
+      await page.getByRole('link', { name: 'Open Keepsakes' }).click();
+      await page.getByText('Add a folder outside the game’s').click();
       await page.getByLabel('Subfolder').fill(`${info.testId} shelf/saves`);
       await page.getByRole('button', { name: 'Keep saves too' }).click();
-      await page.getByRole('button', { name: 'Keep a copy of all of it' }).click();
+      await page.getByRole('button', { name: 'Keep 2 files as they are now' }).click();
       const bag = page.waitForEvent('download');
-      await page.getByRole('button', { name: 'Download the keepsake' }).click();
+      await page.getByRole('button', { name: 'Download as an archive' }).click();
       const zip = new ZipReader(new BlobReader(new Blob([readFileSync(await (await bag).path())])));
       const packed = (await zip.getEntries()).map(({ filename }) => filename.replace(/^[^/]*\//, ''));
-      expect(packed).toEqual(expect.arrayContaining(['data/profile/saves/one.sav', 'data/elsewhere/saves-1/two.sav']));
+      const outside = packed.find((path) => path.endsWith('/two.sav'))!;
+      expect(outside).toMatch(/^data\/elsewhere\/own[a-z]+\/two\.sav$/);
+      expect(packed).toContain('data/profile/saves/one.sav');
+
+      // A save is lost and another one written over: both come back where they were, and that is taken back.
+      writeFileSync(join(`${folder} shelf`, 'saves/two.sav'), 'written over');
+      rmSync(join(folder, 'profile/saves/one.sav'));
+      await page.reload();
+      await expect(page.getByRole('region', { name: 'Kept files' })).toContainText('gone now');
+      await page.getByRole('button', { name: 'Put 2 files back' }).click();
+      await expect.poll(() => readFileSync(join(`${folder} shelf`, 'saves/two.sav'), 'utf8')).toBe('a second save');
+      expect(existsSync(join(folder, 'profile/saves/one.sav'))).toBe(true);
+      await page.getByRole('banner').getByRole('link', { name: 'History', exact: true }).click();
+      await page.getByRole('button', { name: 'Take it back' }).click();
+      await expect.poll(() => readFileSync(join(`${folder} shelf`, 'saves/two.sav'), 'utf8')).toBe('written over');
+      await page.getByRole('link', { name: 'Keepsakes', exact: true }).click();
+      await page.getByRole('link', { name: /Kept by hand/ }).click();
+      await page.getByRole('button', { name: 'Put 2 files back' }).click();
+      await expect.poll(() => readFileSync(join(`${folder} shelf`, 'saves/two.sav'), 'utf8')).toBe('a second save');
+      await open(page, 'Survey');
 
       await choose(page, 'harvest 1');
       await open(page, 'Fetch');

@@ -188,9 +188,10 @@ test('a folder is looked at again without reading what did not change, compared,
   startAt,
 }, info) => {
   const page = await startAt('surveyed');
-  await page.getByRole('button', { name: 'Keep a copy of 9 files' }).click();
+  await page.getByRole('link', { name: 'Open Keepsakes' }).click();
+  await page.getByRole('button', { name: 'Keep 9 files as they are now' }).click();
   const saved = page.waitForEvent('download');
-  await page.getByRole('button', { name: 'Download the keepsake' }).click();
+  await page.getByRole('button', { name: 'Download as an archive' }).click();
   const archive = info.outputPath('keepsake.zip');
   await (await saved).saveAs(archive);
   // Any reader of archives and the usual command know what to do with it.
@@ -200,7 +201,8 @@ test('a folder is looked at again without reading what did not change, compared,
     cwd: info.outputPath('bag', bag!),
     encoding: 'utf8',
   });
-  expect(checked.trim().split('\n')).toHaveLength(12);
+  expect(checked.trim().split('\n')).toHaveLength(13);
+  await open(page, 'Survey');
 
   // The files' times have to lie clearly before the reading for their digests to be trusted again.
   await putIntoFolder(page, 'player/settings.ini', '[player]\nname = Somebody\n');

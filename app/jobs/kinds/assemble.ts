@@ -24,6 +24,7 @@ import { type PlanView, query } from '~/queries';
 import { getBytes, platformSha256, tokenFor } from '~/remote';
 import { getInstall, getSession, TargetSchema, updateInstall } from '~/store';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
+import { keepOwnBefore } from './keep-own';
 import { noteChange } from './note-change';
 
 const ParamsSchema = z.object({
@@ -213,6 +214,7 @@ export const assemble: Kind = {
     const params = readParams(context, ParamsSchema);
     if (await changes.read(context.id)) await changes.run(context, context.id, 'on');
     else {
+      await keepOwnBefore(context, 'lay-down');
       if (params.way === 'in-parts') await layDownWaived(context, changes, params);
       await planLayDown(context, changes, params);
     }

@@ -6,6 +6,7 @@ import { query } from '~/queries';
 import { getInstall } from '~/store';
 import { type Kind, readParams, uncounted } from '../job-context';
 import { fetchContents } from './fetch';
+import { keepOwnBefore } from './keep-own';
 import { noteChange } from './note-change';
 
 const ParamsSchema = z.object({
@@ -27,6 +28,7 @@ export const clean: Kind = {
     const changes = changesOf(install);
     if (await changes.read(context.id)) await changes.run(context, context.id, 'on');
     else {
+      await keepOwnBefore(context, 'clean');
       const wanted = await query('cleanPlan', install.id, leave);
       const { build, toFetch: items } = wanted;
       if (items.length > 0) await fetchContents(context, install, { id: fetchedBy(context.id), build, items });

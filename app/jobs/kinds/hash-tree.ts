@@ -114,6 +114,8 @@ interface Hashing {
   readonly isWanted?: (size: number) => boolean;
   /** Whether the folder is there still. @throws Failure why it is not */
   readonly assertThere: () => Promise<void>;
+  /** The files, where not all of the folder is meant; then nothing is put down of what was read. */
+  readonly listed?: Listing;
 }
 
 /**
@@ -125,14 +127,14 @@ interface Hashing {
 export async function hashSource(
   context: JobContext,
   source: Source,
-  { phase, earlier = [], told, pieceSizeOf, isWanted = () => true, assertThere }: Hashing,
+  { phase, earlier = [], told, pieceSizeOf, isWanted = () => true, assertThere, listed: given }: Hashing,
 ): Promise<Reading & Pick<StoredSurvey, 'trusted' | 'unreadable'>> {
   const at = Date.now();
-  const listed = await listTree(context, source);
+  const listed = given ?? (await listTree(context, source));
   const modified = told ? listed.modified.map((time, i) => told(listed.paths[i]!, time)) : listed.modified;
   const listing = { ...listed, modified };
   const keys = new Keys(listing);
-  const known = readBefore([...earlier, ...(await readingsOf(context.id))]);
+  const known = readBefore([...earlier, ...(given ? [] : await readingsOf(context.id))]);
   const work: Work[] = [];
   let trusted = 0;
   for (const [i, path] of listing.paths.entries()) {
@@ -164,7 +166,7 @@ export async function hashSource(
     // the job stops, to go on when it is there again, and reports no thousands of files.
     if (refused.length === batch.length) await assertThere();
     const read = batch.flatMap((one, i) => (contents[i] && keys.take(one, contents[i]) ? [one.file] : []));
-    await addReading(context.install, context.id, keys.reading(read, at));
+    if (!given) await addReading(context.install, context.id, keys.reading(read, at));
     context.add(read.length + lost.length, 0);
   });
   return {

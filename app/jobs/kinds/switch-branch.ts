@@ -4,6 +4,7 @@ import { changesOf, recordBranch, recordOf, withBranch } from '~/changes';
 import { getHold, getInstall } from '~/store';
 import { editRecord, takeBackEdit } from './edit-record';
 import { type Kind, readParams } from '../job-context';
+import { keepOwnBefore } from './keep-own';
 
 const ParamsSchema = z.object({ branch: z.string().min(1), code: z.string().min(1).optional() });
 
@@ -20,6 +21,8 @@ export const switchBranch: Kind = {
     const from = await recordBranch(changesOf(install).disk, record);
     if (!record || from === undefined)
       throw new Failure('record/not-as-ruled', { file: record?.rule.file ?? '', what: 'says nothing of a branch' });
+    // What comes by it may touch saves when the game is started next.
+    await keepOwnBefore(context, 'switch-branch');
     const facts = { branch, ...(from !== branch && { from }) };
     await editRecord(context, { what: 'switch-branch', facts }, withBranch(branch, code), false);
   },

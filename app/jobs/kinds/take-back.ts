@@ -3,6 +3,7 @@ import { changesOf, isInPlace } from '~/changes';
 import { getInstall } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
 import { noteHold } from './hold';
+import { keepOwnBefore } from './keep-own';
 import { noteChange } from './note-change';
 
 const ParamsSchema = z.object({
@@ -25,6 +26,7 @@ async function turn(context: JobContext, set: string, way: 'on' | 'back'): Promi
 export const takeBack: Kind = {
   async run(context) {
     const { sets, way } = readParams(context, ParamsSchema);
+    await keepOwnBefore(context, 'take-back');
     for (const set of sets) await turn(context, set, way);
   },
   async undo(context) {

@@ -5,24 +5,25 @@ import { roomNeeded } from '#core/assemble';
 import { asBuild, asDepot, asMod, DepotIndexSchema } from '#core/builds';
 import { Failure, type FailureCode, isFailure } from '#core/failure';
 import { HOLD_SHEET_VERSION, type HoldSheet, HoldSheetSchema, sheetFacts } from '#core/hold';
-import { bagChecksums } from '#core/keepsakes';
+import { bagChecksums, bagName } from '#core/keepsakes';
 import { digestsInText } from '#core/lists';
 import { manifestDigests } from '#core/manifest';
 import { type InstallRecord, PanelStateSchema, RecordSchema } from '#core/outside';
 import { filterTable, NOBODY, STATES } from '#core/survey';
-import { listJournals, readJournal } from '#core/changes';
+import { listJournals, PLACES, readJournal } from '#core/changes';
 import { arrivals, contentName, contentPath } from '#core/contents';
 import { contentKey, PIECE_SIZE } from '#core/digest';
 import type { Folder } from '#core/folders';
 import { installDisk, withPointer } from '~/folders';
 import { changeDisk } from '~/workers/change-task';
-import { KEEPSAKES, keepsakePath, readerAt, treePath } from '~/folders';
+import { keepsakePath, readerAt, treePath } from '~/folders';
 import { memoryFolder } from '#core/folders';
 import { installContext, manifestsOf, treeOfTarget } from '~/queries/install-context';
 import * as arrived from '~/queries/arrived';
 import * as choosing from '~/queries/choosing';
 import { evidenceOf } from '~/queries/evidence';
 import * as history from '~/queries/history';
+import * as keepsakes from '~/queries/keepsakes';
 import * as recording from '~/queries/recording';
 import * as stages from '~/queries/stages';
 import * as surveying from '~/queries/surveying';
@@ -52,6 +53,7 @@ import type { DiskPool } from '~/workers';
 import { takeIn } from '~/workers/arrival-tasks';
 import { packBag } from '~/workers/bag-task';
 import { lookAtFolder } from '~/workers/look-tasks';
+import { lookIntoBag, unpackBag } from '~/workers/unbag-task';
 import { KINDS } from '.';
 
 /*
@@ -75,7 +77,9 @@ vi.mock('~/places/can-change', () => ({
 }));
 vi.mock('~/queries/client', () => ({
   query: (question: 'learn', ...parameters: [string]) =>
-    ({ ...arrived, ...recording, ...stages, ...surveying, ...history, ...telling })[question](...parameters),
+    ({ ...arrived, ...recording, ...stages, ...surveying, ...history, ...keepsakes, ...telling })[question](
+      ...parameters,
+    ),
 }));
 
 const INSTALL = 'demo';
@@ -110,7 +114,9 @@ function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promi
         const reader = task.place.kind === 'handed' ? readerAt(task.place) : here();
         return lookAtFolder(task, { ...ports, reader });
       }
-      if (task.do === 'bag') return packBag(task, here, { ...ports, folder: here() });
+      if (task.do === 'bag') return packBag(task, here(), { ...ports, folder: here() });
+      if (task.do === 'look-into-bag') return lookIntoBag(task, ports);
+      if (task.do === 'unpack') return unpackBag(task, { ...ports, to: arrivals(here()) }).then(() => ({}));
       if (task.do === 'change') return changeDisk(task, withPointer(here(), task.tree), ports).then(() => ({}));
       if (task.do === 'backup' || task.do === 'restore') throw new Error(`${task.do} is no part of a job`);
       const folder = arrivals(here());
@@ -366,18 +372,29 @@ describe('survey', () => {
 
   it('leaves no half keepsake on a full disk', async () => {
     const whole = here();
-    const params = { date: '2026-11-24T22:00:00.000Z' };
-    disk.now = { ...whole, writeAt: async (path: string) => Promise.reject(new Failure('folder/full', { path })) };
-    await expect(run('keepsake', params)).rejects.toMatchObject({ code: 'folder/full' });
+    const count = async (): Promise<number> => (await keepsakes.keepsakes(INSTALL)).keepsakes.length;
+    const before = await count();
+    const full = async (path: string) => Promise.reject(new Failure('folder/full', { path }));
+    disk.now = { ...whole, copy: (_from: string, to: string) => full(to) };
+    const cut = contextOf({}, 'cut-keepsake');
+    await expect((await KINDS.keepsake()).run(cut)).rejects.toMatchObject({ code: 'folder/full' });
     disk.now = whole;
-    expect((await whole.list(KEEPSAKES)).filter(({ path }) => path.includes('T220000'))).toEqual([]);
-    await run('keepsake', params);
-    expect((await whole.list(KEEPSAKES)).filter(({ path }) => path.includes('T220000'))).toHaveLength(1);
+    expect(await count()).toBe(before);
+    await run('keepsake');
+    expect(await count()).toBe(before + 1);
+    await (
+      await KINDS.keepsake()
+    ).undo!(cut);
+    await run('drop-keepsakes', { keepsakes: (await keepsakes.keepsakes(INSTALL)).keepsakes.map(({ id }) => id) });
+    expect(await whole.list(PLACES.contents)).toEqual([]);
   });
 
-  it('packs the player’s own files so that any reader of such bags finds them whole', async () => {
-    await run('keepsake', { date: '2026-11-24T23:00:00.000Z' });
-    const name = 'ferrywake-keepsake-20261124T230000';
+  it('a keepsake goes out as a bag that any reader finds whole, and comes back as what it was', async () => {
+    const id = await run('keepsake');
+    const kept = (await keepsakes.keepsakeView(INSTALL, id)).keepsake;
+    expect(kept.mods!.length).toBeGreaterThan(20);
+    await run('pack-keepsake', { keepsake: id, at: kept.at });
+    const name = bagName(GAME, new Date(kept.at).toISOString());
     const archive = await here().read(keepsakePath(name));
     const entries = await new ZipReader(new BlobReader(new Blob([archive]))).getEntries();
     const files = new Map<string, Uint8Array>();
@@ -397,6 +414,60 @@ describe('survey', () => {
       expect(await platformSha256(text(path))).toBe(digest);
     }
     expect(text('bagit.txt')).toBe('BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n');
+
+    await run('drop-keepsakes', { keepsakes: [id] });
+    const from = new File([archive], `${name}.zip`);
+    const look = await contextOf({}).pool.run({ do: 'look-into-bag', from });
+    const contents = look.files.map(({ path: as, key, modified }) => {
+      const { kind, path } = kept.files.find((file) => file.key === key && as === file.path)!;
+      return { as, place: 'game', path, kind, key, modified };
+    });
+    const again = await run('bring-keepsake', { from, files: contents, facts: {} });
+    const { rows, since } = await keepsakes.keepsakeView(INSTALL, again);
+    expect([rows.length, since.length, rows.every(({ does }) => does === 'nothing')]).toEqual([manifest.size, 0, true]);
+    await run('drop-keepsakes', { keepsakes: [again] });
+  });
+
+  it('a keepsake is put back over newer saves, which are kept before, and that is taken back', async () => {
+    const at = (path: string): string => treePath('t1', `saves/${path}`);
+    const textAt = async (path: string) =>
+      (
+        await here()
+          .read(at(path))
+          .catch(() => undefined)
+      )?.join();
+    const older = await textAt('voyage-1.fws');
+    const id = await run('keepsake');
+    await here().writeWhole(at('voyage-1.fws'), new Uint8Array([7, 7]));
+    await here().remove(at('voyage-2.fws'));
+    await here().writeWhole(at('new.fws'), new Uint8Array([1]));
+    await here().setReadOnly(at('voyage-1.fws'), true);
+    const { rows, since } = await keepsakes.keepsakeView(INSTALL, id);
+    expect(rows.filter(({ does }) => does !== 'nothing').map(({ path, does }) => [path, does])).toEqual([
+      ['saves/voyage-1.fws', 'replaces'],
+      ['saves/voyage-2.fws', 'returns'],
+    ]);
+    expect(since.map(({ path }) => path)).toEqual(['saves/new.fws']);
+    await run('survey');
+
+    const set = await run('put-back', { keepsake: id, withoutSince: true });
+    expect([await textAt('voyage-1.fws'), await textAt('new.fws')]).toEqual([older, undefined]);
+    expect(await here().stat(at('voyage-2.fws'))).toBeDefined();
+    expect(await here().isReadOnly(at('voyage-1.fws'))).toBe(true);
+    const [before] = (await keepsakes.keepsakes(INSTALL)).keepsakes;
+    expect(before).toMatchObject({ why: 'change', what: 'put-back' });
+
+    await run('take-back', { sets: [set], way: 'back' });
+    expect([await textAt('voyage-1.fws'), await textAt('new.fws')]).toEqual(['7,7', '1']);
+    expect(await here().stat(at('voyage-2.fws'))).toBeUndefined();
+    // What the change before kept is there too, whatever becomes of the change.
+    const was = await keepsakes.keepsakeView(INSTALL, before!.id);
+    expect(was.rows.every(({ does }) => does === 'nothing') && was.since.length === 0).toBe(true);
+    await here().setReadOnly(at('voyage-1.fws'), false);
+    const last = await run('put-back', { keepsake: id, withoutSince: true });
+    await run('survey');
+    for (const one of [set, last]) await run('let-go', { set: one });
+    await run('drop-keepsakes', { keepsakes: (await keepsakes.keepsakes(INSTALL)).keepsakes.map((one) => one.id) });
   });
 
   it('looks at a folder while the services cannot be reached, by what they said before', async () => {
@@ -670,6 +741,8 @@ describe('fetch', () => {
     for (const { path } of arrived)
       expect(await whole.stat(path), path).toMatchObject(arrived.find((a) => a.path === path)!);
     const install = await getInstall(INSTALL);
+    // The player's files are kept, so that no change keeps them once more.
+    await run('keepsake');
     ready = { image: await imageOf(whole), install };
   }, 60_000);
 
@@ -770,10 +843,11 @@ describe('assemble', () => {
     expect(differences(after, ready.image, treePath('t1/'))).toEqual([]);
     // The job center would have noted that a job has worked on the folder.
     await noteJob('assemble', {}, `noted-${++jobs}`, 'done');
-    // Of what was fetched nothing stays but what a mod replaces.
+    // Of what was fetched nothing stays but what a mod replaces; what the keepsake has was not fetched.
     const covered = (await stages.plan(INSTALL, ready.install.target!)).covered.size;
     expect(covered).toBeGreaterThan(0);
-    expect([...after.keys()].filter((path) => path.startsWith('contents/'))).toHaveLength(covered);
+    const own = (await history.storeOfInstall(INSTALL))!.references.find(({ reason }) => reason.kind === 'keepsake')!;
+    expect([...after.keys()].filter((path) => path.startsWith('contents/'))).toHaveLength(covered + own.files);
     // Saves and settings are the player's: they come along as they are.
     const saves = [...ready.image.keys()].filter((path) => path.startsWith(treePath('t1/saves/')));
     expect(saves.length).toBeGreaterThan(0);
@@ -1017,7 +1091,8 @@ describe('a hold', () => {
     expect(await here().isReadOnly(RECORD_PATH)).toBe(false);
     expect((await readRecord(here())).updates).toBe('by-itself');
     const told = (await history.storeOfInstall(INSTALL))!;
-    expect(told.history.map(({ what, facts, state }) => [what, facts.build, state])).toEqual([
+    const ofHold = told.history.filter(({ what }) => what !== 'put-back');
+    expect(ofHold.map(({ what, facts, state }) => [what, facts.build, state])).toEqual([
       ['release', sheet.build, 'made'],
       ['hold', sheet.build, 'made'],
     ]);
@@ -1286,7 +1361,7 @@ describe('what lies on the drive', () => {
     expect(before.missing.map(({ path }) => path)).toEqual(['tables/guilds.csv', 'world/east/deep-001.map']);
     await run('keep-build', { build: asBuild('3.1.1') });
     const { references } = (await history.storeOfInstall(INSTALL))!;
-    expect(references.filter(({ reason }) => reason.kind !== 'covered')).toMatchObject([
+    expect(references.filter(({ reason }) => reason.kind === 'build')).toMatchObject([
       { reason: { kind: 'build', build: '3.1.1' }, missing: 0 },
     ]);
   }, 60_000);

@@ -13,6 +13,7 @@ const WHY = {
   build: 'After the next update this build can be laid down again without fetching it.',
   covered: 'Taking the mod out puts them back without fetching.',
   fetched: 'Kept until it is laid down.',
+  keepsake: 'A keepsake that was cut off while it was made. Without its list it cannot be put back.',
 } as const;
 
 /** Contents that are kept for a reason: since when, and whether they are all there. */
@@ -58,7 +59,12 @@ function Incomplete({ install, build, missing }: { install: string; build: strin
   );
 }
 
-const DELETE = { build: 'the kept build', covered: 'these files', fetched: 'what was fetched' } as const;
+const DELETE = {
+  build: 'the kept build',
+  covered: 'these files',
+  fetched: 'what was fetched',
+  keepsake: 'this keepsake',
+} as const;
 
 /** Reads kept contents again, completes them, or deletes them. */
 export function KeptActions({ kept, install, busy }: { kept: ToldReference; install: string; busy: boolean }) {

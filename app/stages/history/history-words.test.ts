@@ -55,6 +55,7 @@ it('the list of a drive sums changes up, and names reasons by install', () => {
     history: [change({ id: 's1', keeps }), change({ id: 's2', keeps }), change({ id: 's3' })],
     inventory: { piles, files: 7, bytes: 48 },
     references: [reference('mine', 'a'), reference('theirs', 'b')],
+    keepsakes: [],
     unreadable: [],
   };
   expect(driveRows(view, 'a').map(({ title, files, bytes }) => [title, files, bytes])).toEqual([

@@ -1,11 +1,11 @@
 import type { Pile, StoreView, ToldChange } from '#core/contents';
 import type { ChangeDetails } from '~/queries';
-import { bytes, counted } from '~/parts/format';
+import { bytes, counted, exactTime } from '~/parts/format';
 
 /** What a change is called. */
 export function changeTitle({
   what,
-  facts: { build, branch, from, part, without },
+  facts: { build, branch, from, part, without, at, profile },
 }: Pick<ToldChange, 'what' | 'facts'>): string {
   switch (what) {
     case 'lay-down':
@@ -25,6 +25,10 @@ export function changeTitle({
       return `Switched to the ${branch ?? 'other'} branch${from === undefined ? '' : ` from ${from}`}`;
     case 'clean':
       return 'Cleaned up';
+    case 'put-back':
+      return at === undefined ? 'Put files back' : `Put files back from the keepsake of ${exactTime(Number(at))}`;
+    case 'switch-profile':
+      return `Switched to the profile ${profile ?? ''}${from === undefined ? '' : ` from ${from}`}`;
     case 'edit':
       return 'Changed files';
     case 'outside':
@@ -92,7 +96,7 @@ export interface DriveRow {
 
 const PILES: Record<Exclude<Pile['purpose']['kind'], 'change' | 'reference'>, string> = {
   game: 'The game’s folder',
-  keepsakes: 'Keepsakes',
+  archives: 'Packed keepsakes',
   beside: 'Beside the game’s folder',
   arriving: 'Partly fetched files',
   records: 'Regressum’s own records',
@@ -100,7 +104,7 @@ const PILES: Record<Exclude<Pile['purpose']['kind'], 'change' | 'reference'>, st
 };
 
 const ORDER: readonly DriveRow['kind'][] = [
-  ...(['game', 'change', 'reference', 'keepsakes', 'beside', 'arriving', 'records', 'unclaimed'] as const),
+  ...(['game', 'change', 'reference', 'archives', 'beside', 'arriving', 'records', 'unclaimed'] as const),
 ];
 
 /** What a reason is called for which contents are kept. */
@@ -113,29 +117,37 @@ export function referenceTitle({ reason }: StoreView['references'][number], inst
       return `Game files that mods replace${elsewhere}`;
     case 'fetched':
       return `Fetched for ${reason.build}${elsewhere}`;
+    case 'keepsake':
+      return elsewhere === '' ? 'Keepsakes' : 'Keepsakes of other folders';
   }
 }
 
-/** The list of what lies on the drive: changes are summed up, all else stands by itself. */
-export function driveRows({ inventory, references, history }: StoreView, install: string): DriveRow[] {
+/** The list of what lies on the drive: changes are summed up, and keepsakes, all else stands by itself. */
+export function driveRows({ inventory, references, history, keepsakes }: StoreView, install: string): DriveRow[] {
   const kept = new Set(history.filter(({ keeps }) => keeps.files > 0).map(({ id }) => id)).size;
   const rows: DriveRow[] = [];
+  const whole = new Set(keepsakes.map(({ id }) => id));
+  /** One of this folder's without a list was cut off while it was made: it stands by itself, to be deleted. */
+  const isSummed = ({ reason }: StoreView['references'][number]): boolean =>
+    reason.kind === 'keepsake' && (reason.install !== install || whole.has(reason.keepsake));
+  const sumUp = (row: DriveRow): void => {
+    const at = rows.findIndex(({ key }) => key === row.key);
+    if (at < 0) rows.push(row);
+    else rows[at] = { ...row, files: row.files + rows[at]!.files, bytes: row.bytes + rows[at]!.bytes };
+  };
   for (const { purpose, files, bytes: size } of inventory.piles) {
     const { kind } = purpose;
-    if (kind === 'change') {
-      const sum = rows.find((row) => row.kind === 'change');
-      const more = { files: files + (sum?.files ?? 0), bytes: size + (sum?.bytes ?? 0) };
-      if (sum) rows[rows.indexOf(sum)] = { ...sum, ...more };
-      else rows.push({ key: kind, kind, title: `Kept by ${counted(kept, 'change')}`, ...more });
-    } else if (kind === 'reference') {
+    if (kind === 'change') sumUp({ key: kind, kind, title: `Kept by ${counted(kept, 'change')}`, files, bytes: size });
+    else if (kind === 'reference') {
       const reference = references.find(({ id }) => id === purpose.id);
       const title = reference ? referenceTitle(reference, install) : 'Kept contents';
-      rows.push({ key: purpose.id, kind, title, files, bytes: size, reference: purpose.id });
+      if (reference && isSummed(reference)) sumUp({ key: title, kind, title, files, bytes: size });
+      else rows.push({ key: purpose.id, kind, title, files, bytes: size, reference: purpose.id });
     } else rows.push({ key: kind, kind, title: PILES[kind], files, bytes: size });
   }
   // Of kept builds that share all they have with others nothing lies there for themselves.
   for (const reference of references) {
-    if (rows.some(({ key }) => key === reference.id)) continue;
+    if (isSummed(reference) || rows.some(({ key }) => key === reference.id)) continue;
     const title = referenceTitle(reference, install);
     rows.push({ key: reference.id, kind: 'reference', title, files: 0, bytes: 0, reference: reference.id });
   }

@@ -5,15 +5,17 @@ import { counted } from '~/parts/format';
 import { Buttons } from '~/parts/parts';
 import { placeWords } from '~/parts/place-words';
 import { forgetInstall } from '~/commands';
+import { useQuery } from '~/queries';
 import type { Install } from '~/store';
-import { useKeepsakes } from '../use-keepsakes';
 
 /** Takes a folder off the list; where its files are Regressum's own to keep, asks what becomes of them. */
 export function Forget({ install }: { install: Install }) {
   const navigate = useNavigate();
   const [asked, setAsked] = useState(false);
   const onBrowserDisk = install.place.kind === 'browser-disk';
-  const kept = useKeepsakes(install.id, undefined).length;
+  const { value: own } = useQuery('keepsakes', [install.id], 0);
+  // Those that lie with a folder elsewhere stay with it.
+  const kept = onBrowserDisk || own?.inFolder === false ? (own?.keepsakes.length ?? 0) : 0;
   const what = [onBrowserDisk && 'its files', kept > 0 && counted(kept, 'keepsake')].filter(Boolean).join(' and ');
   const forget = async (withFiles: boolean): Promise<void> => {
     await forgetInstall(install.id, withFiles);

@@ -1,0 +1,144 @@
+import { type ContentKey, keySize, PIECE_SIZE } from '#core/digest';
+import { isFailure } from '#core/failure';
+import { isSameOwn, type Keepsake, KEEPSAKE_VERSION, type OwnFile } from '#core/keepsakes';
+import type { Reading } from '#core/survey';
+import { keeping } from '~/changes';
+import {
+  listOwn,
+  newestKeepsake,
+  type OwnListed,
+  type OwnPlace,
+  ownPlaces,
+  ownReadBefore,
+  type Source,
+} from '~/places';
+import { query } from '~/queries';
+import { getGame, getInstall, type Install } from '~/store';
+import type { Listing } from '~/workers';
+import type { JobContext } from '../job-context';
+import { hashSource } from './hash-tree';
+
+/* Reads the player's own files, and keeps them before something could touch them. */
+
+/** The player's files as they are now, wherever they lie. */
+export interface OwnNow {
+  readonly files: readonly OwnFile[];
+  /** Where each content lies on the disk that keeps it. */
+  readonly onDisk: ReadonlyMap<ContentKey, string>;
+  /** Places and files that cannot be read. */
+  readonly unread: readonly string[];
+}
+
+const PHASE = 'Reading saves and settings';
+
+function listingOf(files: readonly OwnListed[]): Listing {
+  const sorted = files.toSorted((a, b) => (a.path < b.path ? -1 : 1));
+  return {
+    paths: sorted.map(({ path }) => path),
+    sizes: Float64Array.from(sorted, ({ size }) => size),
+    modified: Float64Array.from(sorted, ({ modified }) => modified),
+    unreadable: [],
+  };
+}
+
+async function readPlace(
+  context: JobContext,
+  place: OwnPlace,
+  { source, files }: { readonly source: Source; readonly files: readonly OwnListed[] },
+  earlier: readonly Reading[],
+): Promise<OwnNow> {
+  const kinds = new Map(files.map(({ path, kind }) => [path, kind]));
+  const read = await hashSource(context, source, {
+    ...{ phase: PHASE, earlier, listed: listingOf(files) },
+    pieceSizeOf: () => PIECE_SIZE,
+    assertThere: async () => void (await place.open()),
+  });
+  const onDisk = new Map<ContentKey, string>();
+  const own = read.paths.map((path, i): OwnFile => {
+    const [key, modified] = [read.keys[i]!, read.modified[i]!];
+    onDisk.set(key, place.onDisk(path));
+    const time = Number.isNaN(modified) ? null : modified;
+    return { place: place.name, path, kind: kinds.get(path)!, key, modified: time };
+  });
+  return {
+    files: own,
+    onDisk,
+    unread: read.unreadable.map(({ path }) => path),
+  };
+}
+
+/** Reads all files of the player's. Digests count that were read before, by size and time. @throws Failure `job/cancelled` */
+export async function readOwn(context: JobContext, install: Install): Promise<OwnNow> {
+  context.phase(PHASE, 0, 0);
+  const { rules } = await getGame(install.game);
+  const earlier = await ownReadBefore(install);
+  const all: OwnNow[] = [];
+  for (const place of await ownPlaces(install, rules)) {
+    const listed = await listOwn(place);
+    if ('failure' in listed) {
+      all.push({ files: [], onDisk: new Map(), unread: [place.title] });
+      continue;
+    }
+    all.push(await readPlace(context, place, listed, earlier(place.name)));
+  }
+  return {
+    files: all.flatMap(({ files }) => files),
+    onDisk: new Map(all.flatMap(({ onDisk }) => [...onDisk])),
+    unread: all.flatMap(({ unread }) => unread),
+  };
+}
+
+/** What a keepsake is made for. */
+export type Why = Pick<Keepsake, 'why' | 'what'>;
+
+/** Names of what could not be read that a keepsake tells of. */
+const MOST_UNREAD = 50;
+
+/** @throws Failure `folder/changed-meanwhile` where a file was written while it was copied; `folder/*`, `job/cancelled` */
+async function keepAsRead(context: JobContext, id: string, why: Why, now: OwnNow): Promise<Keepsake | undefined> {
+  const { files, onDisk, unread } = now;
+  if (files.length === 0) return undefined;
+  const install = await getInstall(context.install);
+  const keepsake: Keepsake = {
+    ...{ version: KEEPSAKE_VERSION, id, at: Date.now(), ...why, ...(await query('standing', install.id)) },
+    files: [...files],
+    ...(unread.length > 0 && { unread: unread.slice(0, MOST_UNREAD) }),
+  };
+  const bytes = [...onDisk.keys()].reduce((sum, key) => sum + keySize(key), 0);
+  context.phase('Keeping saves and settings', onDisk.size, bytes);
+  const changes = await keeping(install);
+  await changes.carryOut(context, { act: 'keepsake', install: install.id, keepsake, from: [...onDisk] });
+  return keepsake;
+}
+
+/**
+ * Keeps the player's files as they are now. What is written meanwhile, as a game does that runs, is read once more.
+ * @param unlessKept makes none where the newest keepsake has just these files
+ * @returns the keepsake that has them; undefined where there is nothing to keep
+ * @throws Failure `folder/changed-meanwhile`, `folder/*`, `job/cancelled`
+ */
+export async function keepOwn(
+  context: JobContext,
+  id: string,
+  why: Why,
+  unlessKept = false,
+): Promise<Keepsake | undefined> {
+  const install = await getInstall(context.install);
+  for (let again = false; ; again = true) {
+    const now = await readOwn(context, install);
+    const latest = unlessKept ? await newestKeepsake(install) : undefined;
+    if (latest && isSameOwn(latest.files, now.files)) return latest;
+    try {
+      return await keepAsRead(context, id, why, now);
+    } catch (error) {
+      if (again || !isFailure(error, 'folder/changed-meanwhile')) throw error;
+    }
+  }
+}
+
+/** The keepsake that a job makes before its change set. */
+const keptBefore = (job: string): string => `${job}-own`;
+
+/** Keeps the player's files before a change set that could touch them, unless the newest keepsake has them as they are. */
+export const keepOwnBefore = (context: JobContext, what: string): Promise<Keepsake | undefined> =>
+  keepOwn(context, keptBefore(context.id), { why: 'change', what }, true);

@@ -1,0 +1,60 @@
+import { z } from 'zod';
+import { changeSet, changesOf, ownSteps } from '~/changes';
+import { Failure } from '#core/failure';
+import { ownName, putBack } from '#core/keepsakes';
+import { keySize } from '#core/digest';
+import { keeperOf, ownPlaces } from '~/places';
+import { getGame, getInstall } from '~/store';
+import { type JobContext, type Kind, readParams } from '../job-context';
+import { keepOwnBefore, readOwn } from './keep-own';
+import { noteChange } from './note-change';
+
+const ParamsSchema = z.object({
+  keepsake: z.string(),
+  /** Names of the files that are put back; all of them, where left out. */
+  files: z.array(z.string()).readonly().optional(),
+  /** Whether files that came since are taken out, so that there is just what was kept. */
+  withoutSince: z.boolean().default(false),
+});
+
+async function plan(context: JobContext, params: z.output<typeof ParamsSchema>): Promise<void> {
+  const install = await getInstall(context.install);
+  const kept = await (await keeperOf(install)).keepsake(params.keepsake);
+  if (!kept) throw new Failure('keepsake/gone', { keepsake: params.keepsake });
+  await keepOwnBefore(context, 'put-back');
+  const { rows, since } = putBack(kept.files, (await readOwn(context, install)).files);
+  const names = params.files && new Set(params.files);
+  const chosen = rows.filter((row) => row.does !== 'nothing' && (names?.has(ownName(row)) ?? true));
+  const places = await ownPlaces(install, (await getGame(install.game)).rules);
+  const changes = changesOf(install);
+  const steps = await ownSteps(context.id, changes.disk, places, {
+    put: chosen,
+    take: params.withoutSince ? since : [],
+  });
+  context.phase(
+    'Putting files back',
+    chosen.length,
+    chosen.reduce((sum, { key }) => sum + keySize(key), 0),
+  );
+  const facts = { keepsake: kept.id, at: String(kept.at) };
+  await changes.run(context, context.id, 'on', changeSet(context.id, 'put-back', facts, steps));
+}
+
+/**
+ * Puts files of a keepsake back where they belong, as one change set. What lies there now goes into a keepsake of its own
+ * first, and what is replaced is kept by the set.
+ */
+export const putBackOwn: Kind = {
+  async run(context) {
+    const changes = changesOf(await getInstall(context.install));
+    if (await changes.read(context.id)) await changes.run(context, context.id, 'on');
+    else await plan(context, readParams(context, ParamsSchema));
+    await noteChange(context.install, changes, context.id);
+  },
+  async undo(context) {
+    const changes = changesOf(await getInstall(context.install));
+    if (await changes.read(context.id)) await changes.run(context, context.id, 'back');
+    await noteChange(context.install, changes, context.id);
+    await changes.carryOut(context, { act: 'let-go', set: context.id });
+  },
+};

@@ -1,0 +1,86 @@
+import { contentKey, type ContentKey, keyPieceSize, PIECE_SIZE } from '#core/digest';
+import { Failure } from '#core/failure';
+import { type Keepsake, type OwnFile, putBack } from '#core/keepsakes';
+import { likeliestBuild, readBefore, type Reading } from '#core/survey';
+import { isKeptInFolder, keeperOf, listOwn, type OwnPlace, ownPlaces, ownReadBefore } from '~/places';
+import { platformSha256 } from '~/remote';
+import { getGame, getInstall, getProfile, type Install } from '~/store';
+import { hashFiles } from '~/workers';
+import { identities, installContext, installedReleases } from './install-context';
+import type { KeepsakesView, KeepsakeView, OwnPlaceView } from './views';
+
+/* The player's own files, and what was kept of them. */
+
+/** What a keepsake says of the folder that it is made in. */
+export async function standing(installId: string): Promise<Pick<Keepsake, 'build' | 'profile' | 'mods'>> {
+  const here = await installContext(installId);
+  const { install, survey, trees } = here;
+  const build = likeliestBuild(identities(here), trees.keys());
+  const { title } = await getProfile(install);
+  return { ...(build && { build }), profile: title, ...(survey && { mods: [...installedReleases(here)] }) };
+}
+
+interface ReadPlace {
+  readonly view: OwnPlaceView;
+  readonly files: readonly OwnFile[];
+}
+
+/** Reads the files of a place: those alone whose digests are not known from before. */
+async function readPlace(place: OwnPlace, earlier: readonly Reading[], install: Install): Promise<ReadPlace> {
+  const { name, title, synced } = place;
+  const kind = install.elsewhere?.find((one) => one.name === name)?.kind;
+  const about = { name, title, synced, kind };
+  const listed = await listOwn(place);
+  if ('failure' in listed) return { view: { ...about, files: 0, bytes: 0, failure: listed.failure }, files: [] };
+  const { source, files } = listed;
+  const known = readBefore(earlier);
+  const keys = new Map<string, ContentKey>();
+  for (const { path, size, modified } of files) {
+    const key = known(path, size, modified);
+    if (key && keyPieceSize(key) === PIECE_SIZE) keys.set(path, key);
+  }
+  const wanted = files.filter(({ path }) => !keys.has(path));
+  const prefix = source.root === '' ? '' : `${source.root}/`;
+  const wishes = wanted.map(({ path, size }) => ({ path: prefix + path, size }));
+  const { signal } = new AbortController();
+  const looking = { reader: source.reader, sha256: platformSha256, signal, progress: () => undefined };
+  const { contents } = await hashFiles(wishes, looking);
+  for (const [i, { path }] of wanted.entries()) {
+    const content = contents[i];
+    if (content) keys.set(path, contentKey(content.size, content.pieces));
+  }
+  const own = files.flatMap(({ path, kind: of, modified }): OwnFile[] => {
+    const key = keys.get(path);
+    return key ? [{ place: name, path, kind: of, key, modified: Number.isNaN(modified) ? null : modified }] : [];
+  });
+  const bytes = files.reduce((sum, { size }) => sum + size, 0);
+  return { view: { ...about, files: files.length, bytes }, files: own };
+}
+
+async function readOwnNow(install: Install): Promise<ReadPlace[]> {
+  const { rules } = await getGame(install.game);
+  const earlier = await ownReadBefore(install);
+  const places = await ownPlaces(install, rules);
+  return Promise.all(places.map((place) => readPlace(place, earlier(place.name), install)));
+}
+
+/** All keepsakes of an install, and the places that they are made of. */
+export async function keepsakes(installId: string): Promise<KeepsakesView> {
+  const install = await getInstall(installId);
+  const [list, read, inFolder] = await Promise.all([
+    (await keeperOf(install)).keepsakes(),
+    readOwnNow(install),
+    isKeptInFolder(install),
+  ]);
+  return { ...list, places: read.map(({ view }) => view), inFolder, needed: new Map() };
+}
+
+/** A keepsake beside what lies there now. @throws Failure `keepsake/gone` */
+export async function keepsakeView(installId: string, id: string): Promise<KeepsakeView> {
+  const install = await getInstall(installId);
+  const keepsake = await (await keeperOf(install)).keepsake(id);
+  if (!keepsake) throw new Failure('keepsake/gone', { keepsake: id });
+  const read = await readOwnNow(install);
+  const now = read.flatMap(({ files }) => files);
+  return { keepsake, ...putBack(keepsake.files, now), places: read.map(({ view }) => view) };
+}

@@ -1,0 +1,38 @@
+import type { OwnKind } from '#core/builds';
+import type { KeepsakeHead, KeptRow } from '#core/keepsakes';
+import { counted } from '~/parts/format';
+
+export const KIND_NAMES: Record<OwnKind, string> = { saves: 'Saves', settings: 'Settings', content: 'Own content' };
+
+const BEFORE: Readonly<Record<string, string>> = {
+  'lay-down': 'Before laying down',
+  clean: 'Before cleaning up',
+  'put-back': 'Before putting files back',
+  'take-back': 'Before a change was taken back',
+  'switch-profile': 'Before switching profiles',
+  'switch-branch': 'Before switching the branch',
+};
+
+/** Why a keepsake was made. */
+export function whyWords({ why, what }: Pick<KeepsakeHead, 'why' | 'what'>): string {
+  switch (why) {
+    case 'asked':
+      return 'Kept by hand';
+    case 'change':
+      return BEFORE[what ?? ''] ?? 'Before a change';
+    case 'archive':
+      return `From ${what ?? 'an archive'}`;
+  }
+}
+
+/** With how many mods it was made; nothing where nobody knows. */
+export function modsWords({ mods }: Pick<KeepsakeHead, 'mods'>): string | undefined {
+  if (!mods) return undefined;
+  return mods.length === 0 ? 'mod-free' : counted(mods.length, 'mod');
+}
+
+export const DOES_WORDS: Record<KeptRow['does'], string> = {
+  nothing: 'as now',
+  replaces: 'differs',
+  returns: 'gone now',
+};

@@ -1,0 +1,39 @@
+import type { ContentKey } from '#core/digest';
+import type { OwnFile } from './keepsake';
+
+/** The name of a file of the player's among all of them. */
+export const ownName = ({ place, path }: Pick<OwnFile, 'place' | 'path'>): string => `${place}/${path}`;
+
+/** A kept file, and what putting it back would do. */
+export interface KeptRow extends OwnFile {
+  /** What lies in its place now; null where nothing does. */
+  readonly now: ContentKey | null;
+  readonly does: 'nothing' | 'replaces' | 'returns';
+}
+
+/** What putting a keepsake back would do. */
+export interface PutBack {
+  /** Every kept file, in their order. */
+  readonly rows: readonly KeptRow[];
+  /** Files of now that the keepsake has not: made since, or of a place that it was not made of. They stay, unless told. */
+  readonly since: readonly OwnFile[];
+}
+
+/** Holds what was kept against what lies there now. */
+export function putBack(kept: readonly OwnFile[], now: readonly OwnFile[]): PutBack {
+  const there = new Map(now.map((file) => [ownName(file), file]));
+  const rows = kept.map((file): KeptRow => {
+    const other = there.get(ownName(file));
+    const does = !other ? 'returns' : other.key === file.key ? 'nothing' : 'replaces';
+    return { ...file, now: other?.key ?? null, does };
+  });
+  const names = new Set(kept.map(ownName));
+  return { rows, since: now.filter((file) => !names.has(ownName(file))) };
+}
+
+/** Whether two lists have the same files with the same bytes, whatever their order and times. */
+export function isSameOwn(a: readonly OwnFile[], b: readonly OwnFile[]): boolean {
+  if (a.length !== b.length) return false;
+  const { rows } = putBack(a, b);
+  return rows.every(({ does }) => does === 'nothing');
+}
