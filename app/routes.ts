@@ -16,6 +16,7 @@ export default [
     route('assemble', './stages/assemble/route.tsx'),
     route('hold', './stages/hold/route.tsx'),
     route('keepsakes', './stages/keepsakes/route.tsx'),
+    route('profiles', './stages/profiles/route.tsx'),
     route('history', './stages/history/route.tsx'),
     route('mend', './stages/mend/route.tsx'),
   ]),

@@ -4,6 +4,7 @@ import { ChangeSetSchema } from '#core/changes';
 import { ChooseQuestionSchema } from '#core/choose';
 import { HoldSheetSchema } from '#core/hold';
 import { CatalogueSchema } from '#core/mods';
+import { ProfileFileSchema } from '#core/profiles';
 import { GameFileSchema } from '#core/sources';
 
 /** The open formats as JSON Schema, by the name of their file in docs/schemas. Made from what the program reads by. */
@@ -15,6 +16,7 @@ export function jsonSchemas(): Record<string, string> {
     'choose-question': ChooseQuestionSchema,
     'change-set': ChangeSetSchema,
     game: GameFileSchema,
+    profile: ProfileFileSchema,
   };
   return Object.fromEntries(
     Object.entries(formats).map(([name, schema]) => [

@@ -2,7 +2,18 @@ import { z } from 'zod';
 import { isFailure } from '#core/failure';
 import { parseJson } from '#core/json';
 import { canChange, storeOf } from '~/places';
-import { getHold, getInstall, HoldRecordSchema, type Install, InstallSchema, putHold, updateInstall } from '~/store';
+import {
+  getHold,
+  getInstall,
+  HoldRecordSchema,
+  type Install,
+  InstallSchema,
+  listProfiles,
+  putHold,
+  putProfile,
+  StoredProfileSchema,
+  updateInstall,
+} from '~/store';
 import { changesOf, type Runner } from './changes-of';
 
 /*
@@ -18,6 +29,9 @@ const KnownSchema = InstallSchema.unwrap().pick({
   buildOrder: true,
   target: true,
   along: true,
+  modFree: true,
+  pools: true,
+  profile: true,
   notKept: true,
   retention: true,
 });
@@ -26,16 +40,18 @@ const MirrorSchema = z.object({
   version: z.literal(1),
   install: KnownSchema,
   hold: HoldRecordSchema.unwrap().omit({ install: true }).exactOptional(),
+  profiles: z.array(StoredProfileSchema.unwrap().omit({ install: true })).default([]),
 });
 type Mirror = z.infer<typeof MirrorSchema>;
 
 /** What is mirrored of an install: nothing of where it lies, or when somebody looked at it. */
 async function mirrorOf(install: Install): Promise<Mirror> {
-  const held = await getHold(install.id);
+  const [held, profiles] = await Promise.all([getHold(install.id), listProfiles(install.id)]);
   const { install: _, ...hold } = held ?? {};
   return {
     version: 1,
     install: KnownSchema.parse(install),
+    profiles: profiles.map(({ install: _, ...profile }) => profile),
     ...(held && { hold: hold as NonNullable<Mirror['hold']> }),
   };
 }
@@ -58,7 +74,8 @@ export async function takeFromMirror(installId: string): Promise<void> {
   try {
     const text = await (await storeOf(await getInstall(installId)))?.mirror();
     if (text === undefined) return;
-    const { install, hold } = parseJson(text, MirrorSchema, 'mirror.dat');
+    const { install, hold, profiles } = parseJson(text, MirrorSchema, 'mirror.dat');
+    for (const profile of profiles) await putProfile({ ...profile, install: installId });
     await updateInstall(installId, (now) => ({ ...now, ...install }));
     if (hold) await putHold({ ...hold, install: installId });
   } catch (error) {

@@ -35,6 +35,15 @@ export {
 export { askStorefront, changeAFile } from './outside-hands';
 export { forgetOwnMod, takeOverTable, takeOverWritten, wantMods, wantModsOfSheet } from './own-mods';
 export { declareBuilds, forgetRecorded, moveRecorded, recordedArchive } from './recording';
+export {
+  type BroughtProfile,
+  changeProfile,
+  copyProfileOf,
+  forgetProfileOf,
+  importProfile,
+  makeProfile,
+  profileText,
+} from './profiles';
 export { forgetRecord, pointAtRecord } from './record';
 export { placeStore } from './store-place';
 export { noteLastStart, noteStart } from './starts';

@@ -175,6 +175,12 @@ function Install({ view }: { view: FrameView }) {
         </Link>{' '}
         <span className="quiet">· {placeWords(install.place)}</span>
       </div>
+      <div>
+        <Link to={`/${install.id}/profiles`} className={styles.folder} title="Profiles; switch to another">
+          {view.profile}
+        </Link>{' '}
+        <span className="quiet">· profile</span>
+      </div>
       <div className="mono quiet">
         {install.folder}
         {folderBytes !== undefined && ` · ${bytes(folderBytes)}`}

@@ -4,6 +4,7 @@ import { STAGES } from './stages';
 const WORDS: readonly (readonly [string, string])[] = [
   ...STAGES.map(({ key, title }) => [key.toUpperCase(), `Open ${title}`] as const),
   ['P', 'Open Keepsakes'],
+  ['R', 'Open Profiles'],
   ['Y', 'Open History'],
   ['T', 'Open or close the stand-ins'],
   ['J, K', 'Move down or up the list; Enter opens'],

@@ -41,6 +41,7 @@ export function Keys({
       () => void navigate(`/${install}/${id}${build ? `?build=${build}` : ''}`),
     ]),
     ['p', () => void navigate(`/${install}/keepsakes`)],
+    ['r', () => void navigate(`/${install}/profiles`)],
     ['y', () => void navigate(`/${install}/history`)],
     ['t', () => view.service && address.set({ panel: address.get('panel') === 'stand-ins' ? undefined : 'stand-ins' })],
     ['j', () => alongList(1)],

@@ -42,6 +42,7 @@ export default function Palette({
     action('Add mods', () => navigate(`/${id}/mods`), 'From the folder, a table, the catalogue, a sheet, by hand'),
     action('Open Keepsakes', () => navigate(`/${id}/keepsakes`), 'Copies of saves, settings and own content'),
     action('Keep saves and settings now', () => jobs.start('keepsake', id)),
+    action('Open Profiles', () => navigate(`/${id}/profiles`), 'Switch between choices of build, mods and saves'),
     action('Open History', () => navigate(`/${id}/history`), 'What changed in the folder, and what lies on the drive'),
     action('Add a folder', () => navigate(`/${id}/folders`)),
     action('Compare checksums in a log', () => navigate(`/${id}/log`)),

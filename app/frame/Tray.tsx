@@ -23,6 +23,7 @@ export const JOB_TITLES: Record<JobKind, string> = {
   hold: 'Holding',
   release: 'Ending the hold',
   'switch-branch': 'Switching the branch',
+  'switch-profile': 'Switching profiles',
   'take-back': 'Taking back',
   'let-go': 'Deleting what a change keeps',
   'keep-build': 'Keeping a build',

@@ -188,6 +188,12 @@ async function fileFinding(file: File, open: Open): Promise<Finding> {
         act: 'Add the game',
         run: async () => pageOfImported(await importGame(textOf(bytes), name)),
       };
+    case 'profile':
+      return readingOn(install, 'profiles', text, {
+        title: `${name} is a profile`,
+        says: 'It names a build, mods and their releases. It is added beside the other profiles; no file is changed.',
+        act: 'Add the profile',
+      });
     case 'hold-sheet': {
       const whose = install?.title ?? 'the folder';
       return readingOn(install, 'hold', text, {

@@ -254,6 +254,18 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
     what: `"${facts.found}" is here already.`,
     next: 'Nothing was changed.',
   }),
+  'profile/unknown-version': (facts) => ({
+    what: `The profile is of version ${facts.found}; this Regressum reads version ${facts.expected}.`,
+    next: 'Export it again with the same version of Regressum.',
+  }),
+  'profile/held': (facts) => ({
+    what: `The folder is held, so it was not switched to ${facts.profile}.`,
+    next: 'Release the hold first.',
+  }),
+  'profile/no-target': (facts) => ({
+    what: `${facts.profile} has no build.`,
+    next: 'Give it one first.',
+  }),
   'keepsake/gone': () => ({ what: 'This keepsake is not there any more.', next: 'Choose another one.' }),
   'bag/malformed': (facts) => ({
     what: `${facts.file} is no archive of files that fits: ${facts.what}.`,

@@ -6,6 +6,7 @@ import {
   useNavigate,
   useNavigation,
 } from 'react-router';
+import { isFreshDataDue } from './use-fresh-data';
 
 /** Parameters of the address with their new values; undefined takes one out. */
 export type Changes = Readonly<Record<string, string | undefined>>;
@@ -63,5 +64,5 @@ export function useAddress(): Address {
 export function unlessOnlyLookedAt(next: ShouldRevalidateFunctionArgs): boolean {
   const { currentUrl, nextUrl, formMethod, defaultShouldRevalidate } = next;
   const samePage = currentUrl.pathname === nextUrl.pathname && formMethod === undefined;
-  return samePage && currentUrl.search !== nextUrl.search ? false : defaultShouldRevalidate;
+  return samePage && currentUrl.search !== nextUrl.search && !isFreshDataDue() ? false : defaultShouldRevalidate;
 }

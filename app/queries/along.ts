@@ -1,4 +1,5 @@
-import type { GameRules } from '#core/builds';
+import { type GameRules, ownKind } from '#core/builds';
+import { IN_GAME, type OwnFile } from '#core/keepsakes';
 import { type Catalogue, releaseFileKey } from '#core/mods';
 import { isBelow } from '#core/paths';
 import type { FoundFile } from '#core/survey';
@@ -20,10 +21,12 @@ const keptUnknown = keepLast((found: readonly FoundFile[], catalogue: Catalogue,
 
 /**
  * Files that come along although no target has them: those the person says, and without a word those in the mods' folder
- * that nobody knows, such as mods of no catalogue and mods' own settings.
+ * that nobody knows, such as mods of no catalogue and mods' own settings. In a mod-free profile only the former.
  */
 export const alongOf = (here: InstallContext): ReadonlySet<string> =>
-  keptAlong(here.found, unknownModFiles(here), JSON.stringify(here.install.along ?? []));
+  keptAlong(here.found, here.install.modFree ? NONE : unknownModFiles(here), JSON.stringify(here.install.along ?? []));
+
+const NONE: readonly FoundFile[] = [];
 
 const keptAlong = keepLast((found: readonly FoundFile[], unknown: readonly FoundFile[], along: string): Set<string> => {
   const said = new Map(JSON.parse(along) as NonNullable<Install['along']>);
@@ -32,3 +35,14 @@ const keptAlong = keepLast((found: readonly FoundFile[], unknown: readonly Found
   for (const { path } of found) if (said.get(path) ?? usual.has(path)) paths.add(path);
   return paths;
 });
+
+/** Those of them that are no saves, settings or content by the game's rules, as files of the player's all the same. */
+export const alongFiles = (here: InstallContext): OwnFile[] => {
+  const along = alongOf(here);
+  const { rules } = here.index.game;
+  return here.found.flatMap(({ path, key }): OwnFile[] =>
+    along.has(path) && ownKind(rules, path) === undefined
+      ? [{ place: IN_GAME, path, kind: 'content', key, modified: null, along: true }]
+      : [],
+  );
+};

@@ -21,6 +21,9 @@ export type {
   MendView,
   OwnPlaceView,
   PlanView,
+  ProfileView,
   ReplacedView,
   SurveyView,
+  SwitchPlan,
+  SwitchView,
 } from './views';

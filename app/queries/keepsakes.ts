@@ -4,7 +4,7 @@ import { type Keepsake, type OwnFile, putBack } from '#core/keepsakes';
 import { likeliestBuild, readBefore, type Reading } from '#core/survey';
 import { isKeptInFolder, keeperOf, listOwn, type OwnPlace, ownPlaces, ownReadBefore } from '~/places';
 import { platformSha256 } from '~/remote';
-import { getGame, getInstall, getProfile, type Install } from '~/store';
+import { getGame, getInstall, getProfile, type Install, listProfiles } from '~/store';
 import { hashFiles } from '~/workers';
 import { identities, installContext, installedReleases } from './install-context';
 import type { KeepsakesView, KeepsakeView, OwnPlaceView } from './views';
@@ -57,7 +57,7 @@ async function readPlace(place: OwnPlace, earlier: readonly Reading[], install: 
   return { view: { ...about, files: files.length, bytes }, files: own };
 }
 
-async function readOwnNow(install: Install): Promise<ReadPlace[]> {
+export async function readOwnNow(install: Install): Promise<ReadPlace[]> {
   const { rules } = await getGame(install.game);
   const earlier = await ownReadBefore(install);
   const places = await ownPlaces(install, rules);
@@ -72,7 +72,7 @@ export async function keepsakes(installId: string): Promise<KeepsakesView> {
     readOwnNow(install),
     isKeptInFolder(install),
   ]);
-  return { ...list, places: read.map(({ view }) => view), inFolder, needed: new Map() };
+  return { ...list, places: read.map(({ view }) => view), inFolder, needed: await neededBy(install) };
 }
 
 /** A keepsake beside what lies there now. @throws Failure `keepsake/gone` */
@@ -83,4 +83,16 @@ export async function keepsakeView(installId: string, id: string): Promise<Keeps
   const read = await readOwnNow(install);
   const now = read.flatMap(({ files }) => files);
   return { keepsake, ...putBack(keepsake.files, now), places: read.map(({ view }) => view) };
+}
+
+/** Keepsakes that profiles were left in, with the titles of those that need them. */
+async function neededBy({ id, profile, pools = [] }: Install): Promise<Map<string, string>> {
+  const profiles = await listProfiles(id);
+  const needed = new Map<string, string>();
+  for (const [pool, keepsake] of pools) {
+    const owner = profiles.find((one) => pool.startsWith(`${one.id}/`));
+    // What the profile that counts has lies in the folder.
+    if (owner?.id !== profile) needed.set(keepsake, owner?.title ?? 'profiles that share');
+  }
+  return needed;
 }

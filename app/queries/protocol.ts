@@ -3,6 +3,7 @@ import type * as arrived from './arrived';
 import type * as choosing from './choosing';
 import type * as history from './history';
 import type * as keepsakes from './keepsakes';
+import type * as profiles from './profiles';
 import type * as reading from './reading';
 import type * as recording from './recording';
 import type { Stripped } from './shared';
@@ -13,12 +14,13 @@ import type * as telling from './telling';
 /** The questions that the query worker answers, by name. */
 export type Questions = Pick<
   typeof stages,
-  'frame' | 'fetchView' | 'assemble' | 'plan' | 'holdView' | 'mend' | 'learn'
+  'frame' | 'fetchView' | 'assemble' | 'plan' | 'switchPlan' | 'alongNow' | 'holdView' | 'mend' | 'learn'
 > &
   Pick<
     typeof history,
     'storeOfInstall' | 'changeDetails' | 'outsideChange' | 'keepPlan' | 'keepOffer' | 'storeChanged'
   > &
+  Pick<typeof profiles, 'profilesView' | 'switchView'> &
   Pick<typeof keepsakes, 'keepsakes' | 'keepsakeView' | 'standing'> &
   Pick<typeof arrived, 'arrived' | 'depotFiles'> &
   Pick<

@@ -25,6 +25,7 @@ import {
   type TargetFile,
   whatToFetch,
 } from '#core/fetch';
+import type { OwnFile } from '#core/keepsakes';
 import { drift, HOLD_SHEET_VERSION, type HoldSheet, sheetFacts } from '#core/hold';
 import { layerFolders } from '#core/manifest';
 import { mendSteps } from '#core/mend';
@@ -34,8 +35,21 @@ import { departures, type DepotIdentity, keysByPath, likeliestBuild, nameStrays,
 import { treePath } from '~/folders';
 import { layDownWays } from '~/places';
 import { platformSha256 } from '~/remote';
-import { getHold, getGame, getIndex, getInstall, getLook, type HoldCheck, listTrials, type Target } from '~/store';
-import { alongOf } from './along';
+import {
+  decidedOf,
+  getHold,
+  getGame,
+  getIndex,
+  getInstall,
+  getLook,
+  getProfile,
+  type HoldCheck,
+  type Install,
+  listProfiles,
+  listTrials,
+  type Target,
+} from '~/store';
+import { alongFiles, alongOf } from './along';
 import { depotLines } from './depot-lines';
 import { choicesOf } from './choosing';
 import { choosingBy, evidenceOf } from './evidence';
@@ -55,7 +69,7 @@ import {
   treeOfTarget,
   unreadablePaths,
 } from './install-context';
-import type { AssembleView, BranchView, FetchView, FrameView, HoldView, MendView, PlanView } from './views';
+import type { AssembleView, BranchView, FetchView, FrameView, HoldView, MendView, PlanView, SwitchPlan } from './views';
 import { expectedOf } from './surveying';
 
 /*
@@ -121,8 +135,10 @@ export async function frame(installId: string): Promise<FrameView> {
   const ofMods = new Set(here.installed.flatMap(({ files }) => files.map(({ path }) => path)));
   const totals = items && fetchTotals(allOf(items));
   const { sources } = await getGame(install.game);
+  const { title } = await getProfile(install);
   return {
     install,
+    profile: title,
     index,
     service: sources.some(({ kind }) => kind === 'service'),
     mods: install.weights.length,
@@ -278,6 +294,53 @@ function placeOf(tree: string, key: ContentKey, source: Source): [ContentKey, st
     case 'fetch':
       return [];
   }
+}
+
+/** What it takes to have another profile's target in the folder, and nothing else of mods. */
+export async function switchPlan(installId: string, profile: string): Promise<SwitchPlan> {
+  const here = await installContext(installId);
+  const to = (await listProfiles(installId)).find(({ id }) => id === profile);
+  if (!to?.target) throw new Failure('profile/no-target', { profile: to?.title ?? profile });
+  const { install } = here;
+  // As it is once the profile counts.
+  const there: InstallContext = { ...here, install: { ...bareOf(install), ...decidedOf(to) } };
+  const planned = await planOf(there, to.target);
+  if (!planned) throw new Failure('job/not-checked-out', { what: 'target or survey' });
+  const { items, plan } = planned;
+  return {
+    build: to.target.build,
+    rows: plan.rows,
+    found: keysByPath(here.found),
+    toFetch: allOf(items).filter(({ source }) => source.how === 'fetch'),
+    nowhere: allOf(items).filter((item) => item.owner.kind === 'depot' && isNowhere(item)).length,
+    covered: new Map(items.covered.flatMap(({ key, source }) => placeOf(install.tree, key, source))),
+    along: alongFiles(here),
+    left: install.target ?? standingTarget(here),
+  };
+}
+
+/** Files of now in the folder that are of no release and come along. */
+export const alongNow = async (installId: string): Promise<OwnFile[]> => alongFiles(await installContext(installId));
+
+/** An install without what profiles decide. */
+function bareOf({
+  weights: _,
+  pins: __,
+  evidence: ___,
+  target: ____,
+  modFree: _____,
+  along: ______,
+  ...rest
+}: Install) {
+  return rest;
+}
+
+/** What lies in the folder as a target, for a profile that never had one. */
+function standingTarget(here: InstallContext): Target | undefined {
+  const build = likeliestBuild(identities(here), here.trees.keys());
+  if (!build) return undefined;
+  const releases = installedReleases(here);
+  return { build, releases: [...releases], order: personalOrder(here, releases), decidedBy: 'choice', at: Date.now() };
 }
 
 /**

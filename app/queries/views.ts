@@ -3,7 +3,8 @@ import type { Bar, BuildChoice } from '#core/choose';
 import type { BuildLabel, Depot, DepotIndex, ModId, OwnKind } from '#core/builds';
 import type { ContentKey } from '#core/digest';
 import type { WireFailure } from '#core/failure';
-import type { Keepsake, KeepsakeList, PutBack } from '#core/keepsakes';
+import type { Keepsake, KeepsakeList, OwnFile, PutBack } from '#core/keepsakes';
+import type { Sharing } from '#core/profiles';
 import type { FilesAndBytes } from '#core/depots';
 import type { FetchItem, Owner } from '#core/fetch';
 import type { HoldSheet } from '#core/hold';
@@ -19,11 +20,13 @@ import type {
   SurveyRow,
   SurveyTable,
 } from '#core/survey';
-import type { BroughtReport, HoldRecord, Install, StoredTrial } from '~/store';
+import type { BroughtReport, HoldRecord, Install, StoredProfile, StoredTrial, Target } from '~/store';
 
 /** What every screen shows: the install, the build line, a figure for each stage. */
 export interface FrameView {
   readonly install: Install;
+  /** The title of the profile that counts. */
+  readonly profile: string;
   /** Whether the game is that of this server's own service, which has a storefront and starts it. */
   readonly service: boolean;
   readonly index: DepotIndex;
@@ -398,4 +401,48 @@ export interface KeepsakesView extends KeepsakeList {
 export interface KeepsakeView extends PutBack {
   readonly keepsake: Keepsake;
   readonly places: readonly OwnPlaceView[];
+}
+
+/** What switching to a profile does to the game's folder. */
+export interface SwitchPlan {
+  readonly build: BuildLabel;
+  readonly rows: readonly LayDownRow[];
+  /** What lies in the folder. */
+  readonly found: ReadonlyMap<string, ContentKey>;
+  readonly toFetch: readonly FetchItem[];
+  /** Files of depots that no source has, and the disk neither. */
+  readonly nowhere: number;
+  /** What mods cover, and where it lies. */
+  readonly covered: ReadonlyMap<ContentKey, string>;
+  /** Files of now that are of no release and go with the profile that is left. */
+  readonly along: readonly OwnFile[];
+  /** The target of the profile that is left: where it has none, what lies in the folder. */
+  readonly left: Target | undefined;
+}
+
+/** A profile of an install, to be shown. */
+export interface ProfileView extends Pick<StoredProfile, 'id' | 'title' | 'target' | 'weights' | 'modFree'> {
+  readonly sharing: Sharing;
+  readonly startsEmpty: boolean;
+  readonly counts: boolean;
+}
+
+/** What a switch to a profile would change. */
+export interface SwitchView {
+  readonly profile: string;
+  readonly files: { readonly replaced: number; readonly added: number; readonly removed: number };
+  readonly toFetch: FilesAndBytes;
+  /** Files that cannot be had. */
+  readonly nowhere: number;
+  /** Saves, settings and own content. */
+  readonly own: { readonly put: number; readonly taken: number };
+  /** Mods with the release here and there; undefined where it has none. */
+  readonly mods: readonly {
+    readonly id: ModId;
+    readonly name: string;
+    readonly here: string | undefined;
+    readonly there: string | undefined;
+  }[];
+  /** Whether the folder has what the profile that counts wants. */
+  readonly laid: boolean;
 }

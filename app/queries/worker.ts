@@ -5,6 +5,7 @@ import * as arrived from './arrived';
 import * as choosing from './choosing';
 import * as history from './history';
 import * as keepsakes from './keepsakes';
+import * as profiles from './profiles';
 import type { QueryWork } from './protocol';
 import * as reading from './reading';
 import * as recording from './recording';
@@ -18,6 +19,7 @@ const questions = {
   ...choosing,
   ...history,
   ...keepsakes,
+  ...profiles,
   ...reading,
   ...recording,
   ...stages,

@@ -12,6 +12,7 @@ import {
   type Install,
   InstallSchema,
   OwnModSchema,
+  StoredProfileSchema,
   StoredLookSchema,
   StoredSurveySchema,
   StoredTrialSchema,
@@ -53,6 +54,7 @@ export const BackupSchema = z.object({
   at: z.number(),
   games: z.array(GameRecordSchema),
   installs: z.array(InstallSchema),
+  profiles: z.array(StoredProfileSchema).default([]),
   surveys: z.array(SurveySchema),
   pastSurveys: z.array(SurveySchema),
   looks: z.array(StoredLookSchema),
@@ -88,11 +90,9 @@ export async function backupText(at: number): Promise<string> {
   ]);
   const stores = Object.fromEntries(STORES.map((name, i) => [name, all[i]!]));
   const whole = await listInstalls();
-  // A profile stands with its install.
-  const { profiles: _, ...others } = stores;
   return JSON.stringify(
     {
-      ...{ version: BACKUP_VERSION, at, ...others, installs: whole.map(lasting) },
+      ...{ version: BACKUP_VERSION, at, ...stores, installs: whole.map(lasting) },
       ...{ surveys, pastSurveys },
     },
     (_, value: unknown) => (value instanceof Float64Array ? Array.from(value) : value),
@@ -115,6 +115,7 @@ export async function putBackup(backup: Backup, installs: ReadonlySet<string>): 
         throw new DOMException(install.id, 'ConstraintError');
       await writeWhole(storesOf(transaction), install);
     }
+  for (const profile of of(backup.profiles)) await transaction.objectStore('profiles').put(profile);
   for (const survey of of(backup.surveys)) await transaction.objectStore('surveys').put(packed(survey));
   for (const survey of of(backup.pastSurveys)) await transaction.objectStore('pastSurveys').put(packed(survey));
   for (const look of of(backup.looks)) await transaction.objectStore('looks').put(look);

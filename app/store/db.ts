@@ -9,6 +9,7 @@ import type {
   HoldRecord,
   JobRecord,
   OwnMod,
+  StoredProfile,
   StoredLook,
   StoredReading,
   StoredSession,
@@ -17,7 +18,7 @@ import type {
 } from './records';
 import type { Packed } from './columns';
 import { MIGRATIONS } from './migrations';
-import type { StoredInstall, StoredProfile } from './profiles';
+import type { StoredInstall } from './profiles';
 
 export interface RegressumDb extends DBSchema {
   installs: { key: string; value: StoredInstall };

@@ -17,6 +17,8 @@ export {
   removeSurvey,
   updateInstall,
 } from './installs';
+export { countProfile, listProfiles, putProfile, removeProfile, updateProfile } from './profile-records';
+export { decidedOf, sharingOf } from './profiles';
 export { getJob, listJobs, pruneJobs, putJob } from './jobs';
 export { addLearned, listLearned, removeLearned } from './learned';
 export { listOwnMods, putOwnMods, removeOwnMod } from './own-mods';
@@ -42,6 +44,9 @@ export {
   type JobProgress,
   type JobRecord,
   type JobState,
+  type Decided,
+  type StoredProfile,
+  StoredProfileSchema,
   type StoredLook,
   type StoredSession,
   type StoredSurvey,

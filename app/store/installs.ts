@@ -4,12 +4,13 @@ import { db } from './db';
 import {
   type Install,
   InstallSchema,
+  type StoredProfile,
   type StoredLook,
   StoredLookSchema,
   type StoredSurvey,
   StoredSurveySchema,
 } from './records';
-import { FIRST_TITLE, INSTALL_STORES, readWhole, type StoredProfile, storesOf, writeWhole } from './profiles';
+import { FIRST_TITLE, INSTALL_STORES, readWhole, storesOf, writeWhole } from './profiles';
 import { allStored, soundOrNone, stored } from './stored';
 
 /** All keys that begin with an install's id. */

@@ -130,11 +130,13 @@ export const MIGRATIONS: readonly Migrate[] = [
   },
   // Folders outside the game's have names, by which change sets reach them.
   async (_, transaction) => {
-    const installs = transaction.objectStore('installs');
-    for (const install of await installs.getAll()) {
-      if (!install.elsewhere) continue;
-      const elsewhere = install.elsewhere.map((one, i) => ({ ...one, name: `own${String.fromCharCode(97 + i)}` }));
-      await installs.put({ ...install, elsewhere });
+    const [installs, profiles] = [transaction.objectStore('installs'), transaction.objectStore('profiles')];
+    for (const { along, ...install } of (await installs.getAll()) as unknown as Install[]) {
+      const elsewhere = install.elsewhere?.map((one, i) => ({ ...one, name: `own${String.fromCharCode(97 + i)}` }));
+      await installs.put({ ...install, ...(elsewhere && { elsewhere }) });
+      // What comes along is decided by a profile.
+      const profile = along && (await profiles.get([install.id, install.profile]));
+      if (profile) await profiles.put({ ...profile, along });
     }
   },
 ];

@@ -1,21 +1,13 @@
-import type { Install } from './records';
+import { ALL_SHARED } from '#core/profiles';
+import type { Decided, Install, StoredProfile } from './records';
 
 /*
- * What a person wants of an install is a profile's: there may be several later, of which one counts. The install as the rest of
+ * What a person wants of an install is a profile's: there may be several, of which one counts. The install as the rest of
  * the program knows it has the one that counts in it.
  */
 
 /** What the profile is called that is there without being asked for. */
 export const FIRST_TITLE = 'First';
-
-/** What is decided about an install, as opposed to what it is. */
-type Decided = Pick<Install, 'weights' | 'pins' | 'evidence' | 'target'>;
-
-export interface StoredProfile extends Decided {
-  readonly install: string;
-  readonly id: string;
-  readonly title: string;
-}
 
 /** An install without what is its profile's. */
 export type StoredInstall = Omit<Install, keyof Decided>;
@@ -43,10 +35,32 @@ export function storesOf(transaction: { objectStore(name: 'installs' | 'profiles
 
 /** Takes an install apart into what it is, and what its profile has decided. */
 export function apart(install: Install, title = FIRST_TITLE): { install: StoredInstall; profile: StoredProfile } {
-  const { weights, pins, evidence, target, ...rest } = install;
-  const decided = { weights, ...(pins && { pins }), ...(evidence && { evidence }), ...(target && { target }) };
+  const { weights, pins, evidence, target, modFree, along, ...rest } = install;
+  const decided: Decided = {
+    weights,
+    ...(pins && { pins }),
+    ...(evidence && { evidence }),
+    ...(target && { target }),
+    ...(modFree && { modFree }),
+    ...(along && { along }),
+  };
   return { install: rest, profile: { install: rest.id, id: rest.profile, title, ...decided } };
 }
+
+/** What a profile has decided, without what it is. */
+export function decidedOf({
+  install: _,
+  id: __,
+  title: ___,
+  sharing: ____,
+  startsEmpty: _____,
+  ...decided
+}: StoredProfile) {
+  return decided;
+}
+
+/** What of a profile says where its files of the player's are. */
+export const sharingOf = ({ id, sharing = ALL_SHARED, startsEmpty }: StoredProfile) => ({ id, sharing, startsEmpty });
 
 /** An install with the profile that counts in it, as it lies there; a damaged one may lack anything. */
 export async function readWhole(
@@ -55,13 +69,14 @@ export async function readWhole(
 ): Promise<object | undefined> {
   if (!install) return undefined;
   const profile = install.profile === undefined ? undefined : await profiles.get([install.id, install.profile]);
-  const { install: _, id: __, title: ___, ...decided } = profile ?? {};
-  return { ...decided, ...install };
+  return { ...(profile && decidedOf(profile)), ...install };
 }
 
-/** Puts an install down with its profile, which keeps its title. */
+/** Puts an install down with its profile, which keeps its title, and what it shares. */
 export async function writeWhole({ installs, profiles }: InstallStores, whole: Install): Promise<void> {
   const before = await profiles.get([whole.id, whole.profile]);
   const { install, profile } = apart(whole, before?.title);
-  await Promise.all([installs.put(install), profiles.put(profile)]);
+  const { sharing, startsEmpty } = before ?? {};
+  const kept = { ...(sharing && { sharing }), ...(startsEmpty && { startsEmpty }) };
+  await Promise.all([installs.put(install), profiles.put({ ...profile, ...kept })]);
 }

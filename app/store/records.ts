@@ -7,6 +7,7 @@ import { HoldSheetSchema } from '#core/hold';
 import { EVIDENCE_LEVELS } from '#core/mend';
 import { ModSchema, WeightSchema } from '#core/mods';
 import { GameAnswerSchema } from '#core/outside';
+import { SharingSchema } from '#core/profiles';
 import type { QuickIdentity } from '#core/survey';
 
 /* What the store keeps. Each record passes its schema when it is read: an older version may have written it. */
@@ -146,6 +147,10 @@ export const InstallSchema = z
     /** Builds from old to new, where the service's order was put right by hand. */
     buildOrder: z.array(BuildLabelSchema).readonly().exactOptional(),
     target: TargetSchema.exactOptional(),
+    /** No mod files come along, be they of mods that nobody knows. */
+    modFree: z.literal(true).exactOptional(),
+    /** The keepsake that each pool of the player's files was left in, where profiles do not share them. */
+    pools: pairs(z.string(), z.string()).exactOptional(),
     /** When something last changed the tree, in milliseconds since 1970; a survey from before does not count. */
     changedAt: z.number(),
     arrived: z.boolean(),
@@ -180,6 +185,24 @@ export const InstallSchema = z
   })
   .readonly();
 export type Install = z.infer<typeof InstallSchema>;
+
+/** What is decided about an install, as opposed to what it is: each profile decides it for itself. */
+const DecidedSchema = InstallSchema.unwrap().pick({
+  ...({ weights: true, pins: true, evidence: true, target: true, modFree: true, along: true } as const),
+});
+export type Decided = Readonly<z.infer<typeof DecidedSchema>>;
+
+/** A profile of an install. */
+export const StoredProfileSchema = DecidedSchema.extend({
+  install: z.string(),
+  id: z.string(),
+  title: z.string(),
+  /** Which of the player's files it has for itself; all are shared, where that is left out. */
+  sharing: SharingSchema.exactOptional(),
+  /** Begins without such files; else with those that lie there when it is first switched to. */
+  startsEmpty: z.literal(true).exactOptional(),
+}).readonly();
+export type StoredProfile = z.infer<typeof StoredProfileSchema>;
 
 /** A mod that a person brought in. It is laid over the catalogue's one of the same id. */
 export const OwnModSchema = ModSchema.extend({
@@ -271,6 +294,7 @@ export const JOB_KINDS = [
   'hold',
   'release',
   'switch-branch',
+  'switch-profile',
   'take-back',
   'let-go',
   'keep-build',

@@ -86,6 +86,9 @@ export const FAILURE_CODES = [
   'source/not-as-expected',
   'source/exists',
   'keepsake/gone',
+  'profile/unknown-version',
+  'profile/held',
+  'profile/no-target',
   'bag/malformed',
   'backup/malformed',
   'backup/newer',
@@ -178,6 +181,10 @@ export interface FailureFacts {
   /** `what` it should have been, `found` what came instead. */
   'source/not-as-expected': Found & { readonly url: string; readonly what: string };
   'source/exists': Found;
+  'profile/unknown-version': Expected;
+  /** Titles of profiles. */
+  'profile/held': { readonly profile: string };
+  'profile/no-target': { readonly profile: string };
   'keepsake/gone': { readonly keepsake: string };
   'bag/malformed': InText & { readonly what: string };
   'backup/malformed': InText & { readonly what: string };

@@ -28,6 +28,8 @@ export const OwnFileSchema = z.object({
   key: KeySchema,
   /** Milliseconds since 1970; null where the disk does not tell. */
   modified: z.number().nullable(),
+  /** By no rule of the player's, but of no release either: a mod that nobody knows, or what one has written. */
+  along: z.literal(true).exactOptional(),
 });
 /** A file of the player's, with its bytes. */
 export type OwnFile = z.infer<typeof OwnFileSchema>;

@@ -9,6 +9,7 @@ export type TextKind =
   | 'depot-index'
   | 'mod-catalogue'
   | 'game'
+  | 'profile'
   | 'checksum-list'
   | 'mod-table'
   | 'log'
@@ -20,6 +21,7 @@ const OWN_FORMATS = {
   'regressum-depot-index': 'depot-index',
   'regressum-mod-catalogue': 'mod-catalogue',
   'regressum-game': 'game',
+  'regressum-profile': 'profile',
 } as const;
 
 /** Lines at the head of a text that decide whether it is a checksum list; the rest is read when it is taken over. */

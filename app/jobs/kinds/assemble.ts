@@ -1,7 +1,6 @@
 import { inLanes } from '#core/calls';
 import { z } from 'zod';
 import { inParts, LAY_DOWN_WAYS, PART_BYTES } from '#core/assemble';
-import { makeReference } from '#core/contents';
 import type { ChangeSet, Direction, Step } from '#core/changes';
 import { keySize } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
@@ -21,9 +20,10 @@ import {
 } from '~/changes';
 import { layDownWays } from '~/places';
 import { type PlanView, query } from '~/queries';
-import { getBytes, platformSha256, tokenFor } from '~/remote';
+import { getBytes, tokenFor } from '~/remote';
 import { getInstall, getSession, TargetSchema, updateInstall } from '~/store';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
+import { keepCovered } from './keep-covered';
 import { keepOwnBefore } from './keep-own';
 import { noteChange } from './note-change';
 
@@ -45,18 +45,6 @@ function assertNothingMissing({ missing }: PlanView): void {
 
 /** The tree that a job makes: of two browsers that lay the same folder down none has the other's. */
 const treeOf = (job: string): string => `t-${job.slice(0, 8)}`;
-
-/** What mods cover is kept, so that taking one out puts the game's own file back without fetching it. */
-async function keepCovered(context: JobContext, changes: Changes, { build, covered }: PlanView): Promise<void> {
-  const { install } = context;
-  if (covered.size === 0) return;
-  const bytes = [...covered.keys()].reduce((sum, key) => sum + keySize(key), 0);
-  context.phase('Keeping the files that mods replace', covered.size, bytes);
-  const named = { id: coveredBy(context.id), at: Date.now(), reason: { kind: 'covered', install, build } } as const;
-  const reference = await makeReference(named, covered.keys(), { sha256: platformSha256 });
-  await changes.carryOut(context, { act: 'keep', reference, from: [...covered] });
-  await query('storeChanged');
-}
 
 /** The set that makes a part. */
 const partOf = (job: string, number: number): string => `${job}-${number}`;

@@ -20,6 +20,7 @@ export const KINDS: Readonly<Record<JobKind, () => Promise<Kind>>> = {
   hold: async () => mirrored((await import('./hold')).hold),
   release: async () => mirrored((await import('./hold')).release),
   'switch-branch': async () => mirrored((await import('./switch-branch')).switchBranch),
+  'switch-profile': async () => mirrored((await import('./switch-profile')).switchProfile),
   'take-back': async () => mirrored((await import('./take-back')).takeBack),
   'let-go': async () => (await import('./let-go')).letGo,
   'keep-build': async () => (await import('./keep-build')).keepBuild,

@@ -3,6 +3,7 @@ import { isFailure } from '#core/failure';
 import { isSameOwn, type Keepsake, KEEPSAKE_VERSION, type OwnFile } from '#core/keepsakes';
 import type { Reading } from '#core/survey';
 import { keeping } from '~/changes';
+import { treePath } from '~/folders';
 import {
   listOwn,
   newestKeepsake,
@@ -88,6 +89,11 @@ export async function readOwn(context: JobContext, install: Install): Promise<Ow
   };
 }
 
+function withFiles({ files, onDisk, unread }: OwnNow, { tree }: Install, also: readonly OwnFile[]): OwnNow {
+  const places = also.map(({ path, key }) => [key, treePath(tree, path)] as const);
+  return { files: [...files, ...also], onDisk: new Map([...onDisk, ...places]), unread };
+}
+
 /** What a keepsake is made for. */
 export type Why = Pick<Keepsake, 'why' | 'what'>;
 
@@ -114,6 +120,7 @@ async function keepAsRead(context: JobContext, id: string, why: Why, now: OwnNow
 /**
  * Keeps the player's files as they are now. What is written meanwhile, as a game does that runs, is read once more.
  * @param unlessKept makes none where the newest keepsake has just these files
+ * @param also files of the game's folder that are kept with them
  * @returns the keepsake that has them; undefined where there is nothing to keep
  * @throws Failure `folder/changed-meanwhile`, `folder/*`, `job/cancelled`
  */
@@ -121,11 +128,11 @@ export async function keepOwn(
   context: JobContext,
   id: string,
   why: Why,
-  unlessKept = false,
+  { unlessKept = false, also = [] }: { readonly unlessKept?: boolean; readonly also?: readonly OwnFile[] } = {},
 ): Promise<Keepsake | undefined> {
   const install = await getInstall(context.install);
   for (let again = false; ; again = true) {
-    const now = await readOwn(context, install);
+    const now = withFiles(await readOwn(context, install), install, also);
     const latest = unlessKept ? await newestKeepsake(install) : undefined;
     if (latest && isSameOwn(latest.files, now.files)) return latest;
     try {
@@ -140,5 +147,9 @@ export async function keepOwn(
 const keptBefore = (job: string): string => `${job}-own`;
 
 /** Keeps the player's files before a change set that could touch them, unless the newest keepsake has them as they are. */
-export const keepOwnBefore = (context: JobContext, what: string): Promise<Keepsake | undefined> =>
-  keepOwn(context, keptBefore(context.id), { why: 'change', what }, true);
+export const keepOwnBefore = (
+  context: JobContext,
+  what: string,
+  more: { readonly also?: readonly OwnFile[] } = {},
+): Promise<Keepsake | undefined> =>
+  keepOwn(context, keptBefore(context.id), { why: 'change', what }, { ...more, unlessKept: true });

@@ -24,11 +24,13 @@ import * as choosing from '~/queries/choosing';
 import { evidenceOf } from '~/queries/evidence';
 import * as history from '~/queries/history';
 import * as keepsakes from '~/queries/keepsakes';
+import * as profiles from '~/queries/profiles';
 import * as recording from '~/queries/recording';
 import * as stages from '~/queries/stages';
 import * as surveying from '~/queries/surveying';
 import * as telling from '~/queries/telling';
 import { changeInstall } from '~/commands/bring-in';
+import { importProfile, makeProfile, profileText } from '~/commands/profiles';
 import { getPack, getStream } from '~/remote/http';
 import { streamSha256 } from '~/remote/stream-sha256';
 import { type ByteRange, fetchTotals, requestsToFetch } from '#core/fetch';
@@ -40,8 +42,16 @@ import { addInstall, getInstall, getSurvey, pastSurveys, updateInstall } from '~
 import { listLearned, removeLearned } from '~/store/learned';
 import { getHold } from '~/store/holds';
 import { putJob } from '~/store/jobs';
+import { listProfiles, removeProfile } from '~/store/profile-records';
 import { putOwnMods, removeOwnMod } from '~/store/own-mods';
-import { BroughtReportSchema, FetchReportSchema, type Install, type JobKind, type Target } from '~/store/records';
+import {
+  BroughtReportSchema,
+  FetchReportSchema,
+  FIRST_PROFILE,
+  type Install,
+  type JobKind,
+  type Target,
+} from '~/store/records';
 import { handOver } from '~/places/handed';
 import { addGame, getGame, SERVICE_SOURCE, updateGame } from '~/store/games';
 import { getSession, putSession, putTold } from '~/store/told';
@@ -77,9 +87,17 @@ vi.mock('~/places/can-change', () => ({
 }));
 vi.mock('~/queries/client', () => ({
   query: (question: 'learn', ...parameters: [string]) =>
-    ({ ...arrived, ...recording, ...stages, ...surveying, ...history, ...keepsakes, ...telling })[question](
-      ...parameters,
-    ),
+    ({
+      ...arrived,
+      ...recording,
+      ...stages,
+      ...surveying,
+      ...history,
+      ...keepsakes,
+      ...profiles,
+      ...choosing,
+      ...telling,
+    })[question](...parameters),
 }));
 
 const INSTALL = 'demo';
@@ -1365,6 +1383,95 @@ describe('what lies on the drive', () => {
       { reason: { kind: 'build', build: '3.1.1' }, missing: 0 },
     ]);
   }, 60_000);
+});
+
+describe('profiles', () => {
+  const saveAt = async (path: string): Promise<string | undefined> => {
+    const { tree } = await getInstall(INSTALL);
+    return (
+      await here()
+        .read(treePath(tree, `saves/${path}`))
+        .catch(() => undefined)
+    )?.join();
+  };
+  const gameNow = async (): Promise<Image> => {
+    const { tree } = await getInstall(INSTALL);
+    const files = [...(await imageOf(here()))].filter(([path]) => path.startsWith(treePath(`${tree}/`)));
+    return new Map(files.map(([path, bytes]) => [path.slice(treePath(tree).length + 1), bytes]));
+  };
+
+  it.each([undefined, 30, 62, 120])(
+    'one without mods and with saves of its own takes turns with a modded one, cut off after %s changes or not',
+    async (cut) => {
+      disk.now = await folderFrom(ready.image);
+      await updateInstall(INSTALL, () => ready.install);
+      for (const { id } of await listProfiles(INSTALL)) await removeProfile(INSTALL, id, []);
+      await noteJob('assemble', {}, `noted-${++jobs}`, 'done');
+      await run('assemble', await targetNow());
+      const stranger = treePath((await getInstall(INSTALL)).tree, 'mods/keel-noise/keel.cfg');
+      await here().writeWhole(stranger, new Uint8Array([1, 2]));
+      await run('survey');
+      const modded = await gameNow();
+      const { build } = ready.install.target!;
+      const calm = await makeProfile(INSTALL, {
+        ...{ title: 'Calm', build, mods: 'none', startsEmpty: true },
+        sharing: { saves: 'own', settings: 'shared', content: 'shared' },
+      });
+      expect(await profiles.switchView(INSTALL, calm)).toMatchObject({
+        toFetch: { files: 0 },
+        own: { put: 0, taken: 6 },
+      });
+
+      const context = contextOf({ profile: calm });
+      const job = await KINDS['switch-profile']();
+      if (cut !== undefined) {
+        const whole = here();
+        disk.now = failingAfter(cut, whole);
+        await job.run(context).catch((error: unknown) => {
+          if (error !== POWER_WENT) throw error;
+        });
+        disk.now = whole;
+      }
+      await job.run(context);
+      await noteJob('switch-profile', {}, context.id, 'done');
+      const now = await getInstall(INSTALL);
+      expect([now.profile, now.target!.releases, now.weights]).toEqual([calm, [], []]);
+      expect(await saveAt('voyage-1.fws')).toBeUndefined();
+      expect((await stages.frame(INSTALL)).laid).toBe(true);
+      expect([...(await gameNow()).keys()].filter((path) => path.startsWith('mods/'))).toEqual([]);
+
+      // The calm one is played; the modded one comes back as it was, strangers among its mods too.
+      await here().writeWhole(treePath(now.tree, 'saves/calm.fws'), new Uint8Array([9]));
+      await run('switch-profile', { profile: FIRST_PROFILE });
+      expect(differences(await gameNow(), modded)).toEqual([]);
+      await run('switch-profile', { profile: calm });
+      expect([await saveAt('calm.fws'), await saveAt('voyage-1.fws')]).toEqual(['9', undefined]);
+
+      const last = (await history.storeOfInstall(INSTALL))!.history[0]!;
+      expect(last).toMatchObject({ what: 'switch-profile', facts: { profile: 'Calm', from: 'First' } });
+      await run('take-back', { sets: [last.id], way: 'back' });
+      expect((await getInstall(INSTALL)).profile).toBe(FIRST_PROFILE);
+      expect(differences(await gameNow(), modded)).toEqual([]);
+      expect((await stages.frame(INSTALL)).laid).toBe(true);
+    },
+    30_000,
+  );
+
+  it('a held folder is not switched, and a profile goes out as a file and comes in without what is not known', async () => {
+    const { text } = await profileText(INSTALL, FIRST_PROFILE);
+    const file = JSON.parse(text) as { target: { build: string; releases: Record<string, string> } };
+    const [mod] = Object.keys(file.target.releases);
+    file.target.releases[mod!] = '99';
+    const { id, unknown } = await importProfile(INSTALL, JSON.stringify(file), 'p.json');
+    expect(unknown).toEqual({ build: undefined, mods: [], releases: [{ mod, release: '99' }] });
+    const [brought] = (await listProfiles(INSTALL)).filter((one) => one.id === id);
+    const { target } = (await listProfiles(INSTALL)).find((one) => one.id === FIRST_PROFILE)!;
+    expect(brought!.target!.releases).toEqual(target!.releases.filter(([of]) => of !== mod));
+    await expect(importProfile(INSTALL, text.replace('"version": 1', '"version": 2'), 'p.json')).rejects.toMatchObject({
+      code: 'profile/unknown-version',
+    });
+    await removeProfile(INSTALL, id, []);
+  });
 });
 
 describe('the storefront', () => {

@@ -21,6 +21,8 @@ interface Shown {
   /** Names of files that are not put back. */
   leaves: ReadonlySet<string>;
   inFolder: boolean;
+  /** The title of the profile that needs it to have its files back. */
+  neededBy: string | undefined;
 }
 
 /** The files that are put back: those that differ and are ticked. */
@@ -28,7 +30,7 @@ const chosenOf = (view: KeepsakeView | undefined, leaves: ReadonlySet<string>) =
   (view?.rows ?? []).filter((row) => row.does !== 'nothing' && !leaves.has(ownName(row)));
 
 /** What a keepsake is of, and what putting it back would do. */
-export function KeepsakePanel({ head, view, leaves, inFolder }: Shown) {
+export function KeepsakePanel({ head, view, leaves, inFolder, neededBy }: Shown) {
   const { likeliest } = useFrame();
   const chosen = chosenOf(view, leaves);
   const synced = view?.places.filter((place) => place.synced && chosen.some((row) => row.place === place.name)) ?? [];
@@ -53,6 +55,9 @@ export function KeepsakePanel({ head, view, leaves, inFolder }: Shown) {
           Not in it, since it could not be read: {unread.slice(0, 3).join(', ')}
           {unread.length > 3 && ` and ${count(unread.length - 3)} more`}.
         </Notice>
+      )}
+      {neededBy !== undefined && (
+        <p className="quiet">The files of {neededBy} lie in it, to be put back when you switch.</p>
       )}
       <Section>Putting it back</Section>
       {!view ? (
@@ -107,6 +112,7 @@ export function KeepsakeActions({
   view,
   leaves,
   inFolder,
+  neededBy,
   busy,
   more,
 }: Shown & { busy: boolean; more: ReactNode }) {
@@ -159,7 +165,7 @@ export function KeepsakeActions({
         <Button
           size="xs"
           variant="default"
-          disabled={busy}
+          disabled={busy || neededBy !== undefined}
           onClick={() => void jobs.start('drop-keepsakes', install.id, { keepsakes: [head.id] })}
         >
           Delete this keepsake

@@ -78,6 +78,7 @@ export default function Keepsakes() {
   const { value, failure } = useQuery('keepsakeView', shown && [install.id, shown.id], now);
   const [left, setLeft] = useState<{ id: string; names: ReadonlySet<string> }>();
   const leaves = left && left.id === shown?.id ? left.names : NONE;
+  const neededBy = shown && view.needed.get(shown.id);
   return (
     <StagePage
       title="Keepsakes"
@@ -115,7 +116,7 @@ export default function Keepsakes() {
         shown && (
           <>
             {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
-            <KeepsakePanel head={shown} view={value} leaves={leaves} inFolder={view.inFolder} />
+            <KeepsakePanel {...{ head: shown, view: value, leaves, inFolder: view.inFolder, neededBy }} />
           </>
         )
       }
@@ -127,6 +128,7 @@ export default function Keepsakes() {
             view={value}
             leaves={leaves}
             inFolder={view.inFolder}
+            neededBy={neededBy}
             busy={busy}
             more={<KeepNow view={view} busy={busy} quiet />}
           />

@@ -1,0 +1,61 @@
+import type { Pools } from '#core/profiles';
+import { Failure } from '#core/failure';
+import { db } from './db';
+import { apart, decidedOf, INSTALL_STORES, readWhole, storesOf, writeWhole } from './profiles';
+import { InstallSchema, type StoredProfile, StoredProfileSchema } from './records';
+import { allStored, stored } from './stored';
+
+/** All profiles of an install, in the order of their titles. */
+export async function listProfiles(install: string): Promise<StoredProfile[]> {
+  const all = await (await db()).getAll('profiles', IDBKeyRange.bound([install], [install, []]));
+  return allStored(StoredProfileSchema, all, 'profile').toSorted((a, b) => a.title.localeCompare(b.title));
+}
+
+export async function putProfile(profile: StoredProfile): Promise<void> {
+  await (await db()).put('profiles', profile);
+}
+
+/** Changes a profile in one transaction. */
+export async function updateProfile(
+  install: string,
+  id: string,
+  change: (profile: StoredProfile) => StoredProfile,
+): Promise<void> {
+  const transaction = (await db()).transaction('profiles', 'readwrite');
+  const profile = await transaction.store.get([install, id]);
+  if (!profile) throw new Failure('store/failed', { what: 'profile', id });
+  await transaction.store.put(change(profile));
+  await transaction.done;
+}
+
+/** Removes a profile that does not count just now, with the pools that are its alone. */
+export async function removeProfile(install: string, id: string, pools: readonly string[]): Promise<void> {
+  const transaction = (await db()).transaction(INSTALL_STORES, 'readwrite');
+  const installs = transaction.objectStore('installs');
+  const record = await installs.get(install);
+  if (record && record.profile !== id) {
+    const gone = new Set(pools);
+    await installs.put({ ...record, pools: (record.pools ?? []).filter(([pool]) => !gone.has(pool)) });
+    await transaction.objectStore('profiles').delete([install, id]);
+  }
+  await transaction.done;
+}
+
+/**
+ * Has another profile count, in one transaction. One that counts already stays.
+ * @param pools where the player's files were left
+ */
+export async function countProfile(id: string, to: string, pools: (now: Pools) => Pools): Promise<void> {
+  const transaction = (await db()).transaction(INSTALL_STORES, 'readwrite');
+  const stores = storesOf(transaction);
+  const whole = await readWhole(stores, await stores.installs.get(id));
+  if (!whole) throw new Failure('store/failed', { what: 'install', id });
+  const before = stored(InstallSchema, whole, 'folder');
+  const next = await stores.profiles.get([id, to]);
+  if (next && before.profile !== to) {
+    const { install } = apart(before);
+    const after = stored(InstallSchema, { ...install, profile: to, ...decidedOf(next) }, 'folder');
+    await writeWhole(stores, { ...after, pools: [...pools(new Map(before.pools))] });
+  }
+  await transaction.done;
+}

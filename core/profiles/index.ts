@@ -1,0 +1,21 @@
+export {
+  knownProfile,
+  parseProfile,
+  type ProfileFile,
+  ProfileFileSchema,
+  PROFILE_VERSION,
+  type UnknownInProfile,
+  writeProfile,
+} from './file';
+export {
+  ALL_SHARED,
+  alongPool,
+  leavePools,
+  ownPools,
+  type OwnSwitch,
+  poolOf,
+  type Pools,
+  type Sharing,
+  SharingSchema,
+  switchOwn,
+} from './sharing';
