@@ -1,6 +1,7 @@
 export { backUpAll, type BackupOffer, canBackUp, type Going, lookIntoBackup, restoreBackup } from './backup';
 export { bringInOffer, type NewFolder, changeInstall, forgetInstall, handOverAgain } from './bring-in';
 export { openDemo } from './demo';
+export { lookForDrift, takeDriftOver, takeNothingOver } from './drift';
 export { bringDepotsOf } from './depots';
 export {
   addAddress,

@@ -10,6 +10,7 @@ import { getInstall, type Install } from '~/store';
 import { canChange } from '~/places';
 import { Arriving } from './Arriving';
 import { BuildLine } from './BuildLine';
+import { DriftWatch } from './DriftWatch';
 import { DropAnywhere } from './DropAnywhere';
 import styles from './frame.module.css';
 import { JobTitle } from './JobTitle';
@@ -75,6 +76,7 @@ export default function FrameRoute() {
       <Keys view={view} asked={asked} ask={ask} showStanding={showStanding} />
       <DropAnywhere open={view.install} />
       <LoadAhead install={view.install.id} />
+      <DriftWatch install={view.install} />
     </div>
   );
 }

@@ -426,3 +426,8 @@ export function errorWords(error: unknown): Words {
     facts: { message: error instanceof Error ? error.message : String(error) },
   });
 }
+
+/** Passes over a failure of what nobody asked for: it is tried again, and told where somebody asks. */
+export function unlessFailure(error: unknown): void {
+  if (!isFailure(error)) throw error;
+}

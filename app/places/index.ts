@@ -11,4 +11,5 @@ export {
   ownPlaces,
   ownReadBefore,
 } from './own-files';
+export { toldTimesOf } from './told-times';
 export { keeperOf, storeOf, type StoreReader, text } from './store-of';

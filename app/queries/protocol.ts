@@ -14,7 +14,16 @@ import type * as telling from './telling';
 /** The questions that the query worker answers, by name. */
 export type Questions = Pick<
   typeof stages,
-  'frame' | 'fetchView' | 'assemble' | 'plan' | 'switchPlan' | 'alongNow' | 'holdView' | 'mend' | 'learn'
+  | 'frame'
+  | 'fetchView'
+  | 'assemble'
+  | 'plan'
+  | 'switchPlan'
+  | 'alongNow'
+  | 'sinceSurvey'
+  | 'holdView'
+  | 'mend'
+  | 'learn'
 > &
   Pick<
     typeof history,

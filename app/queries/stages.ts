@@ -9,7 +9,7 @@ import {
   roomOverTime,
   withoutKeeping,
 } from '#core/assemble';
-import { type BuildLabel, buildOrder, type ModId, headBuild, type Ownership } from '#core/builds';
+import { type BuildLabel, buildOrder, type ModId, headBuild, type Ownership, ownKind } from '#core/builds';
 import { type BuildChoice, chooseAll } from '#core/choose';
 import { type ContentKey, keySize } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
@@ -26,14 +26,14 @@ import {
   whatToFetch,
 } from '#core/fetch';
 import type { OwnFile } from '#core/keepsakes';
-import { drift, HOLD_SHEET_VERSION, type HoldSheet, sheetFacts } from '#core/hold';
+import { drift, driftCauses, HOLD_SHEET_VERSION, type HoldSheet, sheetFacts, unaccepted } from '#core/hold';
 import { layerFolders } from '#core/manifest';
 import { mendSteps } from '#core/mend';
 import { modById, releaseAt } from '#core/mods';
 import { topFolder } from '#core/paths';
 import { departures, type DepotIdentity, keysByPath, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
 import { treePath } from '~/folders';
-import { layDownWays } from '~/places';
+import { layDownWays, sourceOf, toldTimesOf } from '~/places';
 import { platformSha256 } from '~/remote';
 import {
   decidedOf,
@@ -77,6 +77,8 @@ import { expectedOf } from './surveying';
  * that no page waits for them; `client.ts` is the way in.
  */
 
+type Wanted = Pick<Target, 'build' | 'releases' | 'order'>;
+
 /** What is to be laid down, and what is kept besides since mods cover it, each with where it comes from. */
 interface Items {
   readonly laid: readonly FetchItem[];
@@ -86,7 +88,10 @@ interface Items {
 const allOf = ({ laid, covered }: Items): FetchItem[] => [...laid, ...covered];
 
 /** @param wanted what is to lie in the folder: the install's target, or the one that a job was started with */
-async function itemsOf(here: InstallContext, wanted = here.install.target): Promise<Items | undefined> {
+async function itemsOf(
+  here: InstallContext,
+  wanted: Wanted | undefined = here.install.target,
+): Promise<Items | undefined> {
   const { install, found } = here;
   const target = wanted && (await treeOfTarget(here, wanted));
   if (!target || found.length === 0) return undefined;
@@ -171,7 +176,10 @@ export async function frame(installId: string): Promise<FrameView> {
     held: hold && {
       build: hold.sheet.build,
       loose: looseMeans(hold.checks.at(-1)),
-      drift: heldTree && found.length > 0 && isFresh(here) ? departuresFrom(here, heldTree).length : undefined,
+      drift:
+        heldTree && found.length > 0 && isFresh(here)
+          ? unaccepted(departuresFrom(here, heldTree), hold.accepted ?? []).length
+          : undefined,
     },
     lostNow: lostAt(choices, likeliest ?? newest),
   };
@@ -466,11 +474,7 @@ function folderSums(items: readonly FetchItem[]): AssembleView['folders'] {
   return [...sums.values()].toSorted((a, b) => b.bytes - a.bytes);
 }
 
-export const sheetTarget = ({
-  build,
-  releases,
-  loadOrder,
-}: HoldSheet): Pick<Target, 'build' | 'releases' | 'order'> => ({
+export const sheetTarget = ({ build, releases, loadOrder }: HoldSheet): Wanted => ({
   build,
   releases: releases.map(({ mod, release }) => [mod, release]),
   order: loadOrder,
@@ -501,7 +505,8 @@ export async function holdView(installId: string): Promise<HoldView> {
   const hold = await getHold(installId);
   const trials = await listTrials(installId);
   const held = hold && (await treeOfTarget(here, sheetTarget(hold.sheet)));
-  const departs = held ? departuresFrom(here, held) : await departuresFromTarget(here);
+  const departs = held ? unaccepted(departuresFrom(here, held), hold.accepted ?? []) : await departuresFromTarget(here);
+  const departures = departs ?? [];
   const whyNoDraft = !here.install.target
     ? 'no-target'
     : !departs || !isFresh(here)
@@ -516,9 +521,42 @@ export async function holdView(installId: string): Promise<HoldView> {
     hold,
     draft: isAsClaimed ? draft : undefined,
     whyNoDraft: isAsClaimed ? whyNoDraft : 'not-as-sheet',
-    departures: departs ?? [],
+    departures,
+    causes: hold ? driftCauses(departures, hold.sheet.build, here) : [],
+    repair: hold && departures.length > 0 ? await repairOf(here, sheetTarget(hold.sheet)) : undefined,
     trials,
   };
+}
+
+/** What it takes to have what is held in the folder again. */
+async function repairOf(here: InstallContext, target: Wanted): Promise<HoldView['repair']> {
+  const items = await itemsOf(here, target);
+  if (!items) return undefined;
+  const totals = fetchTotals(allOf(items));
+  return { target, toFetch: totals.toFetch };
+}
+
+/**
+ * How many files of the folder are not as they were surveyed, by names, sizes and times, without those of the player;
+ * undefined where it was never surveyed or cannot be looked at now.
+ */
+export async function sinceSurvey(installId: string): Promise<number | undefined> {
+  const { install, survey, index } = await installContext(installId);
+  if (!survey) return undefined;
+  const { rules } = index.game;
+  const [source, told] = [await sourceOf(install, install.tree), toldTimesOf(install)];
+  const prefix = source.root === '' ? 0 : source.root.length + 1;
+  const before = new Map(survey.paths.map((path, i) => [path, i]));
+  const unread = new Set(survey.unreadable.map(({ path }) => path));
+  let changed = 0;
+  for (const { path: full, size, modified } of await source.reader.list(source.root)) {
+    const path = full.slice(prefix);
+    const i = before.get(path);
+    before.delete(path);
+    if (unread.has(path) || ownKind(rules, path) !== undefined) continue;
+    if (i === undefined || survey.sizes[i] !== size || survey.modified[i] !== told(path, modified)) changed += 1;
+  }
+  return changed + [...before.keys()].filter((path) => ownKind(rules, path) === undefined).length;
 }
 
 /**

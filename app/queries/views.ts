@@ -7,7 +7,7 @@ import type { Keepsake, KeepsakeList, OwnFile, PutBack } from '#core/keepsakes';
 import type { Sharing } from '#core/profiles';
 import type { FilesAndBytes } from '#core/depots';
 import type { FetchItem, Owner } from '#core/fetch';
-import type { HoldSheet } from '#core/hold';
+import type { CausedDrift, HoldSheet } from '#core/hold';
 import type { Assessment, EvidenceLevel, FileChange, MendStep } from '#core/mend';
 import type { Catalogue, InstalledMod, Weight } from '#core/mods';
 import type {
@@ -355,7 +355,13 @@ export interface HoldView {
   /** The sheet that would be written now; undefined where the folder is not what is wanted. */
   readonly draft: HoldSheet | undefined;
   readonly whyNoDraft: 'no-target' | 'not-surveyed' | 'departs' | 'not-as-sheet' | undefined;
+  /** Without those that the person has taken over. */
   readonly departures: readonly SurveyRow[];
+  /** Who is likely to have changed what drifted. */
+  readonly causes: readonly CausedDrift[];
+  /** What it takes to have what is held again, where something drifted: the target, and bytes to fetch first. */
+  readonly repair:
+    { readonly target: Pick<Target, 'build' | 'releases' | 'order'>; readonly toFetch: number } | undefined;
   readonly trials: readonly StoredTrial[];
 }
 

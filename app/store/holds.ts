@@ -14,6 +14,14 @@ export async function removeHold(install: string): Promise<void> {
   await (await db()).delete('holds', install);
 }
 
+/** Takes departures of a held folder over, or none any more. */
+export async function acceptDrift(install: string, accepted: NonNullable<HoldRecord['accepted']>): Promise<void> {
+  const transaction = (await db()).transaction('holds', 'readwrite');
+  const hold = await transaction.store.get(install);
+  if (hold) await transaction.store.put({ ...hold, accepted });
+  await transaction.done;
+}
+
 const MAX_CHECKS = 400;
 
 export async function addHoldCheck(install: string, check: HoldCheck): Promise<void> {

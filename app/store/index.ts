@@ -1,7 +1,7 @@
 export { type Backup, BACKUP_VERSION, BackupSchema, backupText, putBackup } from './backup';
 export { broadcast, type JobCommand, listen, type ShownJob, type Speed } from './changes';
 export { addGame, getGame, listGames, RECORDED_SOURCE, removeGame, SERVICE_SOURCE, updateGame } from './games';
-export { addHoldCheck, addTrial, getHold, listTrials, putHold, removeHold, removeTrial } from './holds';
+export { acceptDrift, addHoldCheck, addTrial, getHold, listTrials, putHold, removeHold, removeTrial } from './holds';
 export {
   addInstall,
   getInstall,

@@ -346,12 +346,22 @@ const HoldCheckSchema = z
     /** Whether the storefront's record is set to update only when asked; left out where there is none to read. */
     setting: z.boolean().exactOptional(),
     lock: z.boolean().exactOptional(),
+    /** By names, sizes and times alone; else the bytes were read of what had changed, or of everything. */
+    glance: z.literal(true).exactOptional(),
+    /** Files that were put back then. */
+    repaired: z.number().exactOptional(),
   })
   .readonly();
 export type HoldCheck = z.infer<typeof HoldCheckSchema>;
 
 export const HoldRecordSchema = z
-  .object({ install: z.string(), sheet: HoldSheetSchema, checks: z.array(HoldCheckSchema).readonly() })
+  .object({
+    install: z.string(),
+    sheet: HoldSheetSchema,
+    checks: z.array(HoldCheckSchema).readonly(),
+    /** Departures that the person has taken over. */
+    accepted: pairs(z.string(), z.string().nullable()).exactOptional(),
+  })
   .readonly();
 export type HoldRecord = z.infer<typeof HoldRecordSchema>;
 

@@ -5,3 +5,4 @@ export { checkClaims, checkNames } from './check';
 export type { Mismatch } from './check';
 export { sheetFacts } from './facts';
 export type { SheetFacts, SheetSubject } from './facts';
+export { type Accepted, type CausedDrift, type DriftCause, driftCauses, unaccepted } from './causes';

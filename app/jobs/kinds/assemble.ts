@@ -14,6 +14,7 @@ import {
   isInPlace,
   layDownSteps,
   planOfPart,
+  recordMeans,
   recordOf,
   recordSteps,
   withBuild,
@@ -21,7 +22,7 @@ import {
 import { layDownWays } from '~/places';
 import { type PlanView, query } from '~/queries';
 import { getBytes, tokenFor } from '~/remote';
-import { getInstall, getSession, TargetSchema, updateInstall } from '~/store';
+import { addHoldCheck, getHold, getInstall, getSession, TargetSchema, updateInstall } from '~/store';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
 import { keepCovered } from './keep-covered';
 import { keepOwnBefore } from './keep-own';
@@ -191,6 +192,16 @@ async function dropLaidDown(context: JobContext, changes: Changes): Promise<void
   }
 }
 
+/** In a held folder, a change in place is a repair: it stands among the checks. */
+async function noteRepair({ id, install }: JobContext, changes: Changes): Promise<void> {
+  const made = await changes.read(id);
+  if (!made || !isInPlace(made.set) || !(await getHold(install))) return;
+  const repaired = made.set.steps.filter((step) => step.do === 'place' || step.do === 'take').length;
+  const { departures } = await query('holdView', install);
+  const means = await recordMeans(changes.disk, await recordOf(await getInstall(install)));
+  await addHoldCheck(install, { at: Date.now(), drift: departures.length, ...means, repaired });
+}
+
 /**
  * Lays the target down beside the old folder, checks every byte of it and swaps the two; or where that cannot be, only what
  * differs, in place. Can be cut off anywhere: it goes on from its journal, and cancelling removes what it wrote and leaves
@@ -207,6 +218,7 @@ export const assemble: Kind = {
       await planLayDown(context, changes, params);
     }
     await noteChange(context.install, changes, context.id);
+    await noteRepair(context, changes);
     await dropLaidDown(context, changes);
   },
   async undo(context) {

@@ -1,3 +1,4 @@
+import { LAY_DOWN_WAYS } from '#core/assemble';
 import { z } from 'zod';
 import { PLACES } from '#core/changes';
 import { contentName, makeReference } from '#core/contents';
@@ -29,6 +30,8 @@ import { inRounds } from './in-rounds';
 const ParamsSchema = z.object({
   target: TargetSchema,
   thenLayDown: z.boolean().default(false),
+  /** How it is laid down then; as it usually is, where that is left out. */
+  way: z.enum(LAY_DOWN_WAYS).exactOptional(),
   /** What is fetched of it alone: a depot, or what lies at a path or below it. */
   part: z.object({ depot: z.string().optional(), below: z.string().optional() }).optional(),
 });
@@ -179,7 +182,7 @@ export async function fetchContents(
 /** Fetches what the target needs and the disk does not have. */
 export const fetchJob: Kind = {
   async run(context) {
-    const { target, thenLayDown, part } = readParams(context, ParamsSchema);
+    const { target, thenLayDown, part, way } = readParams(context, ParamsSchema);
     context.phase('Working out what to fetch', 0, 0);
     await query('learn', context.install);
     const [view, install] = await Promise.all([
@@ -188,6 +191,6 @@ export const fetchJob: Kind = {
     ]);
     if (!view) throw new Failure('job/not-checked-out', { what: 'target or survey' });
     await fetchContents(context, install, { id: fetchedFor(install.id), ...view }, (item) => isPartOfFetch(item, part));
-    if (thenLayDown) context.then('assemble', { target });
+    if (thenLayDown) context.then('assemble', { target, ...(way && { way }) });
   },
 };

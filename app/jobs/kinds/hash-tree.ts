@@ -8,8 +8,7 @@ import { addReading, getInstall, readingsOf, type StoredSurvey } from '~/store';
 import type { JobContext } from '../job-context';
 import type { HashResult, Listing } from '~/workers';
 import { batches, hashWishes, runCounted } from './batches';
-import { toldTimesOf } from './told-times';
-import { type Source, sourceOf } from '~/places';
+import { type Source, sourceOf, toldTimesOf } from '~/places';
 
 /** The files of a source by paths below its root, sorted. */
 export async function listTree(context: JobContext, { root, placeOf }: Source): Promise<Listing> {

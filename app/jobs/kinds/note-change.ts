@@ -4,8 +4,8 @@ import type { FolderEntry } from '#core/folders';
 import { isBelow } from '#core/paths';
 import { type Changes, isInPlace } from '~/changes';
 import { treePath } from '~/folders';
+import { toldTimesOf } from '~/places';
 import { listedOrder } from './listed-order';
-import { toldTimesOf } from './told-times';
 import { getInstall, getSurvey, putSurvey, type StoredSurvey, updateInstall } from '~/store';
 
 /* Brings what the browser knows of an install to what lies on its disk after a change set was made or taken back. */

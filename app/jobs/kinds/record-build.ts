@@ -3,13 +3,12 @@ import { z } from 'zod';
 import { BuildLabelSchema } from '#core/builds';
 import { PIECE_SIZE } from '#core/digest';
 import { Failure } from '#core/failure';
-import { type Source, sourceOf } from '~/places';
+import { type Source, sourceOf, toldTimesOf } from '~/places';
 import { query, type RecordedFile } from '~/queries';
 import { getInstall, getSurvey, type Install } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
 import { batches, runCounted } from './batches';
 import { listTree } from './hash-tree';
-import { toldTimesOf } from './told-times';
 
 const ParamsSchema = z.object({
   label: BuildLabelSchema,

@@ -8,16 +8,21 @@ const dayOf = (at: number): string => new Date(at).toISOString().slice(0, 10);
 
 const stands = ({ drift, setting, lock }: HoldCheck): boolean => drift === 0 && setting !== false && lock !== false;
 
-function checkWords({ drift, setting, lock }: HoldCheck): string {
-  const faults = [
+function checkWords({ drift, setting, lock, glance, repaired }: HoldCheck): string {
+  const facts = [
+    ...(repaired ? [`${counted(repaired, 'file')} put right`] : []),
     ...(drift > 0 ? [`${counted(drift, 'file')} drifted`] : []),
     ...(setting !== false ? [] : ['update setting changed']),
     ...(lock !== false ? [] : ['record unlocked']),
   ];
-  return faults.join(', ') || 'everything in order';
+  const words = facts.join(', ') || 'everything in order';
+  return glance ? `${words} (by names, sizes and times)` : words;
 }
 
-/** The last two weeks, a column a day: checks that found all in order as full squares, others as crosses. */
+/**
+ * The last two weeks, a column a day: checks that found all in order are full, others outlined; a look by names, sizes and
+ * times is thin, a repair has a notch.
+ */
 export function CheckStrip({ checks }: { checks: readonly HoldCheck[] }) {
   const last = checks.at(-1)?.at ?? 0;
   const days = Array.from({ length: DAYS }, (_, i) => dayOf(last - (DAYS - 1 - i) * DAY));
@@ -31,6 +36,7 @@ export function CheckStrip({ checks }: { checks: readonly HoldCheck[] }) {
               <span
                 key={check.at}
                 data-stands={stands(check) || undefined}
+                data-kind={check.repaired ? 'repair' : check.glance ? 'glance' : 'check'}
                 title={`${exactTime(check.at)}: ${checkWords(check)}`}
               >
                 <span className="unseen">

@@ -11,7 +11,6 @@ import {
 import { z } from 'zod';
 import { failureToWire, type WireFailure } from '#core/failure';
 import { type HoldSheet, writeHoldSheet } from '#core/hold';
-import { shortenMiddle } from '#core/text';
 import { useFrame } from '~/parts/use-frame';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
@@ -23,7 +22,6 @@ import { Opening } from '~/parts/Opening';
 import { Ago, Buttons, Empty, FailureNotice, Notice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { saveFile } from '~/parts/save-file';
-import { STATE_WORDS } from '~/parts/state-marks';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { type HoldView, query } from '~/queries';
@@ -38,6 +36,7 @@ import {
 } from '~/commands';
 import { broadcast, getCatalogue, getInstall } from '~/store';
 import { CheckStrip } from './CheckStrip';
+import { Drift } from './Drift';
 import { mismatchWords } from './mismatch-words';
 import { type RecordView, recordView } from './record-view';
 import { StorefrontRecord } from './StorefrontRecord';
@@ -117,7 +116,7 @@ export default function Hold() {
               since <Ago at={Date.parse(view.hold.sheet.heldAt)} />
             </div>
           )}
-          {view.hold && <Drift view={view} />}
+          {view.hold && <Drift view={view} hold={view.hold} />}
           {view.hold && view.departures.length === 0 && (
             <KeepOffer install={install.id} build={view.hold.sheet.build} since={view.hold.checks.length} />
           )}
@@ -172,27 +171,6 @@ function Means({ view }: { view: HoldView }) {
 }
 
 const MOST_NAMED = 12;
-
-function Drift({ view }: { view: HoldView }) {
-  const { survey } = useFrame();
-  if (!survey?.fresh) return <Notice>The folder has changed since the last check. Check it against the sheet.</Notice>;
-  if (view.departures.length === 0) return <Notice tone="right">Nothing has drifted.</Notice>;
-  return (
-    <>
-      <Notice>{counted(view.departures.length, 'file')} drifted from the sheet.</Notice>
-      <ul>
-        {view.departures.slice(0, MOST_NAMED).map(({ path, state }) => (
-          <li key={path} title={path}>
-            {shortenMiddle(path, 40)} <span className="quiet">{STATE_WORDS[state]}</span>
-          </li>
-        ))}
-      </ul>
-      {view.departures.length > MOST_NAMED && (
-        <p className="quiet">and {count(view.departures.length - MOST_NAMED)} more</p>
-      )}
-    </>
-  );
-}
 
 function ImportSheet() {
   const { install } = useFrame();

@@ -1,0 +1,60 @@
+import { changesOf, recordMeans, recordOf } from '~/changes';
+import { isUnderWay, jobs } from '~/jobs';
+import { canChange } from '~/places';
+import { query } from '~/queries';
+import { acceptDrift, addHoldCheck, broadcast, getHold, getInstall, type HoldCheck, updateInstall } from '~/store';
+
+/** A check by names, sizes and times is written down so often, while it finds what the one before found. */
+const GLANCE_EVERY_MS = 6 * 3_600_000;
+
+const meansOf = ({ setting, lock }: Pick<HoldCheck, 'setting' | 'lock'>): string => JSON.stringify([setting, lock]);
+
+/**
+ * Looks whether anything but the player's own files has changed in a folder since it was surveyed, by names, sizes and times. In a held
+ * folder the bytes of what changed are read then, and the storefront's record is read again: it may have been written anew.
+ * @returns whether anything has changed; undefined where a job works on the folder, or it was never surveyed
+ * @throws Failure `folder/*`, `served/*` where it cannot be looked at now
+ */
+export async function lookForDrift(id: string): Promise<boolean | undefined> {
+  if ([...jobs.snapshot().values()].some((job) => job.record.install === id && isUnderWay(job))) return undefined;
+  const changed = await query('sinceSurvey', id);
+  if (changed === undefined) return undefined;
+  const [install, hold] = await Promise.all([getInstall(id), getHold(id)]);
+  if (!hold) {
+    if (changed > 0) {
+      await updateInstall(id, (now) => ({ ...now, changedAt: Date.now() }));
+      broadcast({ type: 'changed' });
+    }
+    return changed > 0;
+  }
+  if (changed > 0) {
+    await jobs.start('survey', id, { checkHold: true, trustEarlier: true });
+    return true;
+  }
+  const last = hold.checks.at(-1);
+  const means = (await canChange(install.place))
+    ? await recordMeans(changesOf(install).disk, await recordOf(install))
+    : {};
+  const isOld = last === undefined || Date.now() - last.at > GLANCE_EVERY_MS;
+  const isOther = last !== undefined && meansOf(means) !== meansOf(last);
+  if (isOld || isOther) {
+    await addHoldCheck(id, { at: Date.now(), drift: last?.drift ?? 0, ...means, glance: true });
+    broadcast({ type: 'changed' });
+  }
+  return isOther;
+}
+
+/** Takes what drifted over as it lies there: it is no drift until it changes again. */
+export async function takeDriftOver(id: string): Promise<void> {
+  const [{ departures }, hold] = await Promise.all([query('holdView', id), getHold(id)]);
+  const accepted = new Map(hold?.accepted);
+  for (const { path, found } of departures) accepted.set(path, found ?? null);
+  await acceptDrift(id, [...accepted]);
+  broadcast({ type: 'changed' });
+}
+
+/** Has everything count as drift again that was taken over. */
+export async function takeNothingOver(id: string): Promise<void> {
+  await acceptDrift(id, []);
+  broadcast({ type: 'changed' });
+}

@@ -1,0 +1,91 @@
+import { Button } from '@mantine/core';
+import type { CausedDrift, DriftCause } from '#core/hold';
+import { shortenMiddle } from '#core/text';
+import { takeDriftOver, takeNothingOver } from '~/commands';
+import { isUnderWay, jobs, useJobs } from '~/jobs';
+import { bytes, count, counted } from '~/parts/format';
+import { Buttons, Notice } from '~/parts/parts';
+import { STATE_WORDS } from '~/parts/state-marks';
+import { useFrame } from '~/parts/use-frame';
+import type { HoldView } from '~/queries';
+import type { HoldRecord } from '~/store';
+
+const MOST_NAMED = 8;
+
+function causeWords(cause: DriftCause): string {
+  switch (cause.kind) {
+    case 'update':
+      return `as build ${cause.build} has them: most likely an update of the storefront`;
+    case 'mod':
+      return `of ${cause.name} ${cause.release}`;
+    case 'hand':
+      return 'changed by hand, or by a program that nothing here knows';
+  }
+}
+
+function Caused({ cause, rows }: CausedDrift) {
+  return (
+    <>
+      <p>
+        {counted(rows.length, 'file')} {causeWords(cause)}:
+      </p>
+      <ul>
+        {rows.slice(0, MOST_NAMED).map(({ path, state }) => (
+          <li key={path} title={path}>
+            {shortenMiddle(path, 40)} <span className="quiet">{STATE_WORDS[state]}</span>
+          </li>
+        ))}
+      </ul>
+      {rows.length > MOST_NAMED && <p className="quiet">and {count(rows.length - MOST_NAMED)} more</p>}
+    </>
+  );
+}
+
+/** What drifted from the sheet, who is likely to have done it, and the two ways on: repair, or take it over. */
+export function Drift({ view, hold }: { view: HoldView; hold: HoldRecord }) {
+  const { survey, install } = useFrame();
+  const busy = useJobs().some((job) => job.record.install === install.id && isUnderWay(job));
+  const accepted = hold.accepted?.length ?? 0;
+  if (!survey?.fresh) return <Notice>The folder has changed since the last check. Check it against the sheet.</Notice>;
+  const drifted = view.departures.length;
+  const repair = (): void => {
+    const { target, toFetch } = view.repair!;
+    const decided = { ...target, decidedBy: 'hold-sheet', at: Date.now() };
+    if (toFetch > 0) void jobs.start('fetch', install.id, { target: decided, thenLayDown: true, way: 'in-place' });
+    else void jobs.start('assemble', install.id, { target: decided, way: 'in-place' });
+  };
+  return (
+    <>
+      {drifted === 0 ? (
+        <Notice tone="right">Nothing has drifted{accepted > 0 && ' but for what you took over'}.</Notice>
+      ) : (
+        <>
+          <Notice>{counted(drifted, 'file')} drifted from the sheet.</Notice>
+          {view.causes.map((caused, i) => (
+            <Caused key={i} {...caused} />
+          ))}
+          <Buttons>
+            {view.repair && (
+              <Button size="xs" disabled={busy} onClick={repair}>
+                Put {counted(drifted, 'file')} right
+                {view.repair.toFetch > 0 && `, fetching ${bytes(view.repair.toFetch)}`}
+              </Button>
+            )}
+            <Button size="xs" variant="default" disabled={busy} onClick={() => void takeDriftOver(install.id)}>
+              Accept {drifted === 1 ? 'it' : 'them'} as {drifted === 1 ? 'it is' : 'they are'}
+            </Button>
+          </Buttons>
+        </>
+      )}
+      {accepted > 0 && (
+        <p className="quiet">
+          {counted(accepted, 'file')} of the folder {accepted === 1 ? 'is' : 'are'} accepted as found, and not as the
+          sheet says.{' '}
+          <Button size="compact-xs" variant="default" onClick={() => void takeNothingOver(install.id)}>
+            Count {accepted === 1 ? 'it' : 'them'} as drift again
+          </Button>
+        </p>
+      )}
+    </>
+  );
+}
