@@ -416,12 +416,24 @@ const REPORTS: readonly (readonly [mod: string, release: string, build: number, 
   ['bell-buoys', '1.1', 8, 9, 1],
 ];
 
+/** The programs that a release fits, by their digests. */
+const programsOf = (
+  { from, to }: ReleaseSketch,
+  programOf: (build: BuildLabel) => string | undefined,
+): readonly string[] => BUILDS.slice(from, to + 1).flatMap(({ label }) => programOf(label) ?? []);
+
 /**
  * The catalogue of all mods.
  * @param digest SHA-256 of bytes, as hexadecimal digits
+ * @param programOf SHA-256 of the program at a build: loaders say by it what they fit
  * @param afterPatch whether the next patch is out, and with it the releases that its authors made for it
  */
-export function demoCatalogue(seed: number, digest: (bytes: Uint8Array) => string, afterPatch: boolean): Catalogue {
+export function demoCatalogue(
+  seed: number,
+  digest: (bytes: Uint8Array) => string,
+  afterPatch: boolean,
+  programOf?: (build: BuildLabel) => string | undefined,
+): Catalogue {
   const mods = MODS.map((sketch) => ({
     id: sketch.id,
     name: sketch.name,
@@ -435,6 +447,7 @@ export function demoCatalogue(seed: number, digest: (bytes: Uint8Array) => strin
         version: sketchRelease.version,
         date: BUILDS[sketchRelease.from]!.date,
         builds: BUILDS.slice(sketchRelease.from, sketchRelease.to + 1).map(({ label }) => label),
+        ...(sketch.kind === 'loader' && programOf && { programs: programsOf(sketchRelease, programOf) }),
         requires: (sketchRelease.requires ?? []).map(requirement),
         conflicts: (sketchRelease.conflicts ?? []).map(requirement),
         optional: (sketchRelease.optional ?? []).map(requirement),

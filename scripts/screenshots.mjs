@@ -31,7 +31,6 @@ await page.getByRole('heading', { name: 'Sources' }).waitFor();
 await take('game');
 await page.goto(`${base}/demo`);
 await button(/Check every file/).waitFor();
-await take('survey-before');
 await button('Take a quick look').click();
 await page.getByRole('heading', { name: 'This looks like 3.1.1' }).waitFor();
 await take('survey-quick-look');
@@ -60,8 +59,6 @@ await page.getByText('unknown', { exact: true }).waitFor();
 await page.getByLabel(/^Label for the selected/).fill('3.1.1 of the disc');
 await take('log');
 await stage('Choose');
-await page.getByRole('link', { name: /^3\.1\.1, / }).click();
-await take('choose-dark', 'dark');
 await page.getByRole('link', { name: 'Add mods' }).click();
 await page
   .getByLabel('or paste it')
@@ -121,9 +118,45 @@ await page.getByRole('link', { name: 'History', exact: true }).click();
 await page.getByRole('link', { name: /^Laid down/ }).click();
 await page.getByRole('region', { name: 'Files of this change' }).waitFor();
 await take('history');
+await page.getByRole('link', { name: 'Keepsakes', exact: true }).click();
+await button(/^Keep \d+ files as they are now/).click();
+await page
+  .getByRole('link', { name: /^Kept by hand|Kept by hand/ })
+  .first()
+  .waitFor();
+// A save is played on, another one is lost.
+await page.evaluate(async () => {
+  const disk = await (
+    await (await navigator.storage.getDirectory()).getDirectoryHandle('installs')
+  ).getDirectoryHandle('ferrywake');
+  const trees = await disk.getDirectoryHandle('trees');
+  for await (const tree of trees.values()) {
+    const saves = await tree.getDirectoryHandle('saves').catch(() => undefined);
+    if (!saves) continue;
+    const stream = await (await saves.getFileHandle('voyage-6.fws')).createWritable();
+    await stream.write(new Uint8Array(230_000));
+    await stream.close();
+    await saves.removeEntry('voyage-2.fws').catch(() => undefined);
+  }
+});
+await page.reload();
+await page.getByRole('region', { name: 'Kept files' }).waitFor();
+await take('keepsakes');
+await button(/^Put \d+ files back/).click();
+await page.getByText(/Putting files back: done/).waitFor();
 await stage('Hold');
 await button(/^Release the hold on 2\.9\.4/).click();
 await page.getByText('Not held').first().waitFor();
+await page.getByRole('link', { name: 'First', exact: true }).click();
+const form = page.locator('form').filter({ has: button(/^Make /) });
+await form.getByLabel('Name').fill('Unmodded');
+await form.getByLabel('Build').first().click();
+await page.getByRole('option', { name: /^3\.1\.1/ }).click();
+await form.getByLabel('Mods').first().click();
+await page.getByRole('option', { name: 'none' }).click();
+await button('Make Unmodded').click();
+await page.getByRole('region', { name: 'Mods of both profiles' }).waitFor();
+await take('profiles');
 await button('Stand-ins').click();
 await button('Release 3.2.0 on main').click();
 await button('3.2.0 is out').waitFor();

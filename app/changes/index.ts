@@ -1,6 +1,6 @@
 export { type Changes, changesOf, keeping, type Runner, type StoreAct } from './changes-of';
 export { ownSteps } from './own-steps';
-export { changeSet, inPlaceSteps, isInPlace, layDownSteps, planOfPart } from './plans';
+export { changeSet, editSteps, inPlaceSteps, isInPlace, layDownSteps, planOfPart } from './plans';
 export {
   recordBranch,
   recordMeans,

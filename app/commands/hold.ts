@@ -32,7 +32,10 @@ export async function switchToBranch(install: string, branch: string, code: stri
 }
 
 /** A sheet that was taken over, or what it claims and that is not so. */
-export type SheetOutcome = { readonly taken: HoldSheet } | { readonly refused: readonly Mismatch[] };
+export type SheetOutcome =
+  | { readonly taken: HoldSheet }
+  /** `rest`: the sheet without what is not to be had here, where that is all that is against it. */
+  | { readonly refused: readonly Mismatch[]; readonly rest?: HoldSheet };
 
 /**
  * Takes over what a hold sheet describes as this install's target: build, ownership, weights and releases. A sheet with a
@@ -40,8 +43,17 @@ export type SheetOutcome = { readonly taken: HoldSheet } | { readonly refused: r
  * @throws Failure `list/encoding`, `json/*`, `hold-sheet/*` or `service/*`; nothing is changed then
  */
 export async function importHoldSheet(install: string, given: Given, file: string): Promise<SheetOutcome> {
-  const { sheet, mismatches } = await query('readSheet', install, given, file);
-  if (mismatches.length > 0) return { refused: mismatches };
+  const { sheet, mismatches, rest } = await query('readSheet', install, given, file);
+  if (mismatches.length > 0) return { refused: mismatches, ...(rest && { rest }) };
+  await takeSheet(install, sheet, true);
+  return { taken: sheet };
+}
+
+/**
+ * Makes what a sheet describes the target of an install.
+ * @param isWhole whether its tree digest is claimed of all that is taken: what is laid down has to have it then
+ */
+export async function takeSheet(install: string, sheet: HoldSheet, isWhole: boolean): Promise<void> {
   await updateInstall(install, (now) => ({
     ...now,
     ownership: sheet.ownership,
@@ -51,10 +63,9 @@ export async function importHoldSheet(install: string, given: Given, file: strin
       releases: sheet.releases.map(({ mod, release }) => [mod, release] as const),
       order: sheet.loadOrder,
       decidedBy: 'hold-sheet',
-      sheetDigest: sheet.treeDigest,
+      ...(isWhole && { sheetDigest: sheet.treeDigest }),
       ...(sheet.decision && { decision: sheet.decision }),
       at: Date.now(),
     },
   }));
-  return { taken: sheet };
 }

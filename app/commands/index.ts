@@ -21,7 +21,7 @@ export {
 export { forgetElsewhere, noteSynced, pointAtElsewhere } from './elsewhere';
 export { type ArchiveOffer, bringArchive, handArchiveOver, lookIntoArchive, takeHandedArchive } from './keepsakes';
 export { type HandedText, handTextOver, readHandedTexts } from './handed-texts';
-export { holdInstall, importHoldSheet, letHoldGo, type SheetOutcome, switchToBranch } from './hold';
+export { holdInstall, importHoldSheet, letHoldGo, type SheetOutcome, switchToBranch, takeSheet } from './hold';
 export {
   bytesOf,
   canPick,

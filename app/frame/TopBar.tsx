@@ -50,7 +50,10 @@ export function TopBar({ view, findCommand }: { view: FrameView; findCommand: ()
         </UnstyledButton>
       )}
       <UnstyledButton className={styles.topButton} onClick={() => setColorScheme(following[colorScheme])}>
-        {colorScheme === 'auto' ? 'Match system' : colorScheme === 'light' ? 'Light' : 'Dark'}
+        <span className={styles.scheme} aria-hidden="true" />
+        <span className={styles.schemeWord}>
+          {colorScheme === 'auto' ? 'Match system' : colorScheme === 'light' ? 'Light' : 'Dark'}
+        </span>
         <span className="unseen">: change the colour scheme</span>
       </UnstyledButton>
       <UnstyledButton className={styles.keyButton} onClick={findCommand}>

@@ -24,6 +24,7 @@ export const JOB_TITLES: Record<JobKind, string> = {
   release: 'Ending the hold',
   'switch-branch': 'Switching the branch',
   'switch-profile': 'Switching profiles',
+  'set-switch': 'Setting the loader’s switch',
   'take-back': 'Taking back',
   'let-go': 'Deleting what a change keeps',
   'keep-build': 'Keeping a build',

@@ -66,7 +66,9 @@ export function RuleFields({ form, matches }: { form: GameFormState; matches?: M
   const { values } = form;
   // Open at once where something of it is said.
   const [isOpen] = useState(() =>
-    [values.versions, values.logFile, values.fetchLine, values.recordFile].some((text) => text !== ''),
+    [values.versions, values.logFile, values.fetchLine, values.switchFile, values.recordFile].some(
+      (text) => text !== '',
+    ),
   );
   const says = (...paths: string[]): string | undefined => matches?.(paths.map(asPath).filter((path) => path !== ''));
   return (
@@ -119,7 +121,7 @@ export function RuleFields({ form, matches }: { form: GameFormState; matches?: M
         />
       ))}
       <details className={styles.folded} open={isOpen}>
-        <summary>Versions, log, fetch list, storefront’s record</summary>
+        <summary>Versions, log, fetch list, loader’s switch, storefront’s record</summary>
         <Textarea
           mt={8}
           label="Files that tell the version"
@@ -156,6 +158,39 @@ export function RuleFields({ form, matches }: { form: GameFormState; matches?: M
           placeholder="get {depot} {manifest}"
           {...form.getInputProps('fetchLine')}
         />
+        <TextInput
+          mt={8}
+          label="Loader’s switch"
+          description={
+            says(values.switchFile) ?? 'A file with a value that has mods be loaded, and that patches set back'
+          }
+          placeholder="settings/game.ini"
+          {...form.getInputProps('switchFile')}
+        />
+        {values.switchFile.trim() !== '' && (
+          <>
+            <Select
+              mt={8}
+              label="How the switch’s file is written"
+              data={RECORD_FORMS.map((value) => ({ value, label: FORM_NAMES[value] }))}
+              allowDeselect={false}
+              {...form.getInputProps('switchForm')}
+            />
+            <TextInput
+              mt={8}
+              label="Where the switch stands"
+              description={AT_WORDS[values.switchForm]}
+              placeholder="mods/enabled"
+              {...form.getInputProps('switchAt')}
+            />
+            <TextInput
+              mt={8}
+              label="Value with which mods are loaded"
+              placeholder="1"
+              {...form.getInputProps('switchOn')}
+            />
+          </>
+        )}
         <TextInput
           mt={8}
           label="Storefront’s record"

@@ -56,6 +56,10 @@ export interface Fields {
   logCrashed: string;
   logLoaded: string;
   logFailed: string;
+  switchFile: string;
+  switchForm: (typeof RECORD_FORMS)[number];
+  switchAt: string;
+  switchOn: string;
   recordFile: string;
   recordForm: (typeof RECORD_FORMS)[number];
   recordAt: string;
@@ -119,6 +123,18 @@ export const versionsOf = (text: string): Game['rules']['versions'] => {
         return { file: asPath(file!), ...(pattern.length > 0 && { pattern: pattern.join(': ') }) };
       });
 };
+
+/** The rule of a loader's switch as it was typed; undefined where there is none. */
+const switchOf = (said: Omit<Fields, 'title'>): Game['rules']['loaderSwitch'] =>
+  asPath(said.switchFile) === ''
+    ? undefined
+    : { file: asPath(said.switchFile), form: said.switchForm, at: said.switchAt.trim(), on: said.switchOn };
+
+function switchFault(said: Omit<Fields, 'title'>, part: 'at' | 'on'): string | null {
+  const { error } = GameRulesSchema.shape.loaderSwitch.safeParse(switchOf(said));
+  const issue = error?.issues.find(({ path }) => path[0] === part);
+  return issue ? `It ${issue.message}.` : null;
+}
 
 /** The rule of a record as it was typed; undefined where there is none. What the form does not show stays. */
 function recordOf(said: Omit<Fields, 'title'>, before: Game['rules']['record']): Game['rules']['record'] {
@@ -193,6 +209,8 @@ export const fieldsOf = ({ title, rules }: Pick<Game, 'title' | 'rules'>): Field
       .join('\n'),
     ...{ logFile: rules.log?.file ?? '', logVersion: rules.log?.version ?? '', logUp: rules.log?.up ?? '' },
     ...{ logCrashed: rules.log?.crashed ?? '', logLoaded: rules.log?.loaded ?? '', logFailed: rules.log?.failed ?? '' },
+    ...{ switchFile: rules.loaderSwitch?.file ?? '', switchForm: rules.loaderSwitch?.form ?? 'ini' },
+    ...{ switchAt: rules.loaderSwitch?.at ?? '', switchOn: rules.loaderSwitch?.on ?? '' },
     ...{ recordFile: rules.record?.file ?? '', recordForm: rules.record?.form ?? 'json' },
     ...{
       recordAt: rules.record?.at ?? '',
@@ -226,6 +244,9 @@ export const FAULTS: Partial<Record<keyof Fields, (value: string, said: Fields) 
   },
   logFile: optionalPath,
   ...Object.fromEntries(LOG.map(({ field, rule }) => [field, (_: string, said: Fields) => logFault(said, rule)])),
+  switchFile: optionalPath,
+  switchAt: (_, said) => switchFault(said, 'at'),
+  switchOn: (_, said) => switchFault(said, 'on'),
   recordFile: optionalPath,
   recordAt: (_, said) => recordFault(said, 'at'),
   recordStops: (_, said) => recordFault(said, 'stops'),
@@ -251,6 +272,9 @@ export function gameOf(typed: Fields, game: Pick<Game, 'title' | 'rules'>): Game
   const log = logOf(said);
   delete others.log;
   if (log) others.log = log;
+  const loaderSwitch = switchOf(said);
+  delete others.loaderSwitch;
+  if (loaderSwitch) others.loaderSwitch = loaderSwitch;
   const record = recordOf(said, game.rules.record);
   delete others.record;
   if (record) others.record = record;
@@ -282,6 +306,7 @@ export async function patternErrors(game: GameForm): Promise<Partial<Record<keyo
   for (const { path, problem } of patternFaults(game.rules)) {
     const [part, name] = path;
     if (part === 'record') errors[RECORD_FIELDS[name as keyof typeof RECORD_FIELDS]] = `It ${problem}.`;
+    else if (part === 'loaderSwitch') errors.switchAt = `It ${problem}.`;
     else if (part === 'versions') errors.versions = `Line ${Number(name) + 1} ${problem}.`;
     else errors[LOG.find(({ rule }) => rule === name)!.field] = `It ${problem}.`;
   }

@@ -10,11 +10,11 @@ import styles from './parts.module.css';
 
 /** Starts the game on the folder as it lies, and shows what came of it: the only judge of whether it runs. */
 export function GameStart({
-  view: { install: at, service, likeliest, index },
+  view: { install: at, service, likeliest, index, program, loaderSwitch },
   trials,
   names,
 }: {
-  view: Pick<FrameView, 'install' | 'service' | 'likeliest' | 'index'>;
+  view: Pick<FrameView, 'install' | 'service' | 'likeliest' | 'index' | 'program' | 'loaderSwitch'>;
   trials: readonly StoredTrial[];
   names: ReadonlyMap<string, string>;
 }) {
@@ -35,6 +35,15 @@ export function GameStart({
   return (
     <section aria-label="Start of the game">
       <Section>Test start</Section>
+      {program && <BeforeStart program={program} />}
+      {loaderSwitch === 'off' && index.game.rules.loaderSwitch && (
+        <Notice>
+          The loader’s switch in {index.game.rules.loaderSwitch.file} is off, as after a patch: no mod would be loaded.{' '}
+          <Button size="compact-xs" onClick={() => void jobs.start('set-switch', install)}>
+            Set it to {index.game.rules.loaderSwitch.on}
+          </Button>
+        </Notice>
+      )}
       {last ? (
         <Outcome trial={last} names={names} onRemove={() => void remove(last.at)} />
       ) : (
@@ -79,6 +88,26 @@ export function GameStart({
         </>
       )}
     </section>
+  );
+}
+
+const MOST_BUILDS = 4;
+
+/** What stands against a start before it: an altered or unknown program, a loader that does not fit it. */
+function BeforeStart({ program: { path, isThere, builds, misfits } }: { program: NonNullable<FrameView['program']> }) {
+  return (
+    <>
+      {!isThere && <Notice tone="wrong">The program {path} is missing.</Notice>}
+      {isThere && builds.length === 0 && (
+        <Notice>The program {path} is altered, or of an unknown build: no known build has these bytes.</Notice>
+      )}
+      {misfits.map(({ name, release, builds: fits }) => (
+        <Notice key={name}>
+          {name} {release} does not fit this program by its digest.{' '}
+          {fits.length > 0 && `It fits that of ${fits.slice(-MOST_BUILDS).join(', ')}.`}
+        </Notice>
+      ))}
+    </>
   );
 }
 

@@ -12,7 +12,7 @@ import {
 import { Failure, isFailure } from '#core/failure';
 import { diskContents, loadOrder, placesInPack, targetTree, type TargetFile, type TargetInput } from '#core/fetch';
 import { type LaidFile, type Manifest, manifestFiles, overlay, parseMetalink } from '#core/manifest';
-import { type Catalogue, type InstalledMod, knownReleases, recogniseMods } from '#core/mods';
+import { byPrograms, type Catalogue, type InstalledMod, knownReleases, recogniseMods } from '#core/mods';
 import { type DepotIdentity, type FoundFile, identifyDepots, type Trees } from '#core/survey';
 import { platformSha256, readText, request } from '~/remote';
 import { keepLast } from './keep-last';
@@ -34,6 +34,8 @@ export interface InstallContext {
   readonly install: Install;
   readonly index: DepotIndex;
   readonly catalogue: Catalogue;
+  /** The game's program at each build of which it is known. */
+  readonly programs: ReadonlyMap<BuildLabel, Pick<LaidFile, 'key' | 'sha256'>>;
   readonly depots: readonly Depot[];
   /** Laid trees of all builds, old to new; empty before their manifests are here. */
   readonly trees: Trees;
@@ -185,6 +187,20 @@ const keptDepots = keepLast((index: DepotIndex, ownership: string) =>
 );
 let lastTrees: Trees = new Map();
 
+/** Releases that go by the digest of the program are told by the programs of the builds. */
+const keptFits = keepLast((catalogue: Catalogue, programs: InstallContext['programs']) =>
+  byPrograms(catalogue, new Map([...programs].map(([build, { sha256 }]) => [build, sha256]))),
+);
+
+const keptPrograms = keepLast((trees: Trees, program: string | undefined): InstallContext['programs'] => {
+  const programs = new Map<BuildLabel, LaidFile>();
+  for (const [build, tree] of trees) {
+    const file = tree.find(({ path }) => path === program);
+    if (file) programs.set(build, file);
+  }
+  return programs;
+});
+
 /** The trees as they were had before, where each is the very same. */
 function keptTrees(trees: Trees): Trees {
   const [before, now] = [[...lastTrees].flat(), [...trees].flat()];
@@ -194,7 +210,7 @@ function keptTrees(trees: Trees): Trees {
 
 export async function installContext(installId: string): Promise<InstallContext> {
   const install = await getInstall(installId);
-  const [offered, catalogue, survey] = await Promise.all([
+  const [offered, said, survey] = await Promise.all([
     getIndex(install.game),
     getCatalogue(install.game),
     getSurvey(install),
@@ -209,7 +225,9 @@ export async function installContext(installId: string): Promise<InstallContext>
   }
   const trees = keptTrees(laidTrees);
   const found = keptFound(survey);
-  return { install, index, catalogue, depots, trees, survey, found, installed: keptMods(found, catalogue) };
+  const programs = keptPrograms(trees, index.game.rules.program);
+  const catalogue = keptFits(said, programs);
+  return { install, index, catalogue, programs, depots, trees, survey, found, installed: keptMods(found, catalogue) };
 }
 
 /** Which build each depot on disk is at; none before the first survey. */
@@ -226,7 +244,7 @@ export const isFresh = ({ survey, install }: InstallContext): boolean =>
   survey !== undefined && survey.at >= install.changedAt;
 
 /** Releases of the mods that lie on disk. */
-export function installedReleases({ installed }: InstallContext): Map<InstalledMod['mod'], string> {
+export function installedReleases({ installed }: Pick<InstallContext, 'installed'>): Map<InstalledMod['mod'], string> {
   return new Map(installed.map(({ mod, release }) => [mod, release]));
 }
 

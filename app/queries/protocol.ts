@@ -21,6 +21,7 @@ export type Questions = Pick<
   | 'switchPlan'
   | 'alongNow'
   | 'sinceSurvey'
+  | 'keptCopy'
   | 'holdView'
   | 'mend'
   | 'learn'

@@ -4,7 +4,17 @@ import { Failure } from '#core/failure';
 import type { GameAnswer } from '#core/outside';
 import { readStartLog } from '#core/start-log';
 import { targetTree } from '#core/fetch';
-import { checkClaims, checkNames, type HoldSheet, type Mismatch, parseHoldSheet, sheetFacts } from '#core/hold';
+import {
+  checkClaims,
+  checkNames,
+  type HoldSheet,
+  type Mismatch,
+  parseHoldSheet,
+  sheetFacts,
+  checkRest,
+  isOnlyLacking,
+  restOfSheet,
+} from '#core/hold';
 import { type DigestsInText, digestsInText } from '#core/lists';
 import { overlay } from '#core/manifest';
 import { kindOfText, type TextKind } from '#core/recognise';
@@ -107,6 +117,8 @@ export async function readTable(
 export interface SheetReading {
   readonly sheet: HoldSheet;
   readonly mismatches: readonly Mismatch[];
+  /** Without what is not to be had here, where that is all that is against it. */
+  readonly rest?: HoldSheet;
 }
 
 /**
@@ -117,20 +129,24 @@ export interface SheetReading {
 export async function readSheet(installId: string, given: Given, name: string): Promise<SheetReading> {
   const sheet = parseHoldSheet(textOf(given, name), name);
   const { index, catalogue, install } = await installContext(installId);
-  const mismatches = checkNames(sheet, { index, catalogue, ownership: install.ownership });
-  if (mismatches.length > 0) return { sheet, mismatches };
-  const { build, ownership, loadOrder: order } = sheet;
+  const names = checkNames(sheet, { index, catalogue, ownership: install.ownership });
+  const isRest = isOnlyLacking(names);
+  if (names.length > 0 && !isRest) return { sheet, mismatches: names };
+  const had = isRest ? restOfSheet(sheet, { catalogue }) : sheet;
+  const { build, ownership, loadOrder: order } = had;
   await learnManifests(index, ownership);
   const depots = countingDepots(index, ownership);
   const manifests = (await manifestsOf(index, depots, build)) ?? [];
-  const releases = new Map(sheet.releases.map(({ mod, release }) => [mod, release]));
+  const releases = new Map(had.releases.map(({ mod, release }) => [mod, release]));
   const filesHref = fileAddresses(index, depots, build);
   const tree = await targetTree(
     { index, laid: overlay(manifests), filesHref, catalogue, releases, order },
     platformSha256,
   );
   const known = await sheetFacts({ build, ownership, releases, order }, { index, catalogue }, tree, platformSha256);
-  return { sheet, mismatches: checkClaims(sheet, known) };
+  if (!isRest) return { sheet, mismatches: checkClaims(sheet, known) };
+  const wrong = checkRest(had, known);
+  return { sheet, mismatches: [...names, ...wrong], ...(wrong.length === 0 && { rest: had }) };
 }
 
 /** What a sheet says of one's mods. */

@@ -9,9 +9,10 @@ import {
   roomOverTime,
   withoutKeeping,
 } from '#core/assemble';
-import { type BuildLabel, buildOrder, type ModId, headBuild, type Ownership, ownKind } from '#core/builds';
+import { type BuildLabel, buildOrder, type ModId, headBuild, isPartOf, type Ownership, ownKind } from '#core/builds';
 import { type BuildChoice, chooseAll } from '#core/choose';
-import { type ContentKey, keySize } from '#core/digest';
+import type { ToldReference } from '#core/contents';
+import { type ContentKey, keyPieces, keySize } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
 import {
   coveredVanilla,
@@ -26,14 +27,30 @@ import {
   whatToFetch,
 } from '#core/fetch';
 import type { OwnFile } from '#core/keepsakes';
-import { drift, driftCauses, HOLD_SHEET_VERSION, type HoldSheet, sheetFacts, unaccepted } from '#core/hold';
+import {
+  drift,
+  driftCauses,
+  HOLD_SHEET_VERSION,
+  type HoldSheet,
+  settingsFact,
+  sheetFacts,
+  unaccepted,
+} from '#core/hold';
 import { layerFolders } from '#core/manifest';
 import { mendSteps } from '#core/mend';
-import { modById, releaseAt } from '#core/mods';
+import { modById, programMisfits, releaseAt } from '#core/mods';
 import { topFolder } from '#core/paths';
-import { departures, type DepotIdentity, keysByPath, likeliestBuild, nameStrays, type SurveyRow } from '#core/survey';
+import {
+  departures,
+  type DepotIdentity,
+  type FoundFile,
+  keysByPath,
+  likeliestBuild,
+  nameStrays,
+  type SurveyRow,
+} from '#core/survey';
 import { treePath } from '~/folders';
-import { layDownWays, sourceOf, toldTimesOf } from '~/places';
+import { layDownWays, sourceOf, storeOf, toldTimesOf } from '~/places';
 import { platformSha256 } from '~/remote';
 import {
   decidedOf,
@@ -182,6 +199,25 @@ export async function frame(installId: string): Promise<FrameView> {
           : undefined,
     },
     lostNow: lostAt(choices, likeliest ?? newest),
+    program: programOf(here),
+    loaderSwitch: isFresh(here) ? survey?.loaderSwitch : undefined,
+  };
+}
+
+/** What lies there as the game's program, and what of the mods does not fit it; undefined where nothing is known of it. */
+function programOf({ index, programs, found, catalogue, ...here }: InstallContext): FrameView['program'] {
+  const path = index.game.rules.program;
+  if (path === undefined || found.length === 0) return undefined;
+  const key = keysByPath(found).get(path);
+  const [sha256, ...more] = key === undefined ? [] : keyPieces(key);
+  const same = [...programs].filter(([, file]) => file.key === key);
+  // Of an unknown program of several pieces nobody knows the whole digest: it fits nothing.
+  const known = more.length === 0 ? sha256 : same[0]?.[1].sha256;
+  return {
+    path,
+    isThere: key !== undefined,
+    builds: same.map(([build]) => build),
+    misfits: programMisfits(catalogue, installedReleases(here), known),
   };
 }
 
@@ -480,6 +516,12 @@ export const sheetTarget = ({ build, releases, loadOrder }: HoldSheet): Wanted =
   order: loadOrder,
 });
 
+/** The player's settings in the folder, by the game's rules, as they were surveyed. */
+function settingsOf({ found, index }: InstallContext): FoundFile[] {
+  const { own } = index.game.rules;
+  return found.filter(({ path }) => own.find(({ folder }) => isPartOf(path, folder))?.kind === 'settings');
+}
+
 async function draftSheet(here: InstallContext): Promise<HoldSheet> {
   const { install, index } = here;
   const target = install.target!;
@@ -495,6 +537,7 @@ async function draftSheet(here: InstallContext): Promise<HoldSheet> {
     ownership: install.ownership,
     ...(await sheetFacts(subject, here, tree, platformSha256)),
     weights: Object.fromEntries(install.weights),
+    settings: await settingsFact(settingsOf(here), platformSha256),
     ...(target.decision && { decision: target.decision }),
     means: ['update-setting', 'record-lock'],
   };
@@ -522,6 +565,9 @@ export async function holdView(installId: string): Promise<HoldView> {
     draft: isAsClaimed ? draft : undefined,
     whyNoDraft: isAsClaimed ? whyNoDraft : 'not-as-sheet',
     departures,
+    settings: hold?.sheet.settings
+      ? (await settingsFact(settingsOf(here), platformSha256)).digest === hold.sheet.settings.digest
+      : undefined,
     causes: hold ? driftCauses(departures, hold.sheet.build, here) : [],
     repair: hold && departures.length > 0 ? await repairOf(here, sheetTarget(hold.sheet)) : undefined,
     trials,
@@ -609,4 +655,13 @@ export async function learn(installId: string, ownership?: Ownership): Promise<v
   } catch (error) {
     if (!isFailure(error) || ownership || (await installContext(installId)).trees.size === 0) throw error;
   }
+}
+
+/** The copy of a build that is kept for the day after the next update, with the mods that belong to it; undefined without one. */
+export async function keptCopy(installId: string, build: BuildLabel): Promise<ToldReference | undefined> {
+  const install = await getInstall(installId);
+  const view = await (await storeOf(install))?.view();
+  return view?.references.find(
+    ({ reason }) => reason.kind === 'build' && reason.game === install.game && reason.build === build,
+  );
 }

@@ -9,7 +9,7 @@ import type { FilesAndBytes } from '#core/depots';
 import type { FetchItem, Owner } from '#core/fetch';
 import type { CausedDrift, HoldSheet } from '#core/hold';
 import type { Assessment, EvidenceLevel, FileChange, MendStep } from '#core/mend';
-import type { Catalogue, InstalledMod, Weight } from '#core/mods';
+import type { Catalogue, InstalledMod, ProgramMisfit, Weight } from '#core/mods';
 import type {
   Cleaning,
   DepotIdentity,
@@ -53,6 +53,17 @@ export interface FrameView {
   /** `nowhere`: files of depots that no source has, and the disk neither. */
   readonly toFetch: { readonly files: number; readonly bytes: number; readonly nowhere: number } | undefined;
   readonly laid: boolean;
+  /** The game's program as it lies there: the builds that have it, none for an altered or unknown one; and mods that do not fit it. */
+  readonly program:
+    | {
+        readonly path: string;
+        readonly isThere: boolean;
+        readonly builds: readonly BuildLabel[];
+        readonly misfits: readonly ProgramMisfit[];
+      }
+    | undefined;
+  /** The loader's own switch at the last survey; undefined where that is old, the rules know of none, or it could not be read. */
+  readonly loaderSwitch: 'on' | 'off' | undefined;
   /** `loose`: means of the hold that did not stand at the last check. */
   readonly held:
     | {
@@ -357,6 +368,8 @@ export interface HoldView {
   readonly whyNoDraft: 'no-target' | 'not-surveyed' | 'departs' | 'not-as-sheet' | undefined;
   /** Without those that the person has taken over. */
   readonly departures: readonly SurveyRow[];
+  /** Whether the player's settings are as they were held; undefined where the sheet does not say. */
+  readonly settings: boolean | undefined;
   /** Who is likely to have changed what drifted. */
   readonly causes: readonly CausedDrift[];
   /** What it takes to have what is held again, where something drifted: the target, and bytes to fetch first. */

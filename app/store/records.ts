@@ -255,6 +255,8 @@ export const StoredSurveySchema = z
     loadOrder: z.array(z.string()).readonly().exactOptional(),
     /** The builds that saves say they were written by. */
     saveBuilds: pairs(z.string(), BuildLabelSchema).exactOptional(),
+    /** Whether the loader's own switch had mods be loaded; left out where the rules know of none, or it could not be read. */
+    loaderSwitch: z.enum(['on', 'off']).exactOptional(),
     /** Versions that files of the game tell of it. */
     versions: pairs(z.string(), z.string()).exactOptional(),
   })
@@ -295,6 +297,7 @@ export const JOB_KINDS = [
   'release',
   'switch-branch',
   'switch-profile',
+  'set-switch',
   'take-back',
   'let-go',
   'keep-build',

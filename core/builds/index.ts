@@ -6,9 +6,9 @@ export { moveBuild, orderBuilds } from './order';
 export { fetchLine } from './fetch-line';
 export { type LogRule, LogRuleSchema } from './log-rule';
 export { isPartOf, ownKind } from './own';
-export { RECORD_FORMS, type RecordRule, RecordRuleSchema } from './record-rule';
+export { RECORD_FORMS, type RecordRule, RecordRuleSchema, type ValueRule } from './record-rule';
 export { type VersionRule, VersionRuleSchema } from './version-rule';
-export { type GameRules, GameRulesSchema, OWN_KINDS, type OwnKind } from './rules';
+export { type GameRules, GameRulesSchema, type LoaderSwitch, OWN_KINDS, type OwnKind } from './rules';
 export { addOnRefused, buildOrder, countingDepots, headBuild, leastOwnership, newestBuild } from './ownership';
 export {
   asBuild,

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { ListSyntaxSchema } from '#core/mod-list';
 import { PathOrGlobSchema, SafePathSchema } from '#core/paths';
-import { RecordRuleSchema } from './record-rule';
+import { RecordRuleSchema, ValueRuleSchema } from './record-rule';
 import { LogRuleSchema } from './log-rule';
 import { VersionRuleSchema } from './version-rule';
 import { FetchLineSchema } from './fetch-line';
@@ -43,7 +43,11 @@ export const GameRulesSchema = z.object({
     .optional()
     .describe('Files that tell the version of the game; the program alone, where it is left out'),
   log: LogRuleSchema.optional().describe('What the game writes down of its start'),
+  loaderSwitch: ValueRuleSchema.extend({ on: z.string().max(200).describe('The value with which mods are loaded') })
+    .optional()
+    .describe('What has mods be loaded, and patches undo'),
   record: RecordRuleSchema.optional().describe('Where the storefront keeps whether it updates the game'),
 });
+export type LoaderSwitch = NonNullable<z.infer<typeof GameRulesSchema>['loaderSwitch']>;
 export type GameRules = z.infer<typeof GameRulesSchema>;
 export type OwnKind = GameRules['own'][number]['kind'];

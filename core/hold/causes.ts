@@ -1,6 +1,7 @@
 import type { BuildLabel, ModId } from '#core/builds';
 import { type Catalogue, releaseFileKey } from '#core/mods';
-import { keysByPath, type SurveyRow, type Trees } from '#core/survey';
+import type { ContentKey } from '#core/digest';
+import type { ExpectedFile, SurveyRow, Trees } from '#core/survey';
 
 /** Who is likely to have changed files: told by whose bytes lie there now. */
 export type DriftCause =
@@ -14,6 +15,13 @@ export type DriftCause =
 export interface CausedDrift {
   readonly cause: DriftCause;
   readonly rows: readonly SurveyRow[];
+}
+
+/** The contents that a tree has at some paths: made for these alone, since there may be dozens of large trees. */
+function keysAt(tree: readonly ExpectedFile[], paths: ReadonlySet<string>): ReadonlyMap<string, ContentKey> {
+  const keys = new Map<string, ContentKey>();
+  for (const { path, key } of tree) if (paths.has(path)) keys.set(path, key);
+  return keys;
 }
 
 /** Whether a row is as a tree has it: the same bytes there, or nothing where it has nothing. */
@@ -33,10 +41,11 @@ export function driftCauses(
 ): CausedDrift[] {
   const caused: CausedDrift[] = [];
   let left = rows.filter(({ state }) => state !== 'unreadable');
+  const paths = new Set(left.map(({ path }) => path));
   let best: { build: BuildLabel; rows: SurveyRow[] } | undefined;
   for (const [build, tree] of trees) {
     if (build === held) continue;
-    const keys = keysByPath(tree);
+    const keys = keysAt(tree, paths);
     const explained = left.filter((row) => isAs(row, keys));
     // A file that is gone alone says nothing: every build that never had it would do.
     const speaks = explained.some(({ found }) => found !== undefined);

@@ -17,6 +17,7 @@ export interface Mismatch {
     | 'release'
     | 'release-twice'
     | 'release-files'
+    | 'release-digest'
     | 'depot-unknown'
     | 'depot-missing'
     | 'depot-too-many'
@@ -127,10 +128,13 @@ function checkDepots(claimed: SheetFacts['depots'], known: SheetFacts['depots'])
 export function checkClaims(sheet: SheetFacts, known: SheetFacts): Mismatch[] {
   const found = checkDepots(sheet.depots, known.depots);
   const releases = new Map(known.releases.map((release) => [release.mod, release]));
-  for (const { mod, name, files } of sheet.releases) {
-    const is = releases.get(mod)?.files;
-    if (files !== is)
-      found.push({ claim: 'release-files', of: name, claimed: files, ...(is !== undefined && { known: is }) });
+  for (const { mod, name, files, digest } of sheet.releases) {
+    const is = releases.get(mod);
+    if (files !== is?.files)
+      found.push({ claim: 'release-files', of: name, claimed: files, ...(is && { known: is.files }) });
+    // A sheet of version 1 claims none.
+    else if (digest !== undefined && digest !== is.digest)
+      found.push({ claim: 'release-digest', of: name, claimed: digest, ...(is.digest && { known: is.digest }) });
   }
   const [said, is] = [sheet.loadOrder.join(', '), known.loadOrder.join(', ')];
   if (said !== is) found.push({ claim: 'load-order', claimed: said, known: is });
@@ -142,4 +146,32 @@ export function checkClaims(sheet: SheetFacts, known: SheetFacts): Mismatch[] {
     if (sheet[field] !== known[field]) found.push({ claim, claimed: sheet[field], known: known[field] });
   }
   return found;
+}
+
+/** Claims that speak of what nobody here has: without it the rest of a sheet can be rebuilt. */
+const LACKING: ReadonlySet<Mismatch['claim']> = new Set(['mod', 'release']);
+
+/** Whether all that is against a sheet is that parts of it are not to be had here. */
+export const isOnlyLacking = (mismatches: readonly Mismatch[]): boolean =>
+  mismatches.length > 0 && mismatches.every(({ claim }) => LACKING.has(claim));
+
+/** A sheet without the mods and releases that are not to be had here. Its sums and its tree digest are those of the whole. */
+export function restOfSheet(sheet: HoldSheet, { catalogue }: Pick<Known, 'catalogue'>): HoldSheet {
+  const isKnown = (id: string): boolean => modById(catalogue, id) !== undefined;
+  const { decision: _, ...rest } = sheet;
+  return {
+    ...rest,
+    releases: sheet.releases.filter(({ mod, release }) => {
+      const known = modById(catalogue, mod);
+      return known !== undefined && releaseAt(known, release) !== undefined;
+    }),
+    loadOrder: sheet.loadOrder.filter(isKnown),
+    weights: Object.fromEntries(Object.entries(sheet.weights).filter(([id]) => isKnown(id))),
+  };
+}
+
+/** What the rest of a sheet claims otherwise than it is, without what only the whole can claim. */
+export function checkRest(rest: SheetFacts, known: SheetFacts): Mismatch[] {
+  const ofWhole: ReadonlySet<Mismatch['claim']> = new Set(['files', 'bytes', 'tree-digest', 'load-order']);
+  return checkClaims(rest, known).filter(({ claim }) => !ofWhole.has(claim));
 }

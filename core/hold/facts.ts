@@ -1,8 +1,8 @@
 import type { BuildLabel, DepotIndex, ModId, Ownership } from '#core/builds';
 import { countingDepots } from '#core/builds';
-import { type Sha256, treeDigest } from '#core/digest';
+import { type ContentKey, type Sha256, treeDigest } from '#core/digest';
 import { loadOrder, type TargetFile } from '#core/fetch';
-import { type Catalogue, knownReleases, modById, releaseAt } from '#core/mods';
+import { type Catalogue, knownReleases, modById, releaseAt, releaseFileKey } from '#core/mods';
 import type { HoldSheet } from './sheet';
 
 /** What of a sheet follows from its build, ownership and releases, and can be worked out again by anybody. */
@@ -33,10 +33,25 @@ export async function sheetFacts(
     treeDigest: await treeDigest(tree, sha256),
     files: tree.length,
     bytes: tree.reduce((sum, { size }) => sum + size, 0),
-    releases: [...releases].map(([mod, release]) => {
-      const known = modById(catalogue, mod)!;
-      return { mod, name: known.name, release, files: releaseAt(known, release)!.files.length };
-    }),
+    releases: await Promise.all(
+      [...releases].map(async ([mod, release]) => {
+        const known = modById(catalogue, mod)!;
+        const { files } = releaseAt(known, release)!;
+        const digest = await treeDigest(
+          files.map((file) => ({ path: file.path, key: releaseFileKey(file) })),
+          sha256,
+        );
+        return { mod, name: known.name, release, files: files.length, digest };
+      }),
+    ),
     loadOrder: loadOrder(catalogue, releases, order),
   };
+}
+
+/** What a sheet says of the player's settings, of those that lie there. */
+export async function settingsFact(
+  settings: readonly { readonly path: string; readonly key: ContentKey }[],
+  sha256: Sha256,
+): Promise<NonNullable<HoldSheet['settings']>> {
+  return { files: settings.length, digest: await treeDigest(settings, sha256) };
 }

@@ -10,10 +10,13 @@ import { jsonSchemas } from '../../scripts/schemas';
 import {
   checkClaims,
   checkNames,
+  checkRest,
   drift,
   type HoldSheet,
+  isOnlyLacking,
   type Mismatch,
   parseHoldSheet,
+  restOfSheet,
   sheetFacts,
   writeHoldSheet,
 } from './index';
@@ -92,7 +95,7 @@ const about = {
 };
 const sheet: HoldSheet = {
   format: 'regressum-hold-sheet',
-  version: 1,
+  version: 2,
   heldAt: '2026-11-23T00:00:00.000Z',
   game: { id: 'ferrywake', title: 'Ferrywake' },
   build: about.build,
@@ -118,7 +121,7 @@ describe('a hold sheet', () => {
 
   it.each([
     ['not JSON', text.replace('{', '{{'), { code: 'json/malformed', facts: { file: 's.json', line: 1 } }],
-    ['a later version', text.replace('"version": 1', '"version": 2'), { code: 'hold-sheet/unknown-version' }],
+    ['a later version', text.replace('"version": 2', '"version": 3'), { code: 'hold-sheet/unknown-version' }],
     [
       'a short digest',
       text.replace(sheet.treeDigest, 'abc'),
@@ -212,6 +215,11 @@ describe('a hold sheet', () => {
       { releases: [{ ...about.releases[0]!, files: 0 }, about.releases[1]!] },
       [{ claim: 'release-files', of: 'towline', claimed: 0, known: 1 }],
     ],
+    [
+      'another digest of a release',
+      { releases: sheet.releases.map((release, i) => (i === 0 ? { ...release, digest: ZERO } : release)) },
+      [{ claim: 'release-digest', of: 'towline', claimed: ZERO, known: sheet.releases[0]!.digest! }],
+    ],
     ['a load order of its own', { loadOrder: sheet.loadOrder.toReversed() }, [{ claim: 'load-order' }]],
     ['an unknown language', { ownership: { ...OWN, language: 'xx' } }, [{ claim: 'language', claimed: 'xx' }]],
     [
@@ -238,6 +246,31 @@ describe('a hold sheet', () => {
   ])('with %s names just that', async (_what, change, expected) => {
     expect(await mismatches({ ...sheet, ...change })).toMatchObject(expected);
   });
+});
+
+it('a sheet of version 1, which had no digests of releases, is read and checked still', async () => {
+  const releases = sheet.releases.map(({ digest: _, ...release }) => release);
+  const old = parseHoldSheet(writeHoldSheet({ ...sheet, version: 1, releases }), 's.json');
+  expect(await mismatches(old)).toEqual([]);
+});
+
+it('what cannot be had is left out, and the rest still checked', async () => {
+  const lacking = {
+    ...sheet,
+    releases: [...sheet.releases, { mod: 'gone' as never, name: 'Gone', release: '3', files: 2 }],
+    loadOrder: [...sheet.loadOrder, 'gone' as never],
+  };
+  const names = checkNames(lacking, { index, catalogue, ownership: OWN });
+  expect(isOnlyLacking(names)).toBe(true);
+  const rest = restOfSheet(lacking, { catalogue });
+  expect(rest.releases).toEqual(sheet.releases);
+  expect(checkRest(rest, await factsOf(rest))).toEqual([]);
+  const forged = { ...rest, depots: rest.depots.map((depot) => ({ ...depot, manifestSha256: '0'.repeat(64) })) };
+  expect(checkRest(forged, await factsOf(forged)).map(({ claim }) => claim)).toEqual(
+    rest.depots.map(() => 'depot-manifest'),
+  );
+  expect(isOnlyLacking([...names, { claim: 'build', claimed: '9' }])).toBe(false);
+  expect(isOnlyLacking([])).toBe(false);
 });
 
 it('drift is every departure but the player’s own files', () => {

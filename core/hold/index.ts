@@ -1,8 +1,8 @@
 export { HOLD_SHEET_VERSION, HoldSheetSchema, parseHoldSheet, writeHoldSheet } from './sheet';
 export type { HoldSheet } from './sheet';
 export { drift } from './drift';
-export { checkClaims, checkNames } from './check';
+export { checkClaims, checkNames, checkRest, isOnlyLacking, restOfSheet } from './check';
 export type { Mismatch } from './check';
-export { sheetFacts } from './facts';
+export { settingsFact, sheetFacts } from './facts';
 export type { SheetFacts, SheetSubject } from './facts';
 export { type Accepted, type CausedDrift, type DriftCause, driftCauses, unaccepted } from './causes';

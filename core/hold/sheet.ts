@@ -4,7 +4,8 @@ import { DecisionSchema } from '#core/choose';
 import { Failure } from '#core/failure';
 import { parseJson } from '#core/json';
 
-export const HOLD_SHEET_VERSION = 1;
+/** Version 1 had no digests of releases and settings. */
+export const HOLD_SHEET_VERSION = 2;
 
 const Sha256Schema = z.string().regex(/^[0-9a-f]{64}$/, 'is not a SHA-256 of 64 hexadecimal digits');
 
@@ -12,7 +13,7 @@ const Sha256Schema = z.string().regex(/^[0-9a-f]{64}$/, 'is not a SHA-256 of 64 
 export const HoldSheetSchema = z
   .object({
     format: z.literal('regressum-hold-sheet'),
-    version: z.literal(HOLD_SHEET_VERSION),
+    version: z.literal([1, HOLD_SHEET_VERSION]),
     heldAt: z.iso.datetime(),
     game: z.object({ id: z.string(), title: z.string() }),
     build: BuildLabelSchema,
@@ -33,10 +34,20 @@ export const HoldSheetSchema = z
     files: z.int().nonnegative(),
     bytes: z.int().nonnegative(),
     releases: z.array(
-      z.object({ mod: ModIdSchema, name: z.string(), release: z.string(), files: z.int().nonnegative() }),
+      z.object({
+        mod: ModIdSchema,
+        name: z.string(),
+        release: z.string(),
+        files: z.int().nonnegative(),
+        digest: Sha256Schema.optional().describe('Tree digest of the release’s own files'),
+      }),
     ),
     loadOrder: z.array(ModIdSchema),
     weights: z.record(ModIdSchema, z.enum(['must', 'want', 'spare'])),
+    settings: z
+      .object({ files: z.int().nonnegative(), digest: Sha256Schema })
+      .optional()
+      .describe('The profile’s settings as they were held: how many files, and their tree digest'),
     decision: DecisionSchema.optional().describe('Why this build was chosen'),
     means: z.array(z.enum(['update-setting', 'record-lock'])).describe('What keeps the storefront from updating'),
   })
@@ -52,7 +63,7 @@ const VersionSchema = z.looseObject({ format: z.literal('regressum-hold-sheet'),
  */
 export function parseHoldSheet(text: string, file: string): HoldSheet {
   const { version } = parseJson(text, VersionSchema, file);
-  if (version !== HOLD_SHEET_VERSION) {
+  if (version !== 1 && version !== HOLD_SHEET_VERSION) {
     throw new Failure('hold-sheet/unknown-version', { file, found: version, expected: HOLD_SHEET_VERSION });
   }
   return parseJson(text, HoldSheetSchema, file);

@@ -32,6 +32,11 @@ const ReleaseSchema = z.object({
   builds: z.array(BuildLabelSchema),
   /** Builds that its author says it breaks on. */
   brokenOn: z.array(BuildLabelSchema).default([]),
+  programs: z
+    .array(Sha256Schema)
+    .max(1000)
+    .optional()
+    .describe('SHA-256 of the programs that it fits, where it goes by them: a loader or address table'),
   requires: z.array(RequirementSchema).default([]),
   /** Of each of these lists one has to be met. */
   requiresOneOf: z.array(z.array(RequirementSchema).min(1)).default([]),

@@ -9,7 +9,7 @@ export interface PatternFault {
 }
 
 /** The patterns of a game's rules that are none, or lack their part in parentheses. */
-export function patternFaults({ record, log, versions = [] }: Omit<GameRules, 'own'>): PatternFault[] {
+export function patternFaults({ record, log, loaderSwitch, versions = [] }: Omit<GameRules, 'own'>): PatternFault[] {
   const told = (
     path: PatternFault['path'],
     pattern: string | undefined,
@@ -24,6 +24,7 @@ export function patternFaults({ record, log, versions = [] }: Omit<GameRules, 'o
     ...told(['record', 'build'], isText ? record.build : undefined, onePart),
     ...told(['record', 'branch'], isText ? record.branch : undefined, onePart),
     ...told(['record', 'branchCode'], isText ? record.branchCode : undefined, onePart),
+    ...told(['loaderSwitch', 'at'], loaderSwitch?.form === 'text' ? loaderSwitch.at : undefined, onePart),
     ...(['up', 'crashed'] as const).flatMap((name) => told(['log', name], log?.[name], notAPattern)),
     ...(['version', 'loaded', 'failed'] as const).flatMap((name) => told(['log', name], log?.[name], onePart)),
     ...versions.flatMap(({ pattern }, i) => told(['versions', i, 'pattern'], pattern, onePart)),

@@ -2,7 +2,7 @@ import { findNodeAtLocation, parseTree } from 'jsonc-parser';
 import { SaxesParser } from 'saxes';
 import { Failure } from '#core/failure';
 import { compile } from '#core/patterns';
-import type { RecordRule } from '#core/builds';
+import type { ValueRule } from '#core/builds';
 
 /* One value in a text, found by a rule, and put in its place: whatever else stands in the text stays, byte for byte. */
 
@@ -159,20 +159,20 @@ function inText(text: string, at: string): Spot | Fault {
 const FINDERS = { json: inJson, ini: inIni, xml: inXml, text: inText };
 
 /** @throws Failure `record/not-as-ruled` where the text is not what the rule says, with what and the line */
-function spotOf(text: string, { form, at, file }: RecordRule): Spot {
+function spotOf(text: string, { form, at, file }: ValueRule): Spot {
   const spot = FINDERS[form](text, at);
   if ('what' in spot) throw new Failure('record/not-as-ruled', { file, ...spot });
   return spot;
 }
 
 /** The value in a record. @throws Failure `record/not-as-ruled` */
-export const readValue = (text: string, rule: RecordRule): string => spotOf(text, rule).value;
+export const readValue = (text: string, rule: ValueRule): string => spotOf(text, rule).value;
 
 /**
  * A record with another value in it; nothing else of it is changed.
  * @throws Failure `record/not-as-ruled`, also where the value could not be read back from what would be written
  */
-export function writeValue(text: string, rule: RecordRule, value: string): string {
+export function writeValue(text: string, rule: ValueRule, value: string): string {
   const spot = spotOf(text, rule);
   if (spot.value === value) return text;
   const written = text.slice(0, spot.start) + spot.write(value) + text.slice(spot.end);

@@ -12,6 +12,7 @@ export interface ReleaseSketch {
   /** Undefined, where it is said: nobody knows. */
   touches?: string[] | undefined;
   brokenOn?: string[];
+  programs?: string[];
   reports?: { build: string; for: number; against: number }[];
   files?: { path: string; size: number; sha256: string; href: string }[];
 }

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { crc32 } from 'node:zlib';
-import { type BuildLabel, countingDepots, type DepotId, type DepotIndex, type Ownership } from '#core/builds';
+import { asDepot, type BuildLabel, countingDepots, type DepotId, type DepotIndex, type Ownership } from '#core/builds';
 import { PIECE_SIZE, pieceCount, pieceRange } from '#core/digest';
 import { Failure } from '#core/failure';
 import {
@@ -9,6 +9,7 @@ import {
   type Manifest,
   manifestBytes,
   type ManifestFile,
+  manifestFiles,
   manifestFromFiles,
   overlay,
   writeMetalink,
@@ -135,10 +136,16 @@ export class Library {
     };
   }
 
+  /** SHA-256 of the program at a build. */
+  #program(build: BuildLabel): string | undefined {
+    const { manifest } = this.manifest(build, asDepot('program'));
+    return manifestFiles(manifest).find(({ path }) => path === this.index(false).game.rules.program)?.sha256;
+  }
+
   catalogue(afterPatch: boolean): Catalogue {
     let catalogue = this.#catalogues.get(afterPatch);
     if (!catalogue) {
-      catalogue = demoCatalogue(DEMO_SEED, sha256, afterPatch);
+      catalogue = demoCatalogue(DEMO_SEED, sha256, afterPatch, (build) => this.#program(build));
       this.#catalogues.set(afterPatch, catalogue);
     }
     return catalogue;

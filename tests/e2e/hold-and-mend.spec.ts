@@ -34,6 +34,8 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   await closeStandIns(page);
   await page.getByRole('button', { name: /against the sheet$/ }).click();
   await expect(page.getByText('1 file drifted from the sheet.')).toBeVisible();
+  await page.getByRole('button', { name: 'Put 1 file right' }).click();
+  await expect(page.getByText('Nothing has drifted.')).toBeVisible();
 
   const download = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Download the sheet' }).click();
@@ -42,7 +44,7 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   await open(other, 'Hold');
   const file = { name: 'given.hold.json', mimeType: 'application/json' };
   const chooser = other.getByLabel('Hold sheet');
-  await chooser.setInputFiles({ ...file, buffer: Buffer.from(sheet.replace('"version": 1', '"version": 9')) });
+  await chooser.setInputFiles({ ...file, buffer: Buffer.from(sheet.replace('"version": 2', '"version": 9')) });
   await expect(other.getByText(/The hold sheet has version 9/)).toBeVisible();
   await chooser.setInputFiles({ ...file, buffer: Buffer.from(sheet.replace('"treeDigest": "', '"treeDigest": "x')) });
   await expect(other.getByText(/The field "treeDigest" is not valid.*line \d+/)).toBeVisible();
@@ -50,6 +52,38 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   await chooser.setInputFiles({ ...file, buffer: Buffer.from(forged) });
   await expect(other.getByText(/1 claim of the sheet is not true here/)).toBeVisible();
   await expect(other.getByText(/^The tree digest is .*, not 0+…0+\./)).toBeVisible();
+  // Whatever else is tampered with is named as well, each by itself.
+  const claims = JSON.parse(sheet) as {
+    files: number;
+    bytes: number;
+    loadOrder: string[];
+    game: { id: string; title: string };
+    ownership: { language: string };
+    depots: { id: string; files: number; manifestSha256: string }[];
+    releases: { mod: string; release: string; files: number; digest: string }[];
+  };
+  const [depot, release] = [claims.depots[0]!, claims.releases[0]!];
+  const tampered: readonly (readonly [object, RegExp])[] = [
+    [{ files: claims.files + 1 }, /^The tree has [\d,]+ files, not/],
+    [{ bytes: claims.bytes - 1 }, /^The tree has [\d,]+ bytes, not/],
+    [{ loadOrder: claims.loadOrder.toReversed() }, /^The load order differs/],
+    [{ game: { id: 'other', title: 'Other' } }, /^It is for another game: Other/],
+    [{ build: '7.7.7' }, /^Build 7\.7\.7 is unknown here/],
+    [{ ownership: { ...claims.ownership, language: 'xx' } }, /^No depot has the language/],
+    [{ depots: claims.depots.slice(1) }, /^The depot .* is missing/],
+    [{ depots: [{ ...depot, manifestSha256: '0'.repeat(64) }, ...claims.depots.slice(1)] }, /^The manifest digest of/],
+    [{ depots: [{ ...depot, files: 1 }, ...claims.depots.slice(1)] }, /^The depot .* has [\d,]+ files, not 1/],
+    [{ releases: [{ ...release, digest: '0'.repeat(64) }, ...claims.releases.slice(1)] }, /have the digest/],
+  ];
+  for (const [change, words] of tampered) {
+    const buffer = Buffer.from(JSON.stringify({ ...claims, ...change }));
+    await chooser.setInputFiles({ ...file, buffer });
+    await expect(other.getByRole('alert').getByRole('listitem').filter({ hasText: words })).toBeVisible();
+  }
+  // What cannot be had is named, and the rest offered.
+  const lacking = { ...claims, releases: [...claims.releases, { mod: 'gone', name: 'Gone', release: '3', files: 1 }] };
+  await chooser.setInputFiles({ ...file, buffer: Buffer.from(JSON.stringify(lacking)) });
+  await expect(other.getByRole('button', { name: /^Import the rest: 2\.9\.4 with 38 mods/ })).toBeVisible();
   await chooser.setInputFiles({ ...file, buffer: Buffer.from(sheet) });
   await expect(other.getByText('2.9.4 is now the target.')).toBeVisible();
   await signIn(other);

@@ -116,3 +116,35 @@ test('a mod of one’s own goes along, cancelling leaves the folder as it was, a
   const log = page.getByRole('region', { name: 'Log of the game', includeHidden: true });
   await expect(log).toContainText('mods/keel-noise: in no catalogue, taken as it is');
 });
+
+test('a profile is switched while the browser goes away, and the way back brings the saves', async ({ startAt }) => {
+  const page = await startAt('surveyed');
+  await signIn(page);
+  await page.getByRole('link', { name: 'First', exact: true }).click();
+  const form = page.locator('form').filter({ has: page.getByRole('button', { name: /^Make / }) });
+  await form.getByLabel('Name').fill('Calm');
+  await form.getByLabel('Mods').first().click();
+  await page.getByRole('option', { name: 'none' }).click();
+  await form.getByLabel(/^Start without/).check();
+  await form.getByRole('button', { name: 'Make Calm' }).click();
+  await expect(page.getByText('99 files set aside')).toBeVisible();
+  await page.getByRole('button', { name: /^Switch to Calm/ }).click();
+  await page.goto('about:blank');
+  await page.goto('/ferrywake/profiles?profile=first');
+  const builds = page.getByRole('region', { name: 'Builds' });
+  await expect(builds.getByRole('link', { name: 'Calm', exact: true })).toBeVisible();
+  await page.getByRole('banner').getByRole('link', { name: 'Keepsakes' }).click();
+  await expect(page.getByRole('button', { name: 'Keep 3 files as they are now' })).toBeVisible();
+  await expect(page.getByText('The files of First lie in it')).toBeVisible();
+  await page.goto('/ferrywake/profiles?profile=first');
+  await page.getByRole('button', { name: /^Switch to First/ }).click();
+  await expect(builds.getByRole('link', { name: 'First', exact: true })).toBeVisible();
+  await page.getByRole('banner').getByRole('link', { name: 'Keepsakes' }).click();
+  await expect(page.getByRole('button', { name: 'Keep 9 files as they are now' })).toBeVisible();
+  await open(page, 'Survey');
+  await page
+    .getByRole('button', { name: /Check every file|Check changed files only/ })
+    .first()
+    .click();
+  await expect(page.getByRole('heading', { name: '3.1.1' })).toBeVisible();
+});

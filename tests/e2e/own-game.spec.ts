@@ -28,6 +28,9 @@ async function addGame(page: Page, address: string): Promise<void> {
   await page.getByLabel('Folder with mods').fill('grafts');
   await page.getByLabel('Saves').fill('profile\\**\\*.sav');
   await page.getByText(/^Versions, log/).click();
+  await page.getByLabel('Loader’s switch').fill('set.ini');
+  await page.getByLabel('Where the switch stands').fill('mods/load');
+  await page.getByLabel('Value with which mods are loaded').fill('1');
   await page.getByLabel('Log of a start').fill('last.log');
   await page.getByLabel('Line when the game has come up').fill('menu ready');
   await page.getByLabel('Line with its version').fill('(');
@@ -60,6 +63,7 @@ for (const ranges of [true, false]) {
     try {
       const page = await startAt('new');
       await addGame(page, address);
+      put(join(folder, 'set.ini'), '; mine\r\n[mods]\r\nload = 0\r\n');
       await page.getByLabel('rain (add-on)').check();
       await page.getByLabel('Subfolder').fill(info.testId);
       await page.getByRole('button', { name: `Add ${info.testId}` }).click();
@@ -135,6 +139,10 @@ for (const ranges of [true, false]) {
       await dropFile(page, 'crash.txt', 'Orchard harvest 1\nmenu ready\n');
       await page.getByRole('button', { name: 'Take it as a test start' }).click();
       await expect(page.getByText('Title screen of harvest 1, 0 mods loaded')).toBeVisible();
+      // What has mods be loaded was set back, as patches do: it is told, and set as a change.
+      await page.getByRole('button', { name: 'Set it to 1' }).click();
+      await expect.poll(() => readFileSync(join(folder, 'set.ini'), 'utf8')).toBe('; mine\r\n[mods]\r\nload = 1\r\n');
+      await expect(page.getByRole('button', { name: 'Set it to 1' })).toBeHidden();
       const record = page.getByRole('region', { name: 'Storefront’s record' });
       await expect(record).toContainText('was not found');
       const state = join(shelf, 'state.xml');
@@ -148,9 +156,17 @@ for (const ranges of [true, false]) {
       expect([readFileSync(state, 'utf8'), statSync(state).mode & 0o222]).toEqual([STATE('never'), 0]);
       expect(storefrontWrites(state)).toBe('EACCES');
       await expect(page.getByText('Nothing has drifted.')).toBeVisible();
+      // What somebody else does is noticed by who comes back to the page, without a click.
       put(join(folder, 'data/tree-3.bin'), 'a hasty hand');
-      await page.getByRole('button', { name: /^Check \d+ files against the sheet/ }).click();
-      await expect(page.getByText('data/tree-3.bin').first()).toBeVisible();
+      await expect(async () => {
+        await page.evaluate(() => window.dispatchEvent(new Event('focus')));
+        await expect(page.getByText('data/tree-3.bin').first()).toBeVisible({ timeout: 2000 });
+      }).toPass();
+      await expect(page.getByText(/^1 file changed by hand/)).toBeVisible();
+      await page.getByRole('button', { name: 'Accept it as it is' }).click();
+      await expect(page.getByText('Nothing has drifted but for what you took over.')).toBeVisible();
+      await page.getByRole('button', { name: 'Count it as drift again' }).click();
+      await expect(page.getByText('1 file drifted from the sheet.')).toBeVisible();
 
       await page.goto('/games');
       await expect(page.getByRole('region', { name: OWN_GAME.title })).toContainText('held at harvest 1');

@@ -3,7 +3,7 @@ import type { BuildLabel } from '#core/builds';
 import type { Journalled } from '#core/changes';
 import { HoldSheetSchema } from '#core/hold';
 import { changesOf, recordMeans, recordOf, withUpdates } from '~/changes';
-import { addHoldCheck, getInstall, getJob, putHold, removeHold } from '~/store';
+import { addHoldCheck, getHold, getInstall, getJob, putHold, removeHold } from '~/store';
 import { editRecord, takeBackEdit } from './edit-record';
 import { type JobContext, type Kind, readParams } from '../job-context';
 
@@ -27,8 +27,11 @@ export const hold: Kind = {
     // The sheet says what is in effect: without a storefront's record neither is.
     const inEffect = { 'update-setting': found.setting, 'record-lock': found.lock };
     const means = sheet.means.filter((one) => inEffect[one] === true);
-    await putHold({ install, sheet: { ...sheet, means }, checks: [] });
-    await addHoldCheck(install, { at: Date.now(), drift: 0, ...found });
+    // Written and locked again, a hold goes on with its checks.
+    const before = await getHold(install);
+    const goesOn = before?.sheet.heldAt === sheet.heldAt;
+    await putHold({ ...(goesOn ? before : { checks: [] }), install, sheet: { ...sheet, means } });
+    await addHoldCheck(install, { at: Date.now(), drift: goesOn ? (before.checks.at(-1)?.drift ?? 0) : 0, ...found });
   },
   undo: takeBackEdit,
 };

@@ -21,6 +21,7 @@ export const KINDS: Readonly<Record<JobKind, () => Promise<Kind>>> = {
   release: async () => mirrored((await import('./hold')).release),
   'switch-branch': async () => mirrored((await import('./switch-branch')).switchBranch),
   'switch-profile': async () => mirrored((await import('./switch-profile')).switchProfile),
+  'set-switch': async () => mirrored((await import('./set-switch')).setSwitch),
   'take-back': async () => mirrored((await import('./take-back')).takeBack),
   'let-go': async () => (await import('./let-go')).letGo,
   'keep-build': async () => (await import('./keep-build')).keepBuild,

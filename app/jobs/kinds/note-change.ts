@@ -6,6 +6,7 @@ import { type Changes, isInPlace } from '~/changes';
 import { treePath } from '~/folders';
 import { toldTimesOf } from '~/places';
 import { listedOrder } from './listed-order';
+import { loaderSwitchOf } from './loader-switch';
 import { getInstall, getSurvey, putSurvey, type StoredSurvey, updateInstall } from '~/store';
 
 /* Brings what the browser knows of an install to what lies on its disk after a change set was made or taken back. */
@@ -29,7 +30,9 @@ function surveyOf(
 
 async function withOrder(survey: StoredSurvey, { disk }: Changes): Promise<StoredSurvey> {
   const { game } = await getInstall(survey.install);
-  return { ...survey, loadOrder: await listedOrder(disk, treeFolder(survey.tree), game) };
+  const root = treeFolder(survey.tree);
+  const [loadOrder, told] = await Promise.all([listedOrder(disk, root, game), loaderSwitchOf(disk, root, game)]);
+  return { ...survey, ...told, loadOrder };
 }
 
 /** What was laid down beside was read file by file: it needs no survey of its own. */

@@ -5,6 +5,7 @@ import { addHoldCheck, dropReadings, getHold, getInstall, getSurvey, putSurvey }
 import { type Kind, readParams, unlessDefect } from '../job-context';
 import { hashTree } from './hash-tree';
 import { listedOrder } from './listed-order';
+import { loaderSwitchOf } from './loader-switch';
 import { readManifests } from './look';
 import { checkKeptAgain } from './tend-store';
 import { noteOutside } from './note-outside';
@@ -35,6 +36,7 @@ export const survey: Kind = {
       versions: await versionsTold(source, install.game),
       saveBuilds: await saveBuilds(source, found, install.game),
       loadOrder: await listedOrder(source.reader, source.root, install.game),
+      ...(await loaderSwitchOf(source.reader, source.root, install.game)),
     });
     await dropReadings(context.id);
     if (before) await noteOutside(context, install, before.at).catch(unlessDefect);

@@ -5,7 +5,7 @@ import { bytes, counted, exactTime } from '~/parts/format';
 /** What a change is called. */
 export function changeTitle({
   what,
-  facts: { build, branch, from, part, without, at, profile },
+  facts: { build, branch, from, part, without, at, profile, file },
 }: Pick<ToldChange, 'what' | 'facts'>): string {
   switch (what) {
     case 'lay-down':
@@ -30,7 +30,7 @@ export function changeTitle({
     case 'switch-profile':
       return `Switched to the profile ${profile ?? ''}${from === undefined ? '' : ` from ${from}`}`;
     case 'edit':
-      return 'Changed files';
+      return file === undefined ? 'Changed files' : `Set the loader’s switch in ${file}`;
     case 'outside':
       return from !== build && from !== undefined && build !== undefined
         ? `Updated from ${from} to ${build} by others`

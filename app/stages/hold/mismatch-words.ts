@@ -37,6 +37,8 @@ export function mismatchWords({ claim, of, claimed, known }: Mismatch): string {
       return `${of} is listed more than once.`;
     case 'release-files':
       return `${of} has ${counted(Number(known ?? 0), 'file')}, not ${said}.`;
+    case 'release-digest':
+      return `The files of ${of} have the digest ${is}, not ${said}.`;
     case 'depot-unknown':
       return `The depot “${said}” is unknown here.`;
     case 'depot-missing':

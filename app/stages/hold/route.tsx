@@ -33,10 +33,11 @@ import {
   letHoldGo,
   readHandedTexts,
   type SheetOutcome,
+  takeSheet,
 } from '~/commands';
 import { broadcast, getCatalogue, getInstall } from '~/store';
-import { CheckStrip } from './CheckStrip';
 import { Drift } from './Drift';
+import { Means } from './Means';
 import { mismatchWords } from './mismatch-words';
 import { type RecordView, recordView } from './record-view';
 import { StorefrontRecord } from './StorefrontRecord';
@@ -99,7 +100,7 @@ export default function Hold() {
   return (
     <StagePage
       title="Hold"
-      left={<Means view={view} />}
+      left={<Means view={view} record={record} />}
       middle={
         sheet ? (
           <SheetPage sheet={sheet} held={view.hold !== undefined} />
@@ -130,46 +131,6 @@ export default function Hold() {
   );
 }
 
-function Means({ view }: { view: HoldView }) {
-  const last = view.hold?.checks.at(-1);
-  const means = [
-    { title: 'Storefront update setting', holds: last?.setting, words: 'updates only when asked' },
-    { title: 'Locked install record', holds: last?.lock, words: 'read-only' },
-    {
-      title: 'Files match the sheet',
-      holds: last && last.drift === 0,
-      words: last ? `${counted(last.drift, 'file')} drifted` : '',
-    },
-  ];
-  return (
-    <>
-      <div className={`label ${parts.heading}`}>Protection</div>
-      {means.map(({ title, holds, words }) => (
-        <div key={title} className={parts.item}>
-          <span className={parts.grow}>
-            {title}
-            <div className="quiet">
-              {holds === undefined
-                ? last
-                  ? 'no record of a storefront here'
-                  : 'not in effect'
-                : holds
-                  ? `in effect: ${words}`
-                  : `not in effect: ${words}`}
-            </div>
-          </span>
-        </div>
-      ))}
-      {view.hold && (
-        <>
-          <div className={`label ${parts.heading}`}>Checks</div>
-          <CheckStrip checks={view.hold.checks} />
-        </>
-      )}
-    </>
-  );
-}
-
 const MOST_NAMED = 12;
 
 function ImportSheet() {
@@ -183,6 +144,11 @@ function ImportSheet() {
     } catch (error) {
       setOutcome({ failure: failureToWire(error) });
     }
+  };
+  const takeRest = async (rest: HoldSheet): Promise<void> => {
+    await takeSheet(install.id, rest, false);
+    setOutcome({ taken: rest });
+    broadcast({ type: 'changed' });
   };
   const takeHanded = useEffectEvent(({ name, bytes: given }: HandedText) => void take(name, given));
   useEffect(() => readHandedTexts(takeHanded), []);
@@ -212,6 +178,11 @@ function ImportSheet() {
             ))}
             {outcome.refused.length > MOST_NAMED && <li>and {count(outcome.refused.length - MOST_NAMED)} more</li>}
           </ul>
+          {outcome.rest && (
+            <Button size="xs" variant="default" onClick={() => void takeRest(outcome.rest!)}>
+              Import the rest: {outcome.rest.build} with {counted(outcome.rest.releases.length, 'mod')}
+            </Button>
+          )}
         </Notice>
       )}
       {outcome && 'taken' in outcome && (
@@ -246,6 +217,8 @@ function HoldAction({ view, record }: { view: HoldView; record: RecordView }) {
         {sheet ? (
           <>
             <Button
+              // What has drifted is put right first.
+              variant={view.departures.length > 0 ? 'default' : 'filled'}
               disabled={check !== undefined && isUnderWay(check)}
               onClick={() => void jobs.start('survey', install.id, { checkHold: true })}
             >
