@@ -14,6 +14,7 @@ export default [
     route('mods', './stages/choose/mods/route.tsx'),
     route('fetch', './stages/fetch/route.tsx'),
     route('assemble', './stages/assemble/route.tsx'),
+    route('proof', './stages/proof/route.tsx'),
     route('hold', './stages/hold/route.tsx'),
     route('keepsakes', './stages/keepsakes/route.tsx'),
     route('profiles', './stages/profiles/route.tsx'),

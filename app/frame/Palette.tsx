@@ -42,6 +42,11 @@ export default function Palette({
     action('Add mods', () => navigate(`/${id}/mods`), 'From the folder, a table, the catalogue, a sheet, by hand'),
     action('Open Keepsakes', () => navigate(`/${id}/keepsakes`), 'Copies of saves, settings and own content'),
     action('Keep saves and settings now', () => jobs.start('keepsake', id)),
+    action(
+      'Open the proof',
+      () => navigate(`/${id}/proof`),
+      'What lies in the folder, held against what should, to print or keep',
+    ),
     action('Open Profiles', () => navigate(`/${id}/profiles`), 'Switch between choices of build, mods and saves'),
     action('Open History', () => navigate(`/${id}/history`), 'What changed in the folder, and what lies on the drive'),
     action('Add a folder', () => navigate(`/${id}/folders`)),

@@ -22,6 +22,7 @@ export type {
   OwnPlaceView,
   PlanView,
   ProfileView,
+  ProofView,
   ReplacedView,
   SurveyView,
   SwitchPlan,

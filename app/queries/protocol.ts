@@ -15,6 +15,7 @@ import type * as telling from './telling';
 export type Questions = Pick<
   typeof stages,
   | 'frame'
+  | 'proof'
   | 'fetchView'
   | 'assemble'
   | 'plan'

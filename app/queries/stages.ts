@@ -1,6 +1,7 @@
 import {
   differences,
   layDownPlan,
+  proofOf,
   type LayDownPlan,
   roomInParts,
   roomNeeded,
@@ -9,7 +10,16 @@ import {
   roomOverTime,
   withoutKeeping,
 } from '#core/assemble';
-import { type BuildLabel, buildOrder, type ModId, headBuild, isPartOf, type Ownership, ownKind } from '#core/builds';
+import {
+  type BuildLabel,
+  buildOrder,
+  type DepotId,
+  type ModId,
+  headBuild,
+  isPartOf,
+  type Ownership,
+  ownKind,
+} from '#core/builds';
 import { type BuildChoice, chooseAll } from '#core/choose';
 import type { ToldReference } from '#core/contents';
 import { type ContentKey, keyPieces, keySize } from '#core/digest';
@@ -22,6 +32,7 @@ import {
   isNowhere,
   type FetchItem,
   type OnDisk,
+  type Owner,
   type Source,
   type TargetFile,
   whatToFetch,
@@ -36,7 +47,7 @@ import {
   sheetFacts,
   unaccepted,
 } from '#core/hold';
-import { layerFolders } from '#core/manifest';
+import { type LaidFile, layerFolders } from '#core/manifest';
 import { mendSteps } from '#core/mend';
 import { modById, programMisfits, releaseAt } from '#core/mods';
 import { topFolder } from '#core/paths';
@@ -86,7 +97,17 @@ import {
   treeOfTarget,
   unreadablePaths,
 } from './install-context';
-import type { AssembleView, BranchView, FetchView, FrameView, HoldView, MendView, PlanView, SwitchPlan } from './views';
+import type {
+  AssembleView,
+  BranchView,
+  FetchView,
+  FrameView,
+  HoldView,
+  MendView,
+  PlanView,
+  ProofView,
+  SwitchPlan,
+} from './views';
 import { expectedOf } from './surveying';
 
 /*
@@ -441,6 +462,36 @@ async function waysOf(here: InstallContext, laying: LayDownPlan): Promise<Pick<A
   return { ways, notKept: { files: waivable.length, bytes } };
 }
 
+/** Depots whose copies another depot covers, by path. */
+const depotsUnder = (laid: readonly LaidFile[]): Map<string, readonly DepotId[]> =>
+  new Map(laid.flatMap(({ path, covers }) => (covers.length > 0 ? [[path, covers] as const] : [])));
+
+/**
+ * What the folder has of what is held, or else wanted, byte for byte as it was read last; undefined without a target or a
+ * survey.
+ */
+export async function proof(installId: string): Promise<ProofView | undefined> {
+  const here = await installContext(installId);
+  const { install, index, found, survey, trees } = here;
+  const hold = await getHold(installId);
+  const wanted: Wanted | undefined = hold ? sheetTarget(hold.sheet) : install.target;
+  const tree = wanted && (await treeOfTarget(here, wanted));
+  const laid = wanted && trees.get(wanted.build);
+  if (!tree || !laid || !survey) return undefined;
+  const history = (await (await storeOf(install))?.view())?.history ?? [];
+  const made = history.find(({ what, facts }) => what === 'lay-down' && facts['build'] === wanted.build);
+  const { begunAt, endedAt } = made ?? {};
+  return {
+    proof: await proofOf(tree, keysByPath(found), platformSha256, depotsUnder(laid)),
+    build: wanted.build,
+    ...{ at: survey.at, fresh: isFresh(here), trusted: survey.trusted },
+    depots: new Map(index.depots.map(({ id, title }) => [id, title])),
+    ...(begunAt !== undefined && {
+      laid: { at: begunAt, seconds: endedAt === undefined ? undefined : (endedAt - begunAt) / 1000 },
+    }),
+  };
+}
+
 export async function assemble(installId: string): Promise<AssembleView | undefined> {
   const here = await installContext(installId);
   const planned = await planOf(here);
@@ -451,6 +502,7 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
   const laid = here.trees.get(build)!;
   const wanted = new Set(items.laid.map(({ path }) => path));
   const along = alongOf(here);
+  const under = depotsUnder(laid);
   const byDepot = new Map(layerFolders(manifests, laid, topFolder).map(({ depot, folders }) => [depot, folders]));
   const count = (how: string): number => laying.rows.filter((row) => !row.own && row.source.how === how).length;
   const likeliest = likeliestBuild(identities(here), here.trees.keys()) ?? build;
@@ -484,9 +536,11 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
       canCome: !wanted.has(file.path),
     })),
     along: laying.rows.filter(({ path, own }) => own && along.has(path)).map(({ path, size }) => ({ path, size })),
-    overlaps: items.laid.flatMap(({ path, owner, covers = [] }) =>
-      covers.length > 0 ? [{ path, owner, covers: covers.map((copy) => copy.owner) }] : [],
-    ),
+    overlaps: items.laid.flatMap(({ path, owner, covers = [] }) => {
+      const depots = (under.get(path) ?? []).map((depot): Owner => ({ kind: 'depot', depot }));
+      const all = [...depots, ...covers.map((copy) => copy.owner)];
+      return all.length > 0 ? [{ path, owner, covers: all }] : [];
+    }),
     ...(await waysOf(here, laying)),
     laid: (await departuresFromTarget(here))?.length === 0,
   };

@@ -1,4 +1,4 @@
-import type { Difference, LayDownRow, LayDownWay, RoomStep } from '#core/assemble';
+import type { Difference, LayDownRow, LayDownWay, Proof, RoomStep } from '#core/assemble';
 import type { Bar, BuildChoice } from '#core/choose';
 import type { BuildLabel, Depot, DepotIndex, ModId, OwnKind } from '#core/builds';
 import type { ContentKey } from '#core/digest';
@@ -464,4 +464,19 @@ export interface SwitchView {
   }[];
   /** Whether the folder has what the profile that counts wants. */
   readonly laid: boolean;
+}
+
+/** What a folder has of what it should have, when that was read, and how it came there. */
+export interface ProofView {
+  readonly proof: Proof;
+  readonly build: BuildLabel;
+  /** When the reading began. */
+  readonly at: number;
+  readonly fresh: boolean;
+  /** Files that were not read again then, since size and time were the same. */
+  readonly trusted: number;
+  /** Titles of depots. */
+  readonly depots: ReadonlyMap<string, string>;
+  /** When the build was laid down, and how long that took, where it was done here. */
+  readonly laid?: { readonly at: number; readonly seconds: number | undefined };
 }

@@ -1,5 +1,6 @@
-import { Checkbox } from '@mantine/core';
+import { Checkbox, TextInput } from '@mantine/core';
 import { useState } from 'react';
+import type { Owner } from '#core/fetch';
 import { shortenMiddle } from '#core/text';
 import { counted } from '~/parts/format';
 import { ownerWords } from '~/parts/owner-words';
@@ -75,25 +76,41 @@ export function StayingBehind({
   );
 }
 
-/** Files of which there are several copies: whose stays, and whose it covers. */
+/** Files of which there are several copies: whose stays, and whose it covers; found by path, or by whose they are. */
 export function Overlaps({ view, names }: { view: AssembleView; names: ReadonlyMap<string, string> }) {
-  const { overlaps } = view;
-  if (overlaps.length === 0) return null;
+  const [wanted, setWanted] = useState('');
+  const depots = new Map(view.layers.map(({ depot }) => [depot.id as string, depot.title]));
+  const words = (owner: Owner): string =>
+    owner.kind === 'depot' ? (depots.get(owner.depot) ?? owner.depot) : ownerWords(owner, names);
+  const rows = view.overlaps.map(({ path, owner, covers }) => ({
+    path,
+    says: `${words(owner)} over ${covers.map(words).join(', ')}`,
+  }));
+  if (rows.length === 0) return null;
+  const shown = rows.filter(({ path, says }) => `${path} ${says}`.toLowerCase().includes(wanted.toLowerCase()));
   return (
     <details>
-      <summary>Mods replace {counted(overlaps.length, 'file')}</summary>
-      <div className={styles.files} style={{ height: Math.min(8, overlaps.length) * 2 * ROW_HEIGHT + 2 }}>
+      <summary>{counted(rows.length, 'file')} with several copies</summary>
+      <TextInput
+        size="xs"
+        mb={4}
+        aria-label="Find one by its path or by whose it is"
+        placeholder="Find a path, a depot or a mod"
+        value={wanted}
+        onChange={({ currentTarget }) => setWanted(currentTarget.value)}
+      />
+      <div className={styles.files} style={{ height: Math.min(8, Math.max(1, shown.length)) * 2 * ROW_HEIGHT + 2 }}>
         <VirtualRows
           label="Files of which there are several copies"
-          length={overlaps.length}
+          length={shown.length}
           height={2 * ROW_HEIGHT}
           row={(i) => {
-            const { path, owner, covers } = overlaps[i]!;
+            const { path, says } = shown[i]!;
             return (
               <div className={styles.overlap} title={path}>
                 <span>{shortenMiddle(path, LONGEST_PATH + 8)}</span>
-                <span className="quiet">
-                  {ownerWords(owner, names)} over {covers.map((copy) => ownerWords(copy, names)).join(', ')}
+                <span className="quiet" title={says}>
+                  {says}
                 </span>
               </div>
             );

@@ -326,6 +326,11 @@ function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }
             {without.length > 0 && `, without ${counted(without.length, 'file')}`}
           </Button>
         )}
+        {view.laid && (
+          <Button component={Link} to={`/${install.id}/proof`}>
+            Open the proof
+          </Button>
+        )}
         {last && (
           <>
             {last.after.length === 0 && last.lost === 0 && last.changed === 0 && (

@@ -1,3 +1,4 @@
+import { Link } from 'react-router';
 import { Button } from '@mantine/core';
 import { memo, useMemo } from 'react';
 import { type BuildLabel, moveBuild } from '#core/builds';
@@ -55,6 +56,7 @@ export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: Buil
         </Notice>
       )}
       <Saves choice={choice} view={view} />
+      <SavedWith choice={choice} view={view} />
       {choice.mustLost > 0 && <WhyNot view={view} choice={choice} />}
       <RolledBack catalogue={view.catalogue} back={back} />
       <Lost view={view} choice={choice} />
@@ -161,10 +163,36 @@ const Saves = memo(function Saves({ view, choice }: { view: ChooseView; choice: 
         `${count(newer)} of ${counted(view.saves.length, 'save')} ${newer === 1 ? 'was' : 'were'} written by a newer build than ${choice.build}. `}
       {later > 0 &&
         `${count(later)} of ${counted(view.saves.length, 'save')} ${later === 1 ? 'was' : 'were'} written after ${next.label} came out, and may be too new. `}
-      Keep a copy in Survey first.
+      They are kept as they are before anything is laid down: <KeepsakesLink />.
     </Notice>
   );
 });
+
+const MOST_GONE = 3;
+
+/** Mods of the folder that a choice takes away: saves were written with them. */
+const SavedWith = memo(function SavedWith({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+  const names = modNames(view.catalogue);
+  const gone = view.installed.filter(({ mod }) => !choice.runs.has(mod)).map(({ mod }) => names.get(mod) ?? mod);
+  if (gone.length === 0 || view.saves.length === 0) return null;
+  return (
+    <Notice>
+      {counted(view.saves.length, 'save')} may have been written with {counted(gone.length, 'mod')} that{' '}
+      {gone.length === 1 ? 'goes' : 'go'}: {gone.slice(0, MOST_GONE).join(', ')}
+      {gone.length > MOST_GONE && ` and ${count(gone.length - MOST_GONE)} more`}. Not every save loads without its mods.
+      They are kept first: <KeepsakesLink />. A profile can have saves of its own.
+    </Notice>
+  );
+});
+
+function KeepsakesLink() {
+  const { install } = useFrame();
+  return (
+    <Link className="link" to={`/${install.id}/keepsakes`}>
+      open Keepsakes
+    </Link>
+  );
+}
 
 /** Puts right where the build stands among the others: ranges and the newest release go by that. */
 const Order = memo(function Order({ choice }: { choice: BuildChoice }) {

@@ -9,7 +9,7 @@ import styles from './hold.module.css';
 export function SheetPage({ sheet, held }: { sheet: HoldSheet; held: boolean }) {
   const { game, build, heldAt, treeDigest, depots, releases, files, bytes: size, ownership } = sheet;
   return (
-    <article className={styles.sheet} aria-label="Hold sheet">
+    <article className={styles.sheet} aria-label="Hold sheet" data-print>
       <header>
         <span className="label">{held ? 'Hold sheet' : 'Hold sheet, not in effect yet'}</span>
         <h2>

@@ -19,6 +19,8 @@ type Row = (KeptRow & { readonly since?: never }) | (OwnFile & { readonly since:
 
 const doesOf = (row: Row): KeptRow['does'] | 'since' => (row.since ? 'since' : row.does);
 
+const RANK = { replaces: 0, returns: 1, since: 2, nothing: 3 } as const;
+
 const WORDS = { ...DOES_WORDS, since: 'made since' } as const;
 
 /** What of the kept bytes is as now, differs, is gone, and what was made since: a band of their shares. */
@@ -70,7 +72,10 @@ export function KeptFiles({
   const titles = new Map(view?.places.map(({ name, title }) => [name, title]));
   const named = (row: Row): string =>
     row.place === IN_GAME ? row.path : `${titles.get(row.place) ?? 'a folder no longer pointed at'}: ${row.path}`;
-  const rows = all.filter((row) => named(row).toLowerCase().includes(filter));
+  // What differs is what one came for.
+  const rows = all
+    .filter((row) => named(row).toLowerCase().includes(filter))
+    .toSorted((a, b) => RANK[doesOf(a)] - RANK[doesOf(b)]);
   const toggle = (row: Row): void => {
     const names = new Set(leaves);
     if (!names.delete(ownName(row))) names.add(ownName(row));
