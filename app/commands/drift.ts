@@ -2,10 +2,32 @@ import { changesOf, recordMeans, recordOf } from '~/changes';
 import { isUnderWay, jobs } from '~/jobs';
 import { canChange } from '~/places';
 import { query } from '~/queries';
-import { acceptDrift, addHoldCheck, broadcast, getHold, getInstall, type HoldCheck, updateInstall } from '~/store';
+import {
+  acceptDrift,
+  addHoldCheck,
+  broadcast,
+  getHold,
+  getInstall,
+  type HoldCheck,
+  pastSurveys,
+  updateInstall,
+} from '~/store';
 
 /** A check by names, sizes and times is written down so often, while it finds what the one before found. */
 const GLANCE_EVERY_MS = 6 * 3_600_000;
+
+/** What cannot be read, or goes on changing, is read again so often. */
+const AGAIN_MS = 2 * 60_000;
+
+const lastRead = new Map<string, { readonly at: number; readonly changed: number }>();
+
+/** Whether as much had changed in a folder a while ago, and was read then without an end of it. */
+function isReadAlready(id: string, changed: number): boolean {
+  const last = lastRead.get(id);
+  if (last && last.changed === changed && Date.now() - last.at < AGAIN_MS) return true;
+  lastRead.set(id, { at: Date.now(), changed });
+  return false;
+}
 
 const meansOf = ({ setting, lock }: Pick<HoldCheck, 'setting' | 'lock'>): string => JSON.stringify([setting, lock]);
 
@@ -21,16 +43,20 @@ export async function lookForDrift(id: string): Promise<boolean | undefined> {
   if (changed === undefined) return undefined;
   const [install, hold] = await Promise.all([getInstall(id), getHold(id)]);
   if (!hold) {
-    if (changed > 0) {
+    const [surveyed = 0] = await pastSurveys(id);
+    // That it has changed is told already.
+    if (changed > 0 && install.changedAt <= surveyed) {
       await updateInstall(id, (now) => ({ ...now, changedAt: Date.now() }));
       broadcast({ type: 'changed' });
     }
     return changed > 0;
   }
   if (changed > 0) {
+    if (isReadAlready(id, changed)) return true;
     await jobs.start('survey', id, { checkHold: true, trustEarlier: true });
     return true;
   }
+  lastRead.delete(id);
   const last = hold.checks.at(-1);
   const means = (await canChange(install.place))
     ? await recordMeans(changesOf(install).disk, await recordOf(install))

@@ -1,7 +1,7 @@
 import { Failure } from '#core/failure';
-import { fileName } from '#core/paths';
+import { fileName, isBelow } from '#core/paths';
 import { sourceAt } from '~/places';
-import { broadcast, type Elsewhere, updateInstall } from '~/store';
+import { broadcast, type Elsewhere, getInstall, type Install, updateInstall } from '~/store';
 import type { FolderOffer } from './offers';
 
 const LETTERS = 'abcdefghijklmnopqrstuvwxyz';
@@ -10,9 +10,15 @@ const LETTERS = 'abcdefghijklmnopqrstuvwxyz';
 const newName = (): string =>
   `own${[...crypto.getRandomValues(new Uint8Array(10))].map((byte) => LETTERS[byte % LETTERS.length]).join('')}`;
 
+/** Whether a served folder is the game's, or lies in it: its files are told by the game's rules then. */
+const isInGame = ({ place }: Install, { root, folder }: { readonly root: string; readonly folder: string }): boolean =>
+  place.kind === 'served' &&
+  isBelow(`${[root, folder].filter(Boolean).join('/')}/`, [place.root, place.folder].filter(Boolean).join('/'));
+
 /**
  * Notes a folder outside the game's that has files of the player's.
- * @throws Failure `folder/*`, `served/*` where it cannot be read; nothing is noted then
+ * @throws Failure `folder/nested` for one in the game's folder, `folder/*`, `served/*` where it cannot be read; nothing is noted
+ *   then
  */
 export async function pointAtElsewhere(id: string, kind: Elsewhere['kind'], offer: FolderOffer): Promise<void> {
   if (offer.kind !== 'picked' && offer.kind !== 'served') throw new Failure('folder/gone');
@@ -20,6 +26,8 @@ export async function pointAtElsewhere(id: string, kind: Elsewhere['kind'], offe
     offer.kind === 'picked'
       ? { kind: 'picked', handle: offer.handle }
       : { kind: 'served', root: offer.root, folder: offer.folder };
+  if (at.kind === 'served' && isInGame(await getInstall(id), at))
+    throw new Failure('folder/nested', { path: at.folder });
   await (await sourceAt(at)).reader.list();
   const title = fileName(offer.name);
   const name = newName();

@@ -26,7 +26,7 @@ declare global {
  * Notices by itself that somebody else changes the folder: when the page opens, when one comes back to it, by the clock while
  * it is in sight, and at once where the platform tells. One page at a time looks.
  */
-export function DriftWatch({ install }: { install: Install }) {
+export default function DriftWatch({ install }: { install: Install }) {
   const { id, place } = install;
   const canBeLookedAt = place.kind !== 'handed' && place.kind !== 'list';
   const picked = place.kind === 'picked' ? place.handle : undefined;

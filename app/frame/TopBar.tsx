@@ -13,6 +13,8 @@ export function TopBar({ view, findCommand }: { view: FrameView; findCommand: ()
   const next = nextStage(view);
   const build = address.get('build');
   const panelOpen = address.get('panel') === 'stand-ins';
+  const scheme = { auto: 'Match system', light: 'Light', dark: 'Dark' }[colorScheme];
+  const schemeWords = `${scheme}: change the colour scheme`;
   const following = { auto: 'light', light: 'dark', dark: 'auto' } as const;
   return (
     <header className={styles.top}>
@@ -49,12 +51,13 @@ export function TopBar({ view, findCommand }: { view: FrameView; findCommand: ()
           Stand-ins
         </UnstyledButton>
       )}
-      <UnstyledButton className={styles.topButton} onClick={() => setColorScheme(following[colorScheme])}>
+      <UnstyledButton
+        className={styles.topButton}
+        title={schemeWords}
+        onClick={() => setColorScheme(following[colorScheme])}
+      >
         <span className={styles.scheme} aria-hidden="true" />
-        <span className={styles.schemeWord}>
-          {colorScheme === 'auto' ? 'Match system' : colorScheme === 'light' ? 'Light' : 'Dark'}
-        </span>
-        <span className="unseen">: change the colour scheme</span>
+        <span className="unseen">{schemeWords}</span>
       </UnstyledButton>
       <UnstyledButton className={styles.keyButton} onClick={findCommand}>
         Ctrl K<span className="unseen">: find a command</span>

@@ -1,4 +1,4 @@
-import { useCallback, useState } from 'react';
+import { lazy, Suspense, useCallback, useState } from 'react';
 import { type ClientLoaderFunctionArgs, Outlet, useLoaderData, useLocation, useRouteError } from 'react-router';
 import { jobs, useJobs } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
@@ -10,7 +10,6 @@ import { getInstall, type Install } from '~/store';
 import { canChange } from '~/places';
 import { Arriving } from './Arriving';
 import { BuildLine } from './BuildLine';
-import { DriftWatch } from './DriftWatch';
 import { DropAnywhere } from './DropAnywhere';
 import styles from './frame.module.css';
 import { JobTitle } from './JobTitle';
@@ -22,6 +21,9 @@ import { StandIns } from './StandIns';
 import { TopBar } from './TopBar';
 import { Tray } from './Tray';
 import { UnhandledFailures } from './UnhandledFailures';
+
+/** It looks only once the page is there. */
+const DriftWatch = lazy(() => import('./DriftWatch'));
 
 /** The stages that write into the folder. */
 const CHANGING = ['/fetch', '/assemble', '/hold', '/mend'];
@@ -76,7 +78,9 @@ export default function FrameRoute() {
       <Keys view={view} asked={asked} ask={ask} showStanding={showStanding} />
       <DropAnywhere open={view.install} />
       <LoadAhead install={view.install.id} />
-      <DriftWatch install={view.install} />
+      <Suspense>
+        <DriftWatch install={view.install} />
+      </Suspense>
     </div>
   );
 }

@@ -19,6 +19,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { CHANGES_VERSION, type ChangeSet, type Step, STORE_FOLDER } from '#core/changes';
 import { arrivingPath, contentPath, makeReference } from '#core/contents';
 import type { ContentKey } from '#core/digest';
+import { IN_GAME, type Keepsake, KEEPSAKE_VERSION } from '#core/keepsakes';
 import { SERVED_TOKEN_HEADER } from '#core/served';
 import type { StoreAct } from '~/changes';
 import { onServer } from '~/changes/on-server';
@@ -381,6 +382,53 @@ describe('what is not allowed', () => {
     expect(outcomes.filter(({ status }) => status === 'fulfilled')).toHaveLength(1);
     expect(failed).toMatchObject({ reason: { code: 'changes/superseded' } });
     expect(names()).toHaveLength(400);
+  });
+});
+
+describe('keepsakes', () => {
+  it('of a served folder and one beside it lie in its store, are handed out by their names alone, and go for good', async () => {
+    await start();
+    put(game('saves/one'), 'first save');
+    put(join(root, 'outside/two'), 'second save');
+    const changes = onServer(place(), { ownabc: { root, folder: 'outside' } });
+    const store = servedStore(place());
+    const [one, two] = ['first save', 'second save'].map(keyOfText) as [ContentKey, ContentKey];
+    const keepsake: Keepsake = {
+      ...{ version: KEEPSAKE_VERSION, id: 'k1', at: 5, why: 'asked', profile: 'First' },
+      files: [
+        { place: IN_GAME, path: 'saves/one', kind: 'saves', key: one, modified: 0 },
+        { place: 'ownabc', path: 'two', kind: 'saves', key: two, modified: null },
+      ],
+    };
+    const from: [ContentKey, string][] = [
+      [one, 'trees/t1/saves/one'],
+      [two, 'beside/ownabc/two'],
+    ];
+    await changes.carryOut(contextUntil(), { act: 'keepsake', install: 'i', keepsake, from });
+    expect(await store.keepsakes()).toEqual({
+      keepsakes: [{ id: 'k1', at: 5, why: 'asked', profile: 'First', files: 2, bytes: 21 }],
+      unreadable: [],
+    });
+    expect(await store.keepsake('k1')).toEqual(keepsake);
+    expect(await store.keepsake('k2')).toBeUndefined();
+    const path = contentPath(createHash('sha256').update(two).digest('hex'));
+    expect(Buffer.from(await store.read(path)).toString()).toBe('second save');
+    for (const name of ['../../secret', '', 'a'.repeat(63), `${'a'.repeat(64)}/..`])
+      expect(await codeOf(ask('content', {}, { name }))).toBe('request/malformed');
+    expect(await codeOf(ask('keepsake', {}, { id: '../x' }))).toBe('request/malformed');
+    // One that changed meanwhile is kept as nothing else.
+    put(game('saves/one'), 'other bytes');
+    const again = { ...keepsake, id: 'k3', files: [{ ...keepsake.files[0]!, key: keyOfText('first save!') }] };
+    const wrong = [[keyOfText('first save!'), 'trees/t1/saves/one']] as [ContentKey, string][];
+    await expect(
+      changes.carryOut(contextUntil(), { act: 'keepsake', install: 'i', keepsake: again, from: wrong }),
+    ).rejects.toMatchObject({ code: 'folder/changed-meanwhile' });
+    expect((await store.keepsakes()).keepsakes).toHaveLength(1);
+    await changes.carryOut(contextUntil(), { act: 'drop-keepsake', keepsake: 'k3' });
+    await changes.carryOut(contextUntil(), { act: 'drop-keepsake', keepsake: 'k1' });
+    expect((await store.keepsakes()).keepsakes).toEqual([]);
+    await expect(store.read(path)).rejects.toMatchObject({ code: 'folder/not-found' });
+    expect(readFileSync(game('saves/one'), 'utf8')).toBe('other bytes');
   });
 });
 

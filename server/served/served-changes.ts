@@ -49,10 +49,7 @@ function rootIfServed(path: string, rootAt: (path: string) => HeldRoot): HeldRoo
   }
 }
 
-/**
- * Folders beside the game's. One that is below no root any more is left out: what reaches into it is refused then.
- * @throws Failure `served/outside` for what is the game's folder, in it, or a store's
- */
+/** Folders beside the game's. One that is below no root any more, or no folder beside, is left out: what reaches into it is refused. */
 function besidesOf(beside: ServedBeside, game: string, rootAt: (path: string) => HeldRoot): DiskPlace['beside'] {
   return Object.fromEntries(
     Object.entries(beside).flatMap(([name, { root, folder }]) => {
@@ -60,8 +57,8 @@ function besidesOf(beside: ServedBeside, game: string, rootAt: (path: string) =>
       if (!held) return [];
       const parts = partsBelow(folder);
       const path = [held.path, ...parts].join('/');
-      if (parts.includes(STORE_FOLDER) || isBelow(`${path}/`, game.replace(/\/$/, '')))
-        throw new Failure('served/outside', { path: folder });
+      // What is the game's folder, in it, or a store's is reached as that alone.
+      if (parts.includes(STORE_FOLDER) || isBelow(`${path}/`, game.replace(/\/$/, ''))) return [];
       return [[name, { root: held, path: parts.join('/') }]];
     }),
   );

@@ -34,7 +34,9 @@ export async function choose(page: Page, build: string): Promise<void> {
 
 export async function openStandIns(page: Page): Promise<void> {
   const panel = page.getByRole('complementary', { name: 'Stand-ins' });
-  if (!(await panel.isVisible())) await page.getByRole('button', { name: 'Stand-ins', exact: true }).click();
+  const button = page.getByRole('button', { name: 'Stand-ins', exact: true });
+  // After a reload the panel comes a moment later than the button that says that it is open.
+  if ((await button.getAttribute('aria-pressed')) !== 'true') await button.click();
   await expect(panel.getByRole('heading', { name: 'Stand-ins' })).toBeVisible();
 }
 

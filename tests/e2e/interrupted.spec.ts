@@ -129,6 +129,8 @@ test('a profile is switched while the browser goes away, and the way back brings
   await form.getByRole('button', { name: 'Make Calm' }).click();
   await expect(page.getByText('99 files set aside')).toBeVisible();
   await page.getByRole('button', { name: /^Switch to Calm/ }).click();
+  // Once it is written down it goes on, however little of it has been done.
+  await expect(page.getByRole('contentinfo', { name: 'Jobs' })).toContainText(/Switching|Reading saves|Keeping|Fetch/);
   await page.goto('about:blank');
   await page.goto('/ferrywake/profiles?profile=first');
   const builds = page.getByRole('region', { name: 'Builds' });

@@ -131,6 +131,10 @@ for (const ranges of [true, false]) {
       // What the maker had of their own went into no source.
       expect(asked.some((path) => path.includes('private'))).toBe(false);
 
+      // What has mods be loaded was set back, as patches do: it is told, and set as a change.
+      await page.getByRole('button', { name: 'Set it to 1' }).click();
+      await expect.poll(() => readFileSync(join(folder, 'set.ini'), 'utf8')).toBe('; mine\r\n[mods]\r\nload = 1\r\n');
+      await expect(page.getByRole('button', { name: 'Set it to 1' })).toBeHidden();
       await page.getByRole('button', { name: 'It came up' }).click();
       await expect(page.getByText('It came up at harvest 1, as you said')).toBeVisible();
       put(join(folder, 'last.log'), 'Orchard harvest 1\nmenu ready\n');
@@ -139,10 +143,6 @@ for (const ranges of [true, false]) {
       await dropFile(page, 'crash.txt', 'Orchard harvest 1\nmenu ready\n');
       await page.getByRole('button', { name: 'Take it as a test start' }).click();
       await expect(page.getByText('Title screen of harvest 1, 0 mods loaded')).toBeVisible();
-      // What has mods be loaded was set back, as patches do: it is told, and set as a change.
-      await page.getByRole('button', { name: 'Set it to 1' }).click();
-      await expect.poll(() => readFileSync(join(folder, 'set.ini'), 'utf8')).toBe('; mine\r\n[mods]\r\nload = 1\r\n');
-      await expect(page.getByRole('button', { name: 'Set it to 1' })).toBeHidden();
       const record = page.getByRole('region', { name: 'Storefront’s record' });
       await expect(record).toContainText('was not found');
       const state = join(shelf, 'state.xml');

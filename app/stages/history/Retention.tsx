@@ -1,13 +1,13 @@
-import { Button, NativeSelect } from '@mantine/core';
-import { expired, type RetentionRules, type StoreView } from '#core/contents';
+import { Button } from '@mantine/core';
+import { expired, type StoreView } from '#core/contents';
 import { jobs } from '~/jobs';
 import { bytes, counted } from '~/parts/format';
-import { broadcast, type Install, updateInstall } from '~/store';
+import { NO_LIMIT, RetentionFields, type RetentionKind } from '~/parts/RetentionFields';
+import type { Install } from '~/store';
 import styles from './history.module.css';
 
-const NO_LIMIT = { value: '', label: 'until I delete it' };
 const days = (...some: number[]) => [NO_LIMIT, ...some.map((n) => ({ value: String(n), label: `for ${n} days` }))];
-const KINDS: readonly { key: keyof RetentionRules; label: string; data: { value: string; label: string }[] }[] = [
+const KINDS: readonly RetentionKind[] = [
   { key: 'changeDays', label: 'What changes keep', data: days(7, 30, 90, 365) },
   {
     key: 'changeBytes',
@@ -24,14 +24,6 @@ const KINDS: readonly { key: keyof RetentionRules; label: string; data: { value:
     data: [NO_LIMIT, { value: '1', label: 'the newest' }, { value: '2', label: 'the newest 2' }],
   },
 ];
-
-async function setRule(install: string, key: keyof RetentionRules, value: string): Promise<void> {
-  await updateInstall(install, ({ retention = {}, ...now }) => {
-    const { [key]: _, ...rest } = retention;
-    return { ...now, retention: value === '' ? rest : { ...rest, [key]: Number(value) } };
-  });
-  broadcast({ type: 'changed' });
-}
 
 /** How long what is kept stays. What is past its time is named with its bytes, and deleted only when a person says so. */
 export function Retention({
@@ -63,16 +55,7 @@ export function Retention({
   return (
     <div className={styles.foot}>
       <span className="label">Keep</span>
-      {KINDS.map(({ key, label, data }) => (
-        <NativeSelect
-          key={key}
-          size="xs"
-          label={label}
-          data={data}
-          value={rules[key] === undefined ? '' : String(rules[key])}
-          onChange={(event) => void setRule(install.id, key, event.currentTarget.value)}
-        />
-      ))}
+      <RetentionFields install={install} kinds={KINDS} />
       <p className="quiet">
         {things.length === 0
           ? 'Nothing is past its time. Nothing is ever deleted by itself.'

@@ -1,19 +1,13 @@
-import { Button, NativeSelect } from '@mantine/core';
-import { expiredKeepsakes, type KeepsakeRules } from '#core/keepsakes';
+import { Button } from '@mantine/core';
+import { expiredKeepsakes } from '#core/keepsakes';
 import { jobs } from '~/jobs';
 import { bytes, counted } from '~/parts/format';
+import { NO_LIMIT, RetentionFields, type RetentionKind } from '~/parts/RetentionFields';
 import { useFrame } from '~/parts/use-frame';
 import type { KeepsakesView } from '~/queries';
-import { broadcast, updateInstall } from '~/store';
 import styles from './keepsakes.module.css';
 
-const NO_LIMIT = { value: '', label: 'without limit' };
-
-const KINDS: readonly {
-  readonly key: keyof KeepsakeRules;
-  readonly label: string;
-  readonly data: readonly { readonly value: string; readonly label: string }[];
-}[] = [
+const KINDS: readonly RetentionKind[] = [
   {
     key: 'keepsakes',
     label: 'How many',
@@ -31,14 +25,6 @@ const KINDS: readonly {
   },
 ];
 
-async function setRule(install: string, key: keyof KeepsakeRules, value: string): Promise<void> {
-  await updateInstall(install, ({ retention = {}, ...now }) => {
-    const { [key]: _, ...rest } = retention;
-    return { ...now, retention: value === '' ? rest : { ...rest, [key]: Number(value) } };
-  });
-  broadcast({ type: 'changed' });
-}
-
 /** How many keepsakes stay. Those past their time are named with their bytes, and deleted only when a person says so. */
 export function KeepsakeRetention({ view, now, busy }: { view: KeepsakesView; now: number; busy: boolean }) {
   const { install } = useFrame();
@@ -49,16 +35,7 @@ export function KeepsakeRetention({ view, now, busy }: { view: KeepsakesView; no
   return (
     <div className={styles.line}>
       <span className="label">How long they stay</span>
-      {KINDS.map(({ key, label, data }) => (
-        <NativeSelect
-          key={key}
-          size="xs"
-          label={label}
-          data={data}
-          value={rules[key] === undefined ? '' : String(rules[key])}
-          onChange={(event) => void setRule(install.id, key, event.currentTarget.value)}
-        />
-      ))}
+      <RetentionFields install={install} kinds={KINDS} />
       <p className="quiet">
         {past.length === 0
           ? 'None is past its time. None is ever deleted by itself, and the newest always stays.'

@@ -6,6 +6,7 @@ import { shortenMiddle } from '#core/text';
 import { FilterInput } from '~/parts/FilterInput';
 import { bytes, count, counted, exactTime } from '~/parts/format';
 import parts from '~/parts/parts.module.css';
+import { ShareBand, Swatch } from '~/parts/Shares';
 import { useAddress } from '~/parts/use-address';
 import { VirtualRows } from '~/parts/VirtualRows';
 import type { KeepsakeView } from '~/queries';
@@ -21,6 +22,8 @@ const doesOf = (row: Row): KeptRow['does'] | 'since' => (row.since ? 'since' : r
 
 const RANK = { replaces: 0, returns: 1, since: 2, nothing: 3 } as const;
 
+const BECOMES = { nothing: 'same', replaces: 'replaced', returns: 'comes', since: 'goes' } as const;
+
 const WORDS = { ...DOES_WORDS, since: 'made since' } as const;
 
 /** What of the kept bytes is as now, differs, is gone, and what was made since: a band of their shares. */
@@ -33,15 +36,11 @@ function Band({ rows }: { rows: readonly Row[] }) {
   const shown = sums.filter(({ files }) => files > 0);
   return (
     <>
-      <div className={styles.band} aria-hidden="true">
-        {shown.map(({ does, bytes: size }) => (
-          <span key={does} data-does={does} style={{ flexGrow: Math.max(size, 1) }} />
-        ))}
-      </div>
+      <ShareBand shares={shown.map(({ does, bytes: size }) => ({ of: BECOMES[does], amount: size }))} />
       <ul className={styles.legend}>
         {shown.map(({ does, files, bytes: size }) => (
           <li key={does}>
-            <span className={styles.swatch} data-does={does} aria-hidden="true" />
+            <Swatch of={BECOMES[does]} />
             {counted(files, 'file')} {WORDS[does]}, {bytes(size)}
           </li>
         ))}
@@ -132,7 +131,7 @@ export function KeptFiles({
                     onChange={() => toggle(row)}
                   />
                   <span className={styles.state}>
-                    <span className={styles.swatch} data-does={does} aria-hidden="true" /> {WORDS[does]}
+                    <Swatch of={BECOMES[does]} /> {WORDS[does]}
                   </span>
                   <span className={parts.grow}>{shortenMiddle(named(row), LONGEST)}</span>
                   <span className={`quiet ${styles.kind}`}>{KIND_NAMES[row.kind]}</span>

@@ -1,6 +1,7 @@
 import { SegmentedControl } from '@mantine/core';
 import { counted } from '~/parts/format';
 import parts from '~/parts/parts.module.css';
+import { type Becomes, ShareBand, Swatch } from '~/parts/Shares';
 import { VirtualRows } from '~/parts/VirtualRows';
 import type { ProfileView, SwitchView } from '~/queries';
 import styles from './profiles.module.css';
@@ -9,13 +10,18 @@ const ROW = 27;
 
 type ModRow = SwitchView['mods'][number];
 
-function changeOf({ here, there }: ModRow): 'same' | 'out' | 'in' | 'other' {
+function changeOf({ here, there }: ModRow): Becomes {
   if (here === there) return 'same';
-  return there === undefined ? 'out' : here === undefined ? 'in' : 'other';
+  return there === undefined ? 'goes' : here === undefined ? 'comes' : 'replaced';
 }
 
-const WORDS = { same: 'the same', out: 'goes', in: 'comes', other: 'another release' } as const;
-const ORDER = ['in', 'other', 'out', 'same'] as const;
+const WORDS: Record<Becomes, string> = {
+  same: 'the same',
+  goes: 'goes',
+  comes: 'comes',
+  replaced: 'another release',
+};
+const ORDER: readonly Becomes[] = ['comes', 'replaced', 'goes', 'same'];
 
 /** The mods of two profiles side by side, with what a switch does to each. */
 export function ModDifferences({
@@ -51,15 +57,15 @@ export function ModDifferences({
           onChange={(value) => onFilter(value === 'all' ? 'all' : 'differ')}
         />
       </div>
-      <div className={styles.band} aria-hidden="true">
-        {(
+      <ShareBand
+        shares={(
           [
-            ['replaced', replaced],
-            ['in', added],
-            ['out', removed],
+            { of: 'replaced', amount: replaced },
+            { of: 'comes', amount: added },
+            { of: 'goes', amount: removed },
           ] as const
-        ).map(([does, n]) => n > 0 && <span key={does} data-does={does} style={{ flexGrow: n }} />)}
-      </div>
+        ).filter(({ amount }) => amount > 0)}
+      />
       <p className={`quiet ${styles.line}`}>
         {touched === 0
           ? 'No file of the game differs.'
@@ -84,7 +90,7 @@ export function ModDifferences({
               <span className={`mono ${styles.release}`}>{row.here ?? '–'}</span>
               <span className={`mono ${styles.release}`}>{row.there ?? '–'}</span>
               <span className={styles.does}>
-                <span className={styles.swatch} data-does={does} aria-hidden="true" /> {WORDS[does]}
+                <Swatch of={does} /> {WORDS[does]}
               </span>
             </div>
           );
