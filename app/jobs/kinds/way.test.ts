@@ -1258,7 +1258,8 @@ describe('what lies on the drive', () => {
     const set = await laidDown();
     const { overlaps: all } = (await stages.assemble(INSTALL))!;
     const overlaps = all.filter(({ owner }) => owner.kind === 'mod');
-    expect(overlaps).toMatchObject([{ path: REPLACED, owner: { mod: MOD }, covers: [{ kind: 'depot' }] }]);
+    const covers = [{ depot: 'core' }, { depot: 'fine-textures' }];
+    expect(overlaps).toMatchObject([{ path: REPLACED, owner: { mod: MOD }, covers }]);
     const { target } = await getInstall(INSTALL);
     const replaced = await choosing.replaced(INSTALL, target!.build, target!.releases, MOD);
     expect(replaced).toMatchObject({ covers: [{ path: REPLACED }], coveredBy: [] });
