@@ -14,6 +14,9 @@ const serverThread = (name: string, source: string): Plugin => ({
 /** Reading XML does nothing by being loaded: pages that do not read any go without. */
 const XML_WITHOUT = { test: /node_modules\/(saxes|xmlchars)\//, sideEffects: false };
 
+/** Neither does loading the heart or a command: a page loads those of them that it calls. */
+const CALLED_ONLY = { test: /\/(core|app\/commands)\/[^?]*\.ts$/, sideEffects: false };
+
 export default defineConfig(({ isSsrBuild }) => ({
   plugins: [
     reactRouter(),
@@ -28,7 +31,7 @@ export default defineConfig(({ isSsrBuild }) => ({
     cssTarget: 'chrome130',
     rolldownOptions: {
       ...(isSsrBuild && { input: './server/main.ts' }),
-      treeshake: { moduleSideEffects: [XML_WITHOUT] },
+      treeshake: { moduleSideEffects: [XML_WITHOUT, CALLED_ONLY] },
     },
   },
 }));

@@ -71,6 +71,12 @@ const onServer = (store: ServedStore): StoreReader => ({
 export const keeperOf = async (install: Install): Promise<StoreReader> =>
   (await storeOf(install)) ?? onDisk(installDisk(install.id, install.tree));
 
+/** Keepsakes of a store, by id; those that are gone are left out. */
+export async function keepsakesIn(store: StoreReader, ids: Iterable<string>): Promise<Map<string, Keepsake>> {
+  const all = await Promise.all([...new Set(ids)].map(async (id) => [id, await store.keepsake(id)] as const));
+  return new Map(all.flatMap(([id, keepsake]) => (keepsake ? [[id, keepsake] as const] : [])));
+}
+
 /** The store of an install; undefined where its folder has none, or it cannot be asked now. */
 export async function storeOf({ id, place, tree }: Install): Promise<StoreReader | undefined> {
   switch (place.kind) {

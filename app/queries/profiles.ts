@@ -3,7 +3,7 @@ import { fetchTotals } from '#core/fetch';
 import { ownName } from '#core/keepsakes';
 import { modById } from '#core/mods';
 import { ALL_SHARED, switchOwn } from '#core/profiles';
-import { keeperOf } from '~/places';
+import { keeperOf, keepsakesIn } from '~/places';
 import { getInstall, listProfiles, sharingOf } from '~/store';
 import { installContext, installedReleases } from './install-context';
 import { readOwnNow } from './keepsakes';
@@ -41,7 +41,7 @@ export async function switchView(installId: string, id: string): Promise<SwitchV
   }
   const [keeper, read] = await Promise.all([keeperOf(install), readOwnNow(install)]);
   const pools = new Map(install.pools);
-  const kept = await keepsakesIn(keeper, pools);
+  const kept = await keepsakesIn(keeper, pools.values());
   const now = [...read.flatMap((place) => place.files), ...along];
   const own = switchOwn(
     { from: sharingOf(from), to: sharingOf(to), pools },
@@ -67,13 +67,4 @@ export async function switchView(installId: string, id: string): Promise<SwitchV
       .toSorted((a, b) => a.name.localeCompare(b.name)),
     laid: (await frame(installId)).laid,
   };
-}
-
-type Keeper = Awaited<ReturnType<typeof keeperOf>>;
-
-/** The keepsakes that pools were left in, by id; those that are gone are left out. */
-async function keepsakesIn(keeper: Keeper, pools: ReadonlyMap<string, string>) {
-  const ids = [...new Set(pools.values())];
-  const all = await Promise.all(ids.map(async (id) => [id, await keeper.keepsake(id)] as const));
-  return new Map(all.flatMap(([id, keepsake]) => (keepsake ? [[id, keepsake] as const] : [])));
 }

@@ -8,7 +8,7 @@ export { type LogRule, LogRuleSchema } from './log-rule';
 export { isPartOf, ownKind } from './own';
 export { RECORD_FORMS, type RecordRule, RecordRuleSchema, type ValueRule } from './record-rule';
 export { type VersionRule, VersionRuleSchema } from './version-rule';
-export { type GameRules, GameRulesSchema, type LoaderSwitch, OWN_KINDS, type OwnKind } from './rules';
+export { type GameRules, GameRulesSchema, OWN_KINDS, type OwnKind } from './rules';
 export { addOnRefused, buildOrder, countingDepots, headBuild, leastOwnership, newestBuild } from './ownership';
 export {
   asBuild,

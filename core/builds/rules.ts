@@ -48,6 +48,5 @@ export const GameRulesSchema = z.object({
     .describe('What has mods be loaded, and patches undo'),
   record: RecordRuleSchema.optional().describe('Where the storefront keeps whether it updates the game'),
 });
-export type LoaderSwitch = NonNullable<z.infer<typeof GameRulesSchema>['loaderSwitch']>;
 export type GameRules = z.infer<typeof GameRulesSchema>;
 export type OwnKind = GameRules['own'][number]['kind'];

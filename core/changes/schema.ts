@@ -86,7 +86,14 @@ const StepSchema = z.discriminatedUnion('do', [
 
 /** What a change set is for. */
 export const CHANGE_KINDS = [
-  ...(['lay-down', 'hold', 'release', 'switch-branch', 'edit', 'clean', 'put-back', 'switch-profile'] as const),
+  'lay-down',
+  'hold',
+  'release',
+  'switch-branch',
+  'edit',
+  'clean',
+  'put-back',
+  'switch-profile',
 ] as const;
 
 export const ChangeSetSchema = z.object({

@@ -5,7 +5,7 @@ import { changeSet, changesOf, inPlaceSteps } from '~/changes';
 import { query } from '~/queries';
 import { getInstall } from '~/store';
 import { type Kind, readParams, uncounted } from '../job-context';
-import { fetchContents } from './fetch';
+import { fetchContents, fetchedBy } from './fetch';
 import { keepOwnBefore } from './keep-own';
 import { noteChange } from './note-change';
 
@@ -13,9 +13,6 @@ const ParamsSchema = z.object({
   /** Files that are left alone. */
   leave: z.array(z.string()),
 });
-
-/** The reference to what a job has fetched for itself. */
-const fetchedBy = (job: string): string => `fetched-${job}`;
 
 /**
  * Makes a folder clean as one change: sets strays aside, puts back what lies elsewhere, fetches and puts in place what is

@@ -69,6 +69,9 @@ export async function nameFetched(
   await changesOf(install).carryOut(uncounted(context), { act: 'refer', reference });
 }
 
+/** The reference to what a job has fetched for itself. */
+export const fetchedBy = (job: string): string => `fetched-${job}`;
+
 /**
  * Fetches contents into the store. Each is put there once all of its pieces are right; what came before, or arrived in
  * part, is not fetched again.

@@ -5,7 +5,7 @@ import { Failure } from '#core/failure';
 import { IN_GAME, type Keepsake, type OwnFile, ownName } from '#core/keepsakes';
 import { leavePools, type OwnSwitch, switchOwn } from '#core/profiles';
 import { changeSet, changesOf, inPlaceSteps, ownSteps } from '~/changes';
-import { keeperOf, ownPlaces } from '~/places';
+import { keeperOf, keepsakesIn, ownPlaces } from '~/places';
 import { query, type SwitchPlan } from '~/queries';
 import {
   countProfile,
@@ -19,15 +19,12 @@ import {
   updateInstall,
 } from '~/store';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
-import { fetchContents } from './fetch';
+import { fetchContents, fetchedBy } from './fetch';
 import { keepCovered } from './keep-covered';
 import { keepOwnBefore } from './keep-own';
 import { noteChange } from './note-change';
 
 const ParamsSchema = z.object({ profile: z.string() });
-
-/** The reference to what a job has fetched for itself. */
-const fetchedBy = (job: string): string => `fetched-${job}`;
 
 async function bothProfiles(install: Install, to: string): Promise<readonly [from: StoredProfile, to: StoredProfile]> {
   const all = await listProfiles(install.id);
@@ -45,8 +42,7 @@ async function ownChange(
 ): Promise<OwnSwitch> {
   const pools = new Map(install.pools);
   const keeper = await keeperOf(install);
-  const ids = [...new Set(pools.values())];
-  const keepsakes = new Map(await Promise.all(ids.map(async (id) => [id, await keeper.keepsake(id)] as const)));
+  const keepsakes = await keepsakesIn(keeper, pools.values());
   return switchOwn(
     { from: sharingOf(from), to: sharingOf(to), pools },
     kept?.files ?? [],
