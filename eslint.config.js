@@ -32,7 +32,7 @@ export default tseslint.config(
     ignores: [
       'app/**/*.test.ts',
       'app/folders/**',
-      'app/workers/{arrival-tasks,backup-task,bag-task,unbag-task}.ts',
+      'app/workers/{arrival-sink,arrival-tasks,backup-task,bag-task}.ts',
       'app/commands/outside-hands.ts',
       'app/jobs/kinds/{seed,storefront-update}.ts',
     ],

@@ -1,6 +1,6 @@
 import { defineConfig } from '@playwright/test';
 import { SERVER_LIMITS } from './scripts/server.mjs';
-import { SERVED_ROOT, SERVED_TOKEN } from './tests/e2e/served-root';
+import { DEMO_FILES, SERVED_ROOT, SERVED_TOKEN } from './tests/e2e/served-root';
 
 const PORT = 4174;
 const MEASURED = '**/way.spec.ts';
@@ -18,7 +18,7 @@ export default defineConfig({
     { name: 'ways', testIgnore: MEASURED, dependencies: ['prepared'] },
     { name: 'measured', testMatch: MEASURED, dependencies: ['ways'], workers: 1 },
   ],
-  reporter: 'line',
+  reporter: 'list',
   use: {
     actionTimeout: 30_000,
     baseURL: `http://127.0.0.1:${PORT}`,
@@ -43,6 +43,7 @@ export default defineConfig({
       REGRESSUM_ROOTS: SERVED_ROOT,
       REGRESSUM_TOKEN: SERVED_TOKEN,
       REGRESSUM_DEMO: 'yes',
+      REGRESSUM_DEMO_FILES: String(DEMO_FILES),
       REGRESSUM_WRITE: 'yes',
     },
     port: PORT,

@@ -24,7 +24,10 @@ export default defineConfig(({ isSsrBuild }) => ({
     serverThread('change-thread', './server/served/change-thread.ts'),
   ],
   resolve: { alias: { '~': fileURLToPath(new URL('./app', import.meta.url)) } },
-  worker: { format: 'es' },
+  // Packages that import folders, which Node.js does not.
+  ssr: { noExternal: [/^@atlaskit\//] },
+  // What a worker loads is called after that, to be told from what a page loads.
+  worker: { format: 'es', rolldownOptions: { output: { chunkFileNames: 'assets/worker-[name]-[hash].js' } } },
   build: {
     // The tokens are light-dark() pairs; an older target would have them rewritten into a form that knows no scheme.
     target: 'es2023',

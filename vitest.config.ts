@@ -3,5 +3,10 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   resolve: { alias: { '~': fileURLToPath(new URL('./app', import.meta.url)) } },
-  test: { include: ['{core,app,server,demo,bench}/**/*.test.ts'], testTimeout: 20_000 },
+  test: {
+    include: ['{core,app,server,demo,bench}/**/*.test.ts'],
+    testTimeout: 60_000,
+    hookTimeout: 60_000,
+    maxWorkers: '100%',
+  },
 });

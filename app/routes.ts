@@ -11,6 +11,8 @@ export default [
     route('folders', './stages/survey/folders/route.tsx'),
     route('log', './stages/survey/log/route.tsx'),
     route('choose', './stages/choose/route.tsx'),
+    route('shelf', './stages/shelf/route.tsx'),
+    route('order', './stages/order/route.tsx'),
     route('mods', './stages/choose/mods/route.tsx'),
     route('fetch', './stages/fetch/route.tsx'),
     route('assemble', './stages/assemble/route.tsx'),

@@ -17,6 +17,7 @@ import { dirname, join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { chromium } from '@playwright/test';
 import { bundle } from '../scripts/bundle.mjs';
+import { chance } from './chance.mjs';
 import { startServer } from './start-server.mjs';
 
 /*
@@ -56,19 +57,7 @@ const PORT = 4189;
 const TOKEN = 'bench';
 const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-faults-')));
 
-/** Mulberry32: the same numbers for the same seed, everywhere. */
-function random(start) {
-  let state = Number(start) >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let mixed = Math.imul(state ^ (state >>> 15), state | 1);
-    mixed ^= mixed + Math.imul(mixed ^ (mixed >>> 7), mixed | 61);
-    return ((mixed ^ (mixed >>> 14)) >>> 0) / 2 ** 32;
-  };
-}
-const next = random(seed);
-const upTo = (n) => Math.floor(next() * n);
-const one = (some) => some[upTo(some.length)];
+const { next, upTo, one } = chance(seed);
 
 const sha = (bytes) => createHash('sha256').update(bytes).digest('hex');
 const PIECE = 1 << 20;

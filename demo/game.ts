@@ -17,6 +17,7 @@ export const GAME: DepotIndex['game'] = {
       { folder: 'saves', kind: 'saves', buildAfter: 'FERRYWAKE SAVE ' },
       { folder: 'player/liveries', kind: 'content' },
       { folder: 'player', kind: 'settings' },
+      { folder: 'mods/*/own-*.ini', kind: 'presets' },
     ],
   },
 };

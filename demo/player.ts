@@ -54,8 +54,8 @@ export interface PlayerFile {
 
 /**
  * Everything in the player's folder besides the vanilla files of the build on disk: mods (one unpacked a folder too
- * deep, one with two archives), the list of mods to load as the loader's update left it (empty), saves, settings and own
- * liveries from 2.9.4, and two files of an aborted attempt to go back by hand.
+ * deep, one with two archives), the list of mods to load as the loader's update left it (empty), saves, settings (of a
+ * mod as well) and own liveries from 2.9.4, and two files of an aborted attempt to go back by hand.
  * A path that the build has as well is to be written over it.
  */
 export function playerFiles(seed: number, world: DemoWorld): PlayerFile[] {
@@ -86,6 +86,12 @@ export function playerFiles(seed: number, world: DemoWorld): PlayerFile[] {
   }
   const settings = '[player]\nname = Ferryhand\nlanguage = en\nlantern_brightness = 70\n';
   files.push({ path: 'player/settings.ini', modified: LAST_EVENING, bytes: () => new TextEncoder().encode(settings) });
+  const ofMods = '[panels]\nscale = 115\nclock = 24h\n';
+  files.push({
+    path: 'mods/gunwale/own-panels.ini',
+    modified: LAST_EVENING,
+    bytes: () => new TextEncoder().encode(ofMods),
+  });
   for (const name of ['heron-blue', 'old-lamplighter']) {
     const path = `player/liveries/${name}.fwl`;
     const bytes = (): Uint8Array<ArrayBuffer> => {

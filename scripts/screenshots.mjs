@@ -1,4 +1,5 @@
 import { chromium } from '@playwright/test';
+import { TextReader, Uint8ArrayWriter, ZipWriter } from '@zip.js/zip.js';
 
 /*
  * Takes the pictures in docs/screenshots from a running demo: node scripts/screenshots.mjs http://127.0.0.1:4173
@@ -15,6 +16,12 @@ const take = async (name, scheme = 'light') => {
   await page.waitForTimeout(400);
   await page.screenshot({ path: `${folder}${name}.png` });
 };
+/** An archive of made-up files, as a page is given one. */
+async function archive(name, files) {
+  const writer = new ZipWriter(new Uint8ArrayWriter());
+  for (const [path, text] of Object.entries(files)) await writer.add(path, new TextReader(text));
+  return { name, mimeType: 'application/zip', buffer: Buffer.from(await writer.close()) };
+}
 const button = (name) => page.getByRole('button', { name });
 const stage = async (name) => {
   await page
@@ -107,7 +114,6 @@ await button(/^Lay down/).click();
 await page.getByText('in place, byte for byte').waitFor();
 await button('Start the game').click();
 await page.getByText(/Title screen/).waitFor();
-await take('assemble-done');
 await stage('Hold');
 await button(/^Hold 2/).click();
 await page.getByText('Nothing has drifted.').waitFor();
@@ -118,6 +124,26 @@ await page.getByRole('link', { name: 'History', exact: true }).click();
 await page.getByRole('link', { name: /^Laid down/ }).click();
 await page.getByRole('region', { name: 'Files of this change' }).waitFor();
 await take('history');
+await page.getByRole('link', { name: 'Shelf', exact: true }).click();
+const told = (id, name, version) => JSON.stringify({ id, name, version });
+await page
+  .getByLabel('Archives of mods')
+  .first()
+  .setInputFiles([
+    await archive('Mist_Banks-v0.3.zip', {
+      'Mist Banks/mod.json': told('mist-banks', 'Mist banks', '0.3'),
+      'Mist Banks/mist.fwm': 'mist',
+    }),
+    await archive('Sail cloth 2.1.zip', {
+      'plain/mod.json': told('sail-cloth', 'Sail cloth', '2.1'),
+      'plain/cloth.fwm': 'plain',
+      'striped/mod.json': told('sail-cloth', 'Sail cloth', '2.1'),
+      'striped/cloth.fwm': 'striped',
+    }),
+  ]);
+await page.getByRole('article', { name: 'Sail cloth' }).waitFor();
+await take('shelf');
+await button('Cancel').click();
 await page.getByRole('link', { name: 'Keepsakes', exact: true }).click();
 await button(/^Keep \d+ files as they are now/).click();
 await page
@@ -164,7 +190,9 @@ await button('Close the stand-ins').click();
 await stage('Mend');
 await page.getByRole('link', { name: /Crew rosters/ }).click();
 await take('mend');
-await take('mend-dark', 'dark');
+await page.keyboard.press('o');
+await page.getByRole('region', { name: 'Mods in load order' }).getByRole('link').nth(4).click();
+await take('order', 'dark');
 await stage('Survey');
 await stage('Choose');
 await page.goto(`${base}/games`);

@@ -2,12 +2,13 @@ import { type ChangeSet, type Disk, type Direction, type Journalled, readJournal
 import type { Act } from '#core/contents';
 import { Failure } from '#core/failure';
 import type { ServedBeside } from '#core/served';
-import { type BesidePlaces, INSTALL_DISK, installDisk, pickedDisk, withBeside } from '~/folders';
+import { type BesidePlaces, INSTALL_DISK, installDisk, pickedDisk, type Place, withBeside } from '~/folders';
 import type { ArrivalPlace, ChangedPlace, DiskPool } from '~/workers';
 import { platformSha256, servedToken } from '~/remote';
 import { isKeptInFolder, sourceOf, text } from '~/places';
 import { IN_GAME } from '#core/keepsakes';
 import type { Install } from '~/store';
+import type { FlagReader } from './flags';
 import { onServer } from './on-server';
 
 /** Who runs a change set: a job, which is paused, cancelled and shown. */
@@ -27,7 +28,7 @@ export type StoreAct = Extract<
 /** The change sets of an install, which run where its folder lies. */
 export interface Changes {
   /** To look at; what changes it goes through {@link run}. */
-  readonly disk: Pick<Disk, 'current' | 'list' | 'stat' | 'read' | 'isReadOnly'>;
+  readonly disk: Pick<Disk, 'current' | 'list' | 'stat' | 'read'> & FlagReader;
   /** Where contents are put down that are fetched for it. */
   readonly arrivals: ArrivalPlace;
   /** Undefined where no such set was ever written down. */
@@ -44,6 +45,11 @@ export interface Changes {
 /** Change sets of a disk that this browser changes, in a worker. */
 function inBrowser(place: ChangedPlace, onlyDisk: Disk, tree: string, beside: BesidePlaces): Changes {
   const disk = withBeside(onlyDisk, beside);
+  async function readOnlyOf(paths: readonly string[]): Promise<ReadonlySet<string>> {
+    if (!disk.can.readOnlyFlag) return new Set();
+    const flags = await Promise.all(paths.map((path) => disk.isReadOnly(path)));
+    return new Set(paths.filter((_, i) => flags[i]));
+  }
   const ports = { disk, sha256: platformSha256, ...text };
   const carryOut = (runner: Runner, act: Act): Promise<void> =>
     runner.pausing(async (signal) => {
@@ -53,7 +59,7 @@ function inBrowser(place: ChangedPlace, onlyDisk: Disk, tree: string, beside: Be
       );
     });
   return {
-    disk,
+    disk: { ...disk, readOnlyOf },
     arrivals: place,
     read: (set) => readJournal(ports, set),
     run: (runner, set, way, plan) => carryOut(runner, { act: way, set, ...(plan && { plan }) }),
@@ -61,16 +67,8 @@ function inBrowser(place: ChangedPlace, onlyDisk: Disk, tree: string, beside: Be
   };
 }
 
-/** Served folders outside an install's that the server reaches from its disk. */
-const servedBeside = ({ record, elsewhere = [] }: Install): ServedBeside => ({
-  ...(record?.kind === 'served' && { record: { root: record.root, folder: record.folder } }),
-  ...Object.fromEntries(
-    elsewhere.flatMap(({ name, at }) => (at.kind === 'served' ? [[name, { root: at.root, folder: at.folder }]] : [])),
-  ),
-});
-
-/** Folders outside an install's that the browser reaches from its disk. */
-const besideHere = ({ elsewhere = [] }: Install): BesidePlaces =>
+/** Folders outside an install's that are reached from its disk. */
+const besideOf = ({ elsewhere = [] }: Install): BesidePlaces =>
   Object.fromEntries(
     elsewhere.map(({ name, at }) => [
       name,
@@ -78,26 +76,38 @@ const besideHere = ({ elsewhere = [] }: Install): BesidePlaces =>
     ]),
   );
 
+/** Those of them that the server reaches: it has no others. */
+const servedOnes = (places: BesidePlaces): ServedBeside =>
+  Object.fromEntries(
+    Object.entries(places).flatMap(([name, at]: [string, Place]) =>
+      at.kind === 'served'
+        ? [[name, { root: at.root, folder: at.folder, ...(at.contents && { contents: at.contents }) }]]
+        : [],
+    ),
+  );
+
 /**
- * @param beside served folders elsewhere, by what the disk calls them in `beside/`
+ * @param more folders elsewhere, by what the disk calls them in `beside/`; a served install reaches served ones alone
  * @throws Failure `folder/no-permission` where the folder's place cannot be changed from here
  */
-export function changesOf(install: Install, beside?: ServedBeside): Changes {
-  const { id, tree } = install;
+export function changesOf(install: Install, more: BesidePlaces = {}): Changes {
+  const { id, tree, record } = install;
+  const beside = { ...besideOf(install), ...more };
   switch (install.place.kind) {
     case 'browser-disk':
-      return inBrowser(
-        { kind: 'browser-disk', disk: INSTALL_DISK(id) },
-        installDisk(id, tree),
-        tree,
-        besideHere(install),
-      );
+      return inBrowser({ kind: 'browser-disk', disk: INSTALL_DISK(id) }, installDisk(id, tree), tree, beside);
     case 'picked': {
       const place = { ...install.place, disk: INSTALL_DISK(id), tree };
-      return inBrowser(place, pickedDisk(place), tree, besideHere(install));
+      return inBrowser(place, pickedDisk(place), tree, beside);
     }
     case 'served':
-      return onServer({ ...install.place, token: servedToken() }, { ...servedBeside(install), ...beside });
+      return onServer(
+        { ...install.place, token: servedToken() },
+        {
+          ...(record?.kind === 'served' && { record: { root: record.root, folder: record.folder } }),
+          ...servedOnes(beside),
+        },
+      );
     default:
       throw new Failure('folder/no-permission', { path: install.folder });
   }
@@ -106,11 +116,12 @@ export function changesOf(install: Install, beside?: ServedBeside): Changes {
 /**
  * Where keepsakes of an install are made and put back: with the changes of its folder, or, where that can only be looked at
  * from here, on the browser's own disk with the folder beside it.
+ * @param more as {@link changesOf} takes it
  */
-export async function keeping(install: Install): Promise<Changes> {
-  if (await isKeptInFolder(install)) return changesOf(install);
+export async function keeping(install: Install, more: BesidePlaces = {}): Promise<Changes> {
+  if (await isKeptInFolder(install)) return changesOf(install, more);
   const { id, tree } = install;
   const game = (await sourceOf(install, tree)).placeOf();
-  const beside = { ...besideHere(install), [IN_GAME]: game };
+  const beside = { ...besideOf(install), ...more, [IN_GAME]: game };
   return inBrowser({ kind: 'browser-disk', disk: INSTALL_DISK(id) }, installDisk(id, tree), tree, beside);
 }

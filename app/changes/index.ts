@@ -1,9 +1,11 @@
 export { type Changes, changesOf, keeping, type Runner, type StoreAct } from './changes-of';
+export { aroundFlags } from './flags';
 export { ownSteps } from './own-steps';
-export { changeSet, editSteps, inPlaceSteps, isInPlace, layDownSteps, planOfPart } from './plans';
+export { changeSet, editSteps, inPlaceSteps, isInPlace, layDownSteps, madeTree, planOfPart } from './plans';
 export {
+  holdMeans,
+  type MeansNow,
   recordBranch,
-  recordMeans,
   type RecordOf,
   recordOf,
   recordSteps,

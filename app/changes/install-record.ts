@@ -4,7 +4,10 @@ import { PIECE_SIZE } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
 import type { Folder } from '#core/folders';
 import { treePath } from '~/folders';
-import { getGame, type Install } from '~/store';
+import { canChange } from '~/places';
+import { getGame, type HoldCheck, type HoldRecord, type Install } from '~/store';
+import { changesOf } from './changes-of';
+import type { FlagReader } from './flags';
 import { editSteps } from './plans';
 
 /** The storefront's record of an install: where it lies on the disk, and how it is read. */
@@ -30,7 +33,7 @@ export function recordBy({ record: rule }: GameRules, { record, tree }: Install)
 export const recordOf = async (install: Install): Promise<RecordOf | undefined> =>
   recordBy((await getGame(install.game)).rules, install);
 
-type RecordDisk = Pick<Folder, 'stat' | 'read' | 'isReadOnly'>;
+type RecordDisk = Pick<Folder, 'stat' | 'read'> & FlagReader;
 
 /**
  * The text of a record, with its byte order mark where it has one; undefined where there is none.
@@ -64,7 +67,7 @@ export async function recordSteps(
   const text = record && (await textOf(disk, record));
   if (!record || text === undefined) return [];
   const { path, rule } = record;
-  const isReadOnly = await disk.isReadOnly(path);
+  const isReadOnly = (await disk.readOnlyOf([path])).has(path);
   return editSteps(set, { path, text, isReadOnly }, await change(text, rule), readOnly ?? isReadOnly);
 }
 
@@ -117,14 +120,41 @@ export async function recordValue(
   if (!record || text === undefined) return undefined;
   const { readValue } = await engine();
   const value = readValue(text, record.rule);
-  return { value, isReadOnly: await disk.isReadOnly(record.path) };
+  return { value, isReadOnly: (await disk.readOnlyOf([record.path])).has(record.path) };
+}
+
+/** What still keeps a folder as it is held. */
+export type MeansNow = Pick<HoldCheck, 'setting' | 'lock' | 'unlocked'>;
+
+/** Files whose flags are looked at where not all are: a browser's disk opens a file for each. */
+const MOST_LOOKED_AT = 500;
+
+function sampled(paths: readonly string[]): readonly string[] {
+  const step = Math.max(1, Math.floor(paths.length / MOST_LOOKED_AT));
+  return paths.filter((_, i) => i % step === 0);
+}
+
+/**
+ * What of the means that hold a folder stands just now; nothing of one that can only be looked at.
+ * @param hold with the files that were made read-only by it
+ * @param all whether the flags of all of them are looked at, or of some until one is found that can be written again
+ */
+export async function holdMeans(install: Install, hold: HoldRecord | undefined, all: boolean): Promise<MeansNow> {
+  if (!(await canChange(install.place))) return {};
+  const { disk } = changesOf(install);
+  const means = await recordMeans(disk, await recordOf(install));
+  if (!hold?.locked) return means;
+  const unlockedOf = async (files: readonly string[]): Promise<number> => {
+    const paths = files.map((path) => treePath(install.tree, path));
+    return paths.length - (await disk.readOnlyOf(paths)).size;
+  };
+  const seen = await unlockedOf(all ? hold.locked : sampled(hold.locked));
+  // Of some, only that none is unlocked says something of all.
+  return { ...means, unlocked: all || seen === 0 ? seen : await unlockedOf(hold.locked) };
 }
 
 /** Whether the storefront's record stops updates, and is locked; nothing is said where there is none that can be read. */
-export async function recordMeans(
-  disk: RecordDisk,
-  record: RecordOf | undefined,
-): Promise<{ setting?: boolean; lock?: boolean }> {
+async function recordMeans(disk: RecordDisk, record: RecordOf | undefined): Promise<Omit<MeansNow, 'unlocked'>> {
   try {
     const now = await recordValue(disk, record);
     return now ? { setting: now.value === record!.rule.stops, lock: now.isReadOnly } : {};

@@ -25,6 +25,8 @@ const KnownSchema = InstallSchema.unwrap().pick({
   ownership: true,
   weights: true,
   pins: true,
+  bench: true,
+  insisted: true,
   evidence: true,
   buildOrder: true,
   target: true,

@@ -69,9 +69,11 @@ export function onServer(place: ServedPlace, beside: ServedBeside = {}): Changes
         const there = await whereabouts(path);
         return there.folder.read(there.path, start, end);
       },
-      async isReadOnly(path) {
-        const body = JSON.stringify({ root, folder, path, beside });
-        return z.boolean().parse(await (await request('/served/flag', { method: 'POST', headers, body })).json());
+      async readOnlyOf(paths) {
+        if (paths.length === 0) return new Set();
+        const body = JSON.stringify({ root, folder, paths, beside });
+        const answer = await request('/served/flags', { method: 'POST', headers, body });
+        return new Set(z.array(z.string()).parse(await answer.json()));
       },
     },
     read: (set) => store.journal(set),

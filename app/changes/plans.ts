@@ -1,5 +1,4 @@
 import { CHANGES_VERSION, type ChangeSet, stagedPath, type Step } from '#core/changes';
-import type { Difference } from '#core/assemble';
 import { type ContentKey, contentKey } from '#core/digest';
 import { utf8Length } from '#core/text';
 import type { PlanView } from '~/queries';
@@ -71,9 +70,8 @@ export function inPlaceSteps(set: string, plan: Pick<PlanView, 'rows' | 'found'>
   ];
 }
 
-/** A plan cut down to some of its differences. */
-export function planOfPart(plan: Pick<PlanView, 'rows' | 'found'>, part: readonly Difference[]): typeof plan {
-  const paths = new Set(part.map(({ path }) => path));
+/** A plan cut down to some paths. */
+export function planOfPart(plan: Pick<PlanView, 'rows' | 'found'>, paths: ReadonlySet<string>): typeof plan {
   return {
     rows: plan.rows.filter(({ path }) => paths.has(path)),
     found: new Map([...plan.found].filter(([path]) => paths.has(path))),
@@ -83,8 +81,16 @@ export function planOfPart(plan: Pick<PlanView, 'rows' | 'found'>, part: readonl
 /** Whether a set changes files of the one tree, and swaps none. */
 export const isInPlace = ({ steps }: ChangeSet): boolean => !steps.some((step) => step.do === 'exchange');
 
+/** The tree that a job makes: of two browsers that lay the same folder down none has the other's. */
+export const madeTree = (job: string): string => `t-${job.slice(0, 8)}`;
+
 /** Writes a whole tree beside the one that is the game's folder, and makes it that. */
-export async function layDownSteps(plan: PlanView, from: string, to: string, record: readonly Step[]): Promise<Step[]> {
+export async function layDownSteps(
+  plan: Pick<PlanView, 'rows' | 'found'>,
+  from: string,
+  to: string,
+  record: readonly Step[],
+): Promise<Step[]> {
   const ready = plan.rows.map((row) => readyStep(row, from, treePath(to, row.path)));
   return [...ready, ...record, { do: 'exchange', from, to, leaves: [...plan.found] }];
 }

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Failure, isFailure } from '#core/failure';
+import { Failure } from '#core/failure';
 import { parseJson } from '#core/json';
 import { bagName } from '#core/keepsakes';
 import { isUnderWay, jobs } from '~/jobs';
@@ -7,6 +7,7 @@ import { query } from '~/queries';
 import { type Backup, BACKUP_VERSION, BackupSchema, backupText, broadcast, listInstalls, putBackup } from '~/store';
 import type { DiskPool } from '~/workers';
 import { inPool } from './in-pool';
+import { unlessDefect } from './unless-defect';
 import { pickSaveFile } from './offers';
 
 /* All that this browser keeps, as one file, and back: for another browser, or for when its data are cleared. */
@@ -42,7 +43,9 @@ export async function backUpAll(going: Going): Promise<{ files: number; bytes: n
   if (!to) return undefined;
   const records = await backupText(Date.parse(date));
   const folders = (await listInstalls()).map(({ title }) => title);
-  return inPool((pool) => pool.run({ do: 'backup', to, name, info: { date, folders }, records }, optionsOf(going)));
+  return inPool((pool) =>
+    pool.run({ do: 'backup', to, name, info: { what: 'backup', date, folders }, records }, optionsOf(going)),
+  );
 }
 
 /** What a backup has, and which of its folders are here already. */
@@ -52,10 +55,6 @@ export interface BackupOffer {
   readonly files: number;
   readonly bytes: number;
   readonly folders: readonly { readonly id: string; readonly title: string; readonly isHere: boolean }[];
-}
-
-function unlessDefect(error: unknown): void {
-  if (!isFailure(error)) throw error;
 }
 
 async function readBackup(text: string, file: string): Promise<Backup> {

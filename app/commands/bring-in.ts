@@ -27,12 +27,15 @@ export interface NewFolder {
   readonly weights: Install['weights'];
 }
 
-const TREE = 't1';
+export const newInstallId = (): string => crypto.randomUUID().slice(0, 8);
+
+/** What the first tree of an install is called. */
+export const FIRST_TREE = 't1';
 
 async function add(folder: NewFolder, place: InstallPlace): Promise<string> {
-  const id = crypto.randomUUID().slice(0, 8);
+  const id = newInstallId();
   const changedAt = Date.now();
-  await addInstall({ ...folder, id, place, tree: TREE, profile: FIRST_PROFILE, changedAt, arrived: true });
+  await addInstall({ ...folder, id, place, tree: FIRST_TREE, profile: FIRST_PROFILE, changedAt, arrived: true });
   return id;
 }
 
@@ -67,7 +70,7 @@ async function bringInList(folder: NewFolder, file: string, bytes: Uint8Array): 
     await putSurvey({
       ...(await query('listed', id, bytes, file)),
       install: id,
-      tree: TREE,
+      tree: FIRST_TREE,
       trusted: 0,
       unreadable: [],
     });

@@ -1,17 +1,7 @@
-import { changesOf, recordMeans, recordOf } from '~/changes';
+import { holdMeans, type MeansNow } from '~/changes';
 import { isUnderWay, jobs } from '~/jobs';
-import { canChange } from '~/places';
 import { query } from '~/queries';
-import {
-  acceptDrift,
-  addHoldCheck,
-  broadcast,
-  getHold,
-  getInstall,
-  type HoldCheck,
-  pastSurveys,
-  updateInstall,
-} from '~/store';
+import { acceptDrift, addHoldCheck, broadcast, getHold, getInstall, pastSurveys, updateInstall } from '~/store';
 
 /** A check by names, sizes and times is written down so often, while it finds what the one before found. */
 const GLANCE_EVERY_MS = 6 * 3_600_000;
@@ -29,7 +19,7 @@ function isReadAlready(id: string, changed: number): boolean {
   return false;
 }
 
-const meansOf = ({ setting, lock }: Pick<HoldCheck, 'setting' | 'lock'>): string => JSON.stringify([setting, lock]);
+const meansOf = ({ setting, lock, unlocked = 0 }: MeansNow): string => JSON.stringify([setting, lock, unlocked > 0]);
 
 /**
  * Looks whether anything but the player's own files has changed in a folder since it was surveyed, by names, sizes and times. In a held
@@ -58,9 +48,7 @@ export async function lookForDrift(id: string): Promise<boolean | undefined> {
   }
   lastRead.delete(id);
   const last = hold.checks.at(-1);
-  const means = (await canChange(install.place))
-    ? await recordMeans(changesOf(install).disk, await recordOf(install))
-    : {};
+  const means = await holdMeans(install, hold, false);
   const isOld = last === undefined || Date.now() - last.at > GLANCE_EVERY_MS;
   const isOther = last !== undefined && meansOf(means) !== meansOf(last);
   if (isOld || isOther) {

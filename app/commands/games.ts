@@ -14,6 +14,7 @@ import {
   removeGame,
   updateGame,
 } from '~/store';
+import { unlessDefect } from './unless-defect';
 
 /* Games as records: added, changed, imported and exported, with the sources that tell of them. */
 
@@ -117,6 +118,9 @@ export async function handFiles(id: string, files: readonly HandedFile[]): Promi
 export async function askSourcesAgain(id: string): Promise<void> {
   try {
     await query('refreshSources', id);
+    // New builds are known by their manifests to who chooses among them.
+    for (const install of await listInstalls())
+      if (install.game === id) await query('learn', install.id).catch(unlessDefect);
   } finally {
     broadcast({ type: 'changed' });
   }

@@ -62,6 +62,7 @@ export async function takeSheet(install: string, sheet: HoldSheet, isWhole: bool
       build: sheet.build,
       releases: sheet.releases.map(({ mod, release }) => [mod, release] as const),
       order: sheet.loadOrder,
+      list: sheet.modList ?? '',
       decidedBy: 'hold-sheet',
       ...(isWhole && { sheetDigest: sheet.treeDigest }),
       ...(sheet.decision && { decision: sheet.decision }),

@@ -1,5 +1,6 @@
 export { backUpAll, type BackupOffer, canBackUp, type Going, lookIntoBackup, restoreBackup } from './backup';
 export { bringInOffer, type NewFolder, changeInstall, forgetInstall, handOverAgain } from './bring-in';
+export { copyInstall, type Copying, type CopyTo, findAgain } from './copies';
 export { openDemo } from './demo';
 export { lookForDrift, takeDriftOver, takeNothingOver } from './drift';
 export { bringDepotsOf } from './depots';
@@ -19,7 +20,8 @@ export {
   removeSource,
 } from './games';
 export { forgetElsewhere, noteSynced, pointAtElsewhere } from './elsewhere';
-export { type ArchiveOffer, bringArchive, handArchiveOver, lookIntoArchive, takeHandedArchive } from './keepsakes';
+export { handSheetOver, lookIntoSheet, readHandedSheets, type SheetArchive, shelveOffered } from './sheet-archive';
+export { type ArchiveOffer, bringArchive, handArchiveOver, lookIntoArchive, readHandedArchives } from './keepsakes';
 export { type HandedText, handTextOver, readHandedTexts } from './handed-texts';
 export { holdInstall, importHoldSheet, letHoldGo, type SheetOutcome, switchToBranch, takeSheet } from './hold';
 export {
@@ -34,7 +36,21 @@ export {
   pickStore,
 } from './offers';
 export { askStorefront, changeAFile } from './outside-hands';
-export { forgetOwnMod, takeOverTable, takeOverWritten, wantMods, wantModsOfSheet } from './own-mods';
+export {
+  type BenchWish,
+  benchMods,
+  layDownAll,
+  lookForReleases,
+  insistOn,
+  offBench,
+  pinMod,
+  takeOut,
+  takeSteps,
+  undoSteps,
+  weighMod,
+} from './mending';
+export { forgetOwnMod, takeOverList, takeOverTable, takeOverWritten, wantMods, wantModsOfSheet } from './own-mods';
+export { forgetSaid, forgetTried, noteSaid, noteTried } from './evidence';
 export { declareBuilds, forgetRecorded, moveRecorded, recordedArchive } from './recording';
 export {
   type BroughtProfile,
@@ -45,7 +61,19 @@ export {
   makeProfile,
   profileText,
 } from './profiles';
+export { addOrderRule, dropOrderRule, setOrder, writeOrder } from './order';
 export { forgetRecord, pointAtRecord } from './record';
 export { placeStore } from './store-place';
+export {
+  type ArchivesOffer,
+  handModsOver,
+  openArchives,
+  putOnShelf,
+  readHandedMods,
+  type Settled,
+  takeOffShelf,
+  wantReleases,
+  writeOnShelf,
+} from './shelf';
 export { noteLastStart, noteStart } from './starts';
 export { noteStandingSeen, noteVisit, type Visit } from './visits';

@@ -11,6 +11,7 @@ import {
 import { jobs } from '~/jobs';
 import { getGame, type Install } from '~/store';
 import type { BagFile } from '~/workers';
+import { handing } from './handing';
 import { inPool } from './in-pool';
 
 /** An archive that a person brings in, every file of which is as its manifest says. */
@@ -67,16 +68,5 @@ export function bringArchive(
   return jobs.start('bring-keepsake', install.id, { from: file, files: wanted, facts });
 }
 
-let handed: File | undefined;
-
-/** Keeps an archive that was dropped elsewhere until the page of keepsakes asks for it. */
-export function handArchiveOver(file: File): void {
-  handed = file;
-}
-
-/** The archive that was dropped last; it is asked for once. */
-export function takeHandedArchive(): File | undefined {
-  const file = handed;
-  handed = undefined;
-  return file;
-}
+/** Archives that are dropped elsewhere. */
+export const { hand: handArchiveOver, read: readHandedArchives } = handing<File>();

@@ -10,9 +10,12 @@ export type FolderOffer =
 
 export const canPick = (): boolean => window.showDirectoryPicker !== undefined;
 
-/** Lets a person pick a game's folder; undefined when they close the picker. */
-export async function pickFolder(): Promise<FolderOffer | undefined> {
-  const handle = await unlessClosed(window.showDirectoryPicker!({ id: 'game', mode: 'read' }));
+/**
+ * Lets a person pick a game's folder; undefined when they close the picker.
+ * @param mode what the browser is asked for
+ */
+export async function pickFolder(mode: 'read' | 'readwrite' = 'read'): Promise<FolderOffer | undefined> {
+  const handle = await unlessClosed(window.showDirectoryPicker!({ id: 'game', mode }));
   return handle && { kind: 'picked', name: handle.name, handle };
 }
 
@@ -67,8 +70,11 @@ async function filesBelow(entry: FileSystemEntry, path: string, into: Map<string
 }
 
 /** A folder or a file that was dropped. Has to be called before the event is over: what was dropped is gone then. */
-export async function dropped(transfer: DataTransfer): Promise<FolderOffer | File | undefined> {
-  const item = [...transfer.items].find(({ kind }) => kind === 'file');
+export async function dropped(transfer: DataTransfer): Promise<FolderOffer | File | readonly File[] | undefined> {
+  const items = [...transfer.items].filter(({ kind }) => kind === 'file');
+  const [item] = items;
+  if (items.length > 1 && items.every((one) => one.webkitGetAsEntry()?.isFile))
+    return items.map((one) => one.getAsFile()).filter((file) => file !== null);
   const handled = item?.getAsFileSystemHandle?.();
   const entry = item?.webkitGetAsEntry();
   // What a page itself puts into a drag has no entry.
@@ -85,5 +91,6 @@ export async function dropped(transfer: DataTransfer): Promise<FolderOffer | Fil
 /** As {@link dropped}, where a file can only be a list of a folder's files. */
 export async function droppedFolder(transfer: DataTransfer): Promise<FolderOffer | undefined> {
   const what = await dropped(transfer);
-  return what instanceof File ? listFile(what) : what;
+  const file = what instanceof Array ? what[0] : what instanceof File ? what : undefined;
+  return file ? listFile(file) : (what as FolderOffer | undefined);
 }

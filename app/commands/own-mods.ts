@@ -4,13 +4,15 @@ import { Failure } from '#core/failure';
 import { keyPieces, keyPieceSize, PIECE_SIZE, pieceCount, pieceRange, toHex } from '#core/digest';
 import type { ReleaseFile, Weight } from '#core/mods';
 import type { FoundFile } from '#core/survey';
-import type { ModTable } from '#core/tables';
+import type { ModTable, ReadListed } from '#core/tables';
 import type { FolderReader } from '#core/folders';
 import { sourceOf } from '~/places';
 import { type Given, query } from '~/queries';
 import { broadcast, getCatalogue, getInstall, type Install, putOwnMods, removeOwnMod, updateInstall } from '~/store';
+import { orderWith } from './order';
 
-function wanting(now: Install, wanted: ReadonlyMap<ModId, Weight>): Install {
+/** Adds mods to those that an install wants; of one that is there already the weight is changed. */
+export function wanting(now: Install, wanted: ReadonlyMap<ModId, Weight>): Install {
   const kept = now.weights.map(([id, weight]) => [id, wanted.get(id) ?? weight] as const);
   const known = new Set(kept.map(([id]) => id));
   return { ...now, weights: [...kept, ...[...wanted].filter(([id]) => !known.has(id))] };
@@ -40,6 +42,27 @@ export async function takeOverTable(
     return wanting(now, new Map(mods.map(({ id }) => [id, weights.get(id) ?? had.get(id) ?? 'want'])));
   };
   await putOwnMods(own, { install, change });
+  broadcast({ type: 'changed' });
+}
+
+/**
+ * Wants the mods of a list that somebody published, in the roles that they have there; those that others need come by themselves.
+ * @param keeps to just these releases, as far as they are known, in the order of the list
+ */
+export async function takeOverList(install: string, listed: readonly ReadListed[], keeps: boolean): Promise<void> {
+  const weights = new Map(
+    listed.flatMap(({ mod, role }) => (mod === undefined || role === 'needed' ? [] : [[mod, role] as const])),
+  );
+  const pins = new Map(
+    listed.flatMap(({ mod, release, isKnown }) => (mod !== undefined && isKnown ? [[mod, release] as const] : [])),
+  );
+  await updateInstall(install, (now) => ({
+    ...wanting(now, weights),
+    ...(keeps && {
+      pins: [...(now.pins ?? []).filter(([mod]) => !pins.has(mod)), ...pins],
+      order: orderWith(now.order, [...new Set(listed.flatMap(({ mod }) => mod ?? []))]),
+    }),
+  }));
   broadcast({ type: 'changed' });
 }
 

@@ -47,13 +47,17 @@ const vanilla = (build: BuildLabel): Target => ({ build, releases: [], decidedBy
 async function decidedFor(id: string, { build, mods }: NewProfile): Promise<Decided> {
   const install = await getInstall(id);
   const { likeliest } = await query('frame', id);
-  const { weights, pins, evidence, target, along } = install;
+  const { weights, pins, bench, insisted, order, orderRules, evidence, target, along } = install;
   const wanted = build ?? target?.build ?? likeliest;
   if (mods === 'none') return { weights: [], modFree: true, ...(wanted && { target: vanilla(wanted) }) };
   const chosen = build === undefined ? target : build === target?.build ? target : await query('decide', id, build);
   return {
     weights,
     ...(pins && { pins }),
+    ...(bench && { bench }),
+    ...(insisted && { insisted }),
+    ...(order && { order }),
+    ...(orderRules && { orderRules }),
     ...(evidence && { evidence }),
     ...(along && { along }),
     ...(chosen && { target: chosen }),
@@ -108,12 +112,16 @@ export async function profileText(
   const { game: gameId } = await getInstall(install);
   const game = await getGame(gameId);
   const profile = await profileOf(install, id);
-  const { weights, pins, evidence, target, modFree } = decidedOf(profile);
+  const { weights, pins, bench, insisted, order, orderRules, evidence, target, modFree } = decidedOf(profile);
   const file: ProfileFile = {
     ...{ format: 'regressum-profile', version: PROFILE_VERSION, game: { id: game.id, title: game.title } },
     title: profile.title,
     weights: Object.fromEntries(weights),
     ...(pins && { pins: Object.fromEntries(pins) }),
+    ...(insisted && { insisted: Object.fromEntries(insisted) }),
+    ...(bench && { bench: [...bench] }),
+    ...(order && { order: [...order] }),
+    ...(orderRules && { orderRules: [...orderRules] }),
     ...(evidence && { evidence }),
     ...(modFree && { modFree }),
     sharing: profile.sharing ?? ALL_SHARED,
@@ -143,13 +151,17 @@ export async function importProfile(install: string, text: string, file: string)
   const { game } = await getInstall(install);
   const [index, catalogue] = await Promise.all([getIndex(game), getCatalogue(game)]);
   const { profile, unknown } = knownProfile(parseProfile(text, file), { index, catalogue });
-  const { title, weights, pins, evidence, modFree, sharing, target } = profile;
+  const { title, weights, pins, bench, insisted, order, orderRules, evidence, modFree, sharing, target } = profile;
   const id = newId();
   const pairsOf = <V>(record: Readonly<Record<string, V>>) =>
     Object.entries(record).map(([mod, value]) => [asMod(mod), value] as const);
   await putProfile({
     ...{ install, id, title, sharing, weights: pairsOf(weights) },
     ...(pins && { pins: pairsOf(pins) }),
+    ...(insisted && { insisted: pairsOf(insisted) }),
+    ...(bench && { bench }),
+    ...(order && { order }),
+    ...(orderRules && { orderRules }),
     ...(evidence && { evidence }),
     ...(modFree && { modFree }),
     ...(target && {

@@ -9,7 +9,8 @@ export function treePath(tree: string, path = ''): string {
 
 export const KEEPSAKES = PLACES.keepsakes;
 
-export const keepsakePath = (name: string): string => `${KEEPSAKES}/${name}.zip`;
+/** Where an archive lies that was packed for the person. */
+export const archivePath = (name: string): string => `${KEEPSAKES}/${name}.zip`;
 
 /** Where a file lies while it is not whole yet. */
 export const partPath = (path: string): string => `${path}.part`;

@@ -3,7 +3,7 @@ import type { FolderReader } from '#core/folders';
 import { handedFolder, type HandedFiles } from './handed-folder';
 import type { PickedPlace } from './picked-disk';
 import { pickedFolder } from './picked-folder';
-import { servedFolder, type ServedPlace } from './served-folder';
+import { servedContents, servedFolder, type ServedPlace } from './served-folder';
 
 /** Where files lie, in a form that crosses to a worker. */
 export type Place =
@@ -22,6 +22,6 @@ export function readerAt(place: Place): FolderReader {
     case 'handed':
       return handedFolder(place.files);
     case 'served':
-      return servedFolder(place);
+      return place.contents ? servedContents(place) : servedFolder(place);
   }
 }

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { contentNameOf } from '#core/contents';
 import { Failure, isFailure } from '#core/failure';
 import { type ServedHash, ServedEntrySchema, ServedHashSchema, SERVED_TOKEN_HEADER } from '#core/served';
 import { folderOf } from '#core/paths';
@@ -11,6 +12,8 @@ export interface ServedPlace {
   readonly root: string;
   readonly folder: string;
   readonly token: string;
+  /** The contents that the folder's store keeps are meant, by their names. */
+  readonly contents?: true;
 }
 
 const RoomSchema = z.object({ free: z.number(), used: z.number() });
@@ -138,3 +141,7 @@ export function servedFolder(
     },
   };
 }
+
+/** The contents that the store of a folder keeps, as the server hands them out by name. */
+export const servedContents = (place: ServedPlace): ReturnType<typeof servedFolder> =>
+  servedFolder(place, (path) => ['content', { name: contentNameOf(path) }]);

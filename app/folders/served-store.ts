@@ -11,12 +11,12 @@ import {
   ServedStateSchema,
 } from '#core/served';
 import { type Journalled, PLACES } from '#core/changes';
-import { type ArrivalFolder, arrivingPath, contentNameOf, type StoreView, StoreViewSchema } from '#core/contents';
+import { type ArrivalFolder, arrivingPath, type StoreView, StoreViewSchema } from '#core/contents';
 import type { ContentKey } from '#core/digest';
 import { type Keepsake, type KeepsakeList, KeepsakeListSchema, KeepsakeSchema } from '#core/keepsakes';
 import { isBelow } from '#core/paths';
 import { request } from '~/remote';
-import { servedFolder, type ServedPlace, servedValues } from './served-folder';
+import { servedContents, servedFolder, type ServedPlace, servedValues } from './served-folder';
 
 const EntriesSchema = z.array(z.object({ path: z.string(), size: z.number(), modified: z.number() }));
 
@@ -61,7 +61,7 @@ const TREE = /^trees\/[^/]+\//;
 export function servedStore(place: ServedPlace): ServedStore {
   const { root, folder, token } = place;
   const game = servedFolder(place);
-  const contents = servedFolder(place, (path) => ['content', { name: contentNameOf(path) }]);
+  const contents = servedContents(place);
   const at = (path: string): FolderReader => (isBelow(path, PLACES.contents) ? contents : game);
   const ask = (what: string, more: Record<string, string> = {}, init: RequestInit = {}): Promise<Response> =>
     request(`/served/${what}?${new URLSearchParams({ root, folder, ...more })}`, {

@@ -4,7 +4,7 @@ import { tell } from '~/parts/notices';
 import { JOB_TITLES } from './Tray';
 
 const NAME = 'Regressum';
-const LONG: ReadonlySet<string> = new Set(['fetch', 'assemble', 'survey', 'keep-build', 'bring-depots']);
+const LONG: ReadonlySet<string> = new Set(['fetch', 'assemble', 'survey', 'keep-build', 'bring-depots', 'copy-folder']);
 const ENDS: Partial<Record<LiveJob['record']['state'], string>> = { done: 'done', failed: 'failed' };
 
 function share({ record: { progress } }: LiveJob): number {

@@ -3,7 +3,7 @@ import { lazy, Suspense } from 'react';
 import { useNavigate } from 'react-router';
 import { useAddress } from '~/parts/use-address';
 import type { FrameView } from '~/queries';
-import { STAGES } from './stages';
+import { stageAddress, STAGES } from './stages';
 
 /** Moves the focus along the items of the stage's list. */
 function alongList(step: 1 | -1): void {
@@ -36,10 +36,9 @@ export function Keys({
   const [open, { close, toggle }] = useDisclosure(false);
   const build = address.get('build');
   useHotkeys([
-    ...STAGES.map(({ id, key }): [string, () => void] => [
-      key,
-      () => void navigate(`/${install}/${id}${build ? `?build=${build}` : ''}`),
-    ]),
+    ...STAGES.map(({ id, key }): [string, () => void] => [key, () => void navigate(stageAddress(install, id, build))]),
+    ['o', () => void navigate(`/${install}/order`)],
+    ['l', () => void navigate(`/${install}/shelf`)],
     ['p', () => void navigate(`/${install}/keepsakes`)],
     ['r', () => void navigate(`/${install}/profiles`)],
     ['y', () => void navigate(`/${install}/history`)],

@@ -4,7 +4,7 @@ import { HomeLink } from '~/parts/HomeLink';
 import { useAddress } from '~/parts/use-address';
 import type { FrameView } from '~/queries';
 import styles from './frame.module.css';
-import { nextStage, stageFigure, STAGES } from './stages';
+import { nextStage, stageAddress, stageFigure, STAGES } from './stages';
 
 export function TopBar({ view, findCommand }: { view: FrameView; findCommand: () => void }) {
   const address = useAddress();
@@ -22,7 +22,7 @@ export function TopBar({ view, findCommand }: { view: FrameView; findCommand: ()
       <nav aria-label="Stages" className={styles.stages}>
         {STAGES.map(({ id, title }) => {
           const figure = stageFigure(id, view);
-          const to = { pathname: `/${view.install.id}/${id}`, search: build ? `?build=${build}` : '' };
+          const to = stageAddress(view.install.id, id, build);
           return (
             <NavLink key={id} to={to} className={styles.stageLink!} data-next={id === next || undefined}>
               {title}
@@ -36,6 +36,9 @@ export function TopBar({ view, findCommand }: { view: FrameView; findCommand: ()
           );
         })}
       </nav>
+      <NavLink to={`/${view.install.id}/shelf`} className={styles.topLink!}>
+        Shelf
+      </NavLink>
       <NavLink to={`/${view.install.id}/keepsakes`} className={styles.topLink!}>
         Keepsakes
       </NavLink>

@@ -1,5 +1,8 @@
+import { archiveKind, type ArchiveKind, HEAD_BYTES } from '#core/archives';
 import { leastOwnership } from '#core/builds';
 import { isFailure } from '#core/failure';
+import { SHEET_FILES } from '#core/hold';
+import { BAG_PAYLOAD } from '#core/keepsakes';
 import { counted } from '~/parts/format';
 import { query } from '~/queries';
 import {
@@ -11,6 +14,8 @@ import {
   type HandedFile,
   handArchiveOver,
   handFiles,
+  handModsOver,
+  handSheetOver,
   handTextOver,
   importGame,
   listFile,
@@ -116,15 +121,52 @@ function sourceFinding(open: Open, kind: 'depot-index' | 'mod-catalogue', text: 
   };
 }
 
-/** How a ZIP archive begins: a file in it, or its end where it is empty (APPNOTE 4.3.7, 4.3.16). */
-const ZIP_HEADS = ['PK\u0003\u0004', 'PK\u0005\u0006'];
+const kindOf = async (file: File): Promise<ArchiveKind | undefined> =>
+  archiveKind(new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer()));
 
-const isArchive = async (file: File): Promise<boolean> =>
-  ZIP_HEADS.includes(String.fromCharCode(...new Uint8Array(await file.slice(0, 4).arrayBuffer())));
+/** What an archive in BagIt form has, by its list of files alone; undefined for any other. */
+async function bagWith(file: File): Promise<'sheet' | 'files' | undefined> {
+  const { BlobReader, ZipReader } = await import('@zip.js/zip.js');
+  const entries = await new ZipReader(new BlobReader(file)).getEntries().catch(() => []);
+  const names = entries.map(({ filename }) => filename);
+  if (names.some((name) => name.endsWith(`/${BAG_PAYLOAD}/${SHEET_FILES.sheet}`))) return 'sheet';
+  return names.some((name) => /(?:^|\/)bagit\.txt$/.test(name)) ? 'files' : undefined;
+}
 
-/** An archive of saves is looked into on the page of keepsakes, which says whether it is one. */
-function archiveFinding(file: File, open: Open): Finding {
+/** Archives of mods, to be looked through on the shelf. */
+function modsFinding(files: readonly File[], install: Install | undefined): Finding {
+  const [first] = files;
+  const title = files.length === 1 ? `${first!.name} is an archive` : `${files.length} archives`;
+  const says =
+    'The mods are recognised, and each file gets its place by the rules of the game, before anything is written.';
+  if (!install) return { title, says: `${says} ${OPEN_FOLDER}` };
+  return {
+    ...{ title, says, act: files.length === 1 ? 'Look for mods in it' : 'Look for mods in them' },
+    run: async () => {
+      handModsOver(files);
+      return `/${install.id}/shelf`;
+    },
+  };
+}
+
+/** An archive is looked into on the page that it is for: by the names of its files that of hold or of keepsakes, else the shelf. */
+async function archiveFinding(file: File, open: Open, kind: ArchiveKind): Promise<Finding> {
   const install = installOf(open);
+  const bag = kind === 'zip' ? await bagWith(file) : undefined;
+  if (bag === undefined) return modsFinding([file], install);
+  if (bag === 'sheet') {
+    const title = `${file.name} has a hold sheet in it`;
+    const says =
+      'The sheet names what somebody holds; manifests and files of mods may lie beside it. Each is checked first.';
+    if (!install) return { title, says: `${says} ${OPEN_FOLDER}` };
+    return {
+      ...{ title, says, act: 'Look into it' },
+      run: async () => {
+        handSheetOver(file);
+        return `/${install.id}/hold`;
+      },
+    };
+  }
   const title = `${file.name} is an archive`;
   if (!install) return { title, says: `With saves in it, it is opened in the folder that they are of. ${OPEN_FOLDER}` };
   return {
@@ -140,7 +182,8 @@ function archiveFinding(file: File, open: Open): Finding {
 
 async function fileFinding(file: File, open: Open): Promise<Finding> {
   const { name } = file;
-  if (await isArchive(file)) return archiveFinding(file, open);
+  const archive = await kindOf(file);
+  if (archive) return archiveFinding(file, open, archive);
   const bytes = await bytesOf(file);
   const text = { name, bytes };
   const install = installOf(open);
@@ -227,8 +270,12 @@ async function fileFinding(file: File, open: Open): Promise<Finding> {
  * @param open the folder or the game that is open when it is dropped, and that it is for
  * @throws Failure `list/encoding` for a file that is no text
  */
-export async function findingOf(what: FolderOffer | File | undefined, open: Open): Promise<Finding> {
+export async function findingOf(what: FolderOffer | File | readonly File[] | undefined, open: Open): Promise<Finding> {
   if (what === undefined) return { title: 'Nothing readable was dropped', says: 'Drop a folder or a file.' };
+  if (what instanceof Array) {
+    const archives = await Promise.all(what.map(kindOf));
+    return archives.every((kind) => kind) ? modsFinding(what, installOf(open)) : fileFinding(what[0]!, open);
+  }
   if (what instanceof File) return fileFinding(what, open);
   const install = installOf(open);
   const files = what.kind === 'handed' ? `${counted(what.files.size, 'file')}. ` : '';

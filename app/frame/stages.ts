@@ -16,11 +16,18 @@ export const STAGES: readonly Stage[] = [
   { id: 'mend', title: 'Mend', key: 'm' },
 ];
 
+/**
+ * The address of a stage, for the build that is looked at. Mend begins with what the storefront leads to: whoever has looked
+ * at the build that they came from wants to know what has become of their mods since.
+ */
+export const stageAddress = (install: string, stage: Stage['id'], build: string | undefined): string =>
+  `/${install}/${stage}${build !== undefined && stage !== 'mend' ? `?build=${build}` : ''}`;
+
 export type Tone = 'attention' | 'right' | 'plain';
 
 /** What needs attention in a stage, or how far it is; undefined where there is nothing to tell yet. */
 export function stageFigure(stage: Stage['id'], view: FrameView): { text: string; tone: Tone } | undefined {
-  const { likeliest, onDisk, install, builds, mods, toFetch, laid, held, lostNow, survey, lookedAt } = view;
+  const { likeliest, onDisk, install, builds, mods, toFetch, laid, held, lostNow, due, survey, lookedAt } = view;
   switch (stage) {
     case 'survey':
       if (!survey && lookedAt === undefined) return undefined;
@@ -50,7 +57,8 @@ export function stageFigure(stage: Stage['id'], view: FrameView): { text: string
         ? { text: `${count(held.drift)} drifted`, tone: 'attention' }
         : { text: held.build, tone: 'right' };
     case 'mend':
-      return lostNow ? { text: count(lostNow), tone: 'attention' } : undefined;
+      if (lostNow) return { text: count(lostNow), tone: 'attention' };
+      return due.length > 0 ? { text: `${count(due.length)} due`, tone: 'attention' } : undefined;
   }
 }
 

@@ -11,6 +11,7 @@ const view = (more: object): FrameView =>
     laid: true,
     likeliest: '2.9.4',
     lostNow: 0,
+    due: [],
     ...more,
   }) as unknown as FrameView;
 const held = { build: '2.9.4', drift: 0, loose: [] };
@@ -41,4 +42,12 @@ it.each([
 it('what waits is told with where to go', () => {
   const facts = standingOf(view({ held: undefined, laid: false, lostNow: 3 }), undefined);
   expect(facts.map(({ stage }) => stage)).toEqual(['hold', 'choose', 'assemble']);
+});
+
+it('mods that are due back from the bench are named, the first few', () => {
+  const words = (...due: string[]): string | undefined =>
+    standingOf(view({ due }), undefined).find(({ words: one }) => one.startsWith('Due'))?.words;
+  expect(words()).toBeUndefined();
+  expect(words('Fog')).toBe('Due back from the bench: Fog.');
+  expect(words('a', 'b', 'c', 'd', 'e', 'f')).toBe('Due back from the bench: a, b, c, d and 2 more.');
 });

@@ -28,9 +28,11 @@ function holdFact({ held, survey }: FrameView): StandingFact {
   return { words: `${build} is held. Nothing had drifted at the last check.`, stage: 'hold', tone: 'right' };
 }
 
+const MOST_DUE = 4;
+
 /** Where things stand with a folder: what is held, what has drifted, what came out since a visit, what waits. */
 export function standingOf(view: FrameView, before: Visit | undefined): StandingFact[] {
-  const { builds, lostNow, likeliest, survey } = view;
+  const { builds, lostNow, due, likeliest, survey } = view;
   const facts: StandingFact[] = [];
   if (survey) facts.push(holdFact(view));
   else facts.push({ words: 'This folder has not been checked yet.', stage: 'survey', tone: 'attention' });
@@ -46,6 +48,11 @@ export function standingOf(view: FrameView, before: Visit | undefined): Standing
       stage: 'choose',
       tone: 'attention',
     });
+  }
+  if (due.length > 0) {
+    const some = due.slice(0, MOST_DUE).join(', ');
+    const words = `Due back from the bench: ${some}${due.length > MOST_DUE ? ` and ${due.length - MOST_DUE} more` : ''}.`;
+    facts.push({ words, stage: 'mend', tone: 'attention' });
   }
   const next = nextStage(view);
   const title = STAGES.find(({ id }) => id === next)!.title;

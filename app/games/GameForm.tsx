@@ -66,7 +66,7 @@ export function RuleFields({ form, matches }: { form: GameFormState; matches?: M
   const { values } = form;
   // Open at once where something of it is said.
   const [isOpen] = useState(() =>
-    [values.versions, values.logFile, values.fetchLine, values.switchFile, values.recordFile].some(
+    [values.layout, values.versions, values.logFile, values.fetchLine, values.switchFile, values.recordFile].some(
       (text) => text !== '',
     ),
   );
@@ -121,7 +121,15 @@ export function RuleFields({ form, matches }: { form: GameFormState; matches?: M
         />
       ))}
       <details className={styles.folded} open={isOpen}>
-        <summary>Versions, log, fetch list, loader’s switch, storefront’s record</summary>
+        <summary>Layout of mods, versions, log, fetch list, loader’s switch, storefront’s record</summary>
+        <Textarea
+          mt={8}
+          label="Where files of mods belong"
+          description="One rule a line: a name or pattern, and the folder behind a colon; “, own folder” where each mod has its own in it. Without any it is learned from mods that are known"
+          placeholder={'*.pak: data/paks\nmod.json: mods, own folder'}
+          rows={3}
+          {...form.getInputProps('layout')}
+        />
         <Textarea
           mt={8}
           label="Files that tell the version"

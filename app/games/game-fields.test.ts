@@ -19,6 +19,10 @@ const GAME = {
       { folder: 'profile/**/*.sav', kind: 'saves', buildAfter: 'SAVE ' },
       { folder: 'user.cfg', kind: 'settings' },
     ],
+    layout: [
+      { files: '*.pak', folder: 'data/paks' },
+      { files: 'mod.json', folder: 'grafts', ownFolder: true },
+    ],
     fetchLine: 'get {depot} {manifest}',
     versions: [{ file: 'version.txt', pattern: '^build: (.*)$' }, { file: 'orchard.prog' }],
     log: { file: 'last.log', up: 'menu ready', failed: 'no (.*)' },
@@ -42,6 +46,7 @@ describe('what one types of a game', () => {
       listOn: '',
       saves: '',
       fetchLine: '',
+      layout: ' ',
     };
     const { loader, program, modsFolder, loadOrder, own } = GAME.rules;
     expect(gameOf(typed, GAME).rules).toEqual({ loader, program, modsFolder, loadOrder, own: own.slice(1) });
@@ -52,6 +57,9 @@ describe('what one types of a game', () => {
     ['program', '../game.prog', 'leads out of'],
     ['saves', 'profile/*.sav\nsaves', null],
     ['saves', '**/*', 'fits everything'],
+    ['layout', '*.pak: data\\paks\\\nmod.json: mods, Own folder', null],
+    ['layout', '*.pak: data\n*.tex', 'Line 2'],
+    ['layout', 'a/b: data', 'is a pattern of a name'],
     ['fetchLine', 'get {depo}', 'has no field {depo}'],
     ['listOn', 'on', 'does not have {mod} in it'],
     ['recordGoes', 'never', 'the same as'],

@@ -1,3 +1,4 @@
+import type { z } from 'zod';
 import { type Game, GameRulesSchema, type OwnKind, type RECORD_FORMS } from '#core/builds';
 import { isFailure } from '#core/failure';
 import { assertSafePath, isGlob, PathOrGlobSchema } from '#core/paths';
@@ -11,6 +12,7 @@ export const OWN: readonly { kind: OwnKind; field: OwnKind; label: string }[] = 
   { kind: 'saves', field: 'saves', label: 'Saves' },
   { kind: 'settings', field: 'settings', label: 'Settings' },
   { kind: 'content', field: 'content', label: 'Own content' },
+  { kind: 'presets', field: 'presets', label: 'Settings of mods' },
 ];
 
 /** Single files and folders, each of which a game may do without. */
@@ -43,6 +45,8 @@ export interface Fields {
   saves: string;
   settings: string;
   content: string;
+  presets: string;
+  layout: string;
   listOn: string;
   listOff: string;
   listHead: string;
@@ -124,6 +128,29 @@ export const versionsOf = (text: string): Game['rules']['versions'] => {
       });
 };
 
+const OWN_FOLDER = /,\s*own folder\s*$/i;
+
+/** Where files of mods belong as it was typed, one rule a line: names, and the folder behind a colon. */
+export const layoutOf = (text: string): Game['rules']['layout'] => {
+  const typed = text.split('\n').filter((line) => line.trim() !== '');
+  return typed.length === 0
+    ? undefined
+    : typed.map((line) => {
+        const [files = '', ...folder] = line.split(/:\s*/);
+        const place = folder.join(':');
+        return {
+          ...{ files: files.trim(), folder: asPath(place.replace(OWN_FOLDER, '')) },
+          ...(OWN_FOLDER.test(place) && { ownFolder: true as const }),
+        };
+      });
+};
+
+/** Which line of rules that were typed is not taken, and why; null where all are. */
+function lineFault(error: z.ZodError | undefined): string | null {
+  const issue = error?.issues[0];
+  return issue ? `Line ${Number(issue.path[0]) + 1} ${issue.message}.` : null;
+}
+
 /** The rule of a loader's switch as it was typed; undefined where there is none. */
 const switchOf = (said: Omit<Fields, 'title'>): Game['rules']['loaderSwitch'] =>
   asPath(said.switchFile) === ''
@@ -198,7 +225,10 @@ export const fieldsOf = ({ title, rules }: Pick<Game, 'title' | 'rules'>): Field
     program: rules.program ?? '',
     modsFolder: rules.modsFolder ?? '',
     loadOrder: rules.loadOrder ?? '',
-    ...{ saves: own('saves'), settings: own('settings'), content: own('content') },
+    ...{ saves: own('saves'), settings: own('settings'), content: own('content'), presets: own('presets') },
+    layout: (rules.layout ?? [])
+      .map(({ files, folder, ownFolder }) => `${files}: ${folder}${ownFolder ? ', own folder' : ''}`)
+      .join('\n'),
     ...{ listOn: rules.listSyntax?.on ?? '', listOff: rules.listSyntax?.off ?? '' },
     listBetween: (rules.listSyntax?.between ?? '').replace(/\n$/, ''),
     listHead: (rules.listSyntax?.head ?? '').replace(/\n$/, ''),
@@ -231,17 +261,15 @@ export const FAULTS: Partial<Record<keyof Fields, (value: string, said: Fields) 
   saves: pathLines,
   settings: pathLines,
   content: pathLines,
+  presets: pathLines,
   fetchLine: (line) => {
     const { error } = GameRulesSchema.shape.fetchLine.safeParse(line.trim() || undefined);
     return error ? `It ${error.issues[0]!.message}.` : null;
   },
   listOn: (_, said) => listFault(said, 'on'),
   listOff: (_, said) => listFault(said, 'off'),
-  versions: (text) => {
-    const { error } = GameRulesSchema.shape.versions.safeParse(versionsOf(text));
-    const issue = error?.issues[0];
-    return issue ? `Line ${Number(issue.path[0]) + 1} ${issue.message}.` : null;
-  },
+  layout: (text) => lineFault(GameRulesSchema.shape.layout.safeParse(layoutOf(text)).error),
+  versions: (text) => lineFault(GameRulesSchema.shape.versions.safeParse(versionsOf(text)).error),
   logFile: optionalPath,
   ...Object.fromEntries(LOG.map(({ field, rule }) => [field, (_: string, said: Fields) => logFault(said, rule)])),
   switchFile: optionalPath,
@@ -266,6 +294,9 @@ export function gameOf(typed: Fields, game: Pick<Game, 'title' | 'rules'>): Game
   const syntax = listOf(said);
   delete others.listSyntax;
   if (syntax) others.listSyntax = syntax;
+  const layout = layoutOf(said.layout);
+  delete others.layout;
+  if (layout) others.layout = layout;
   const versions = versionsOf(said.versions);
   delete others.versions;
   if (versions) others.versions = versions;

@@ -32,19 +32,19 @@ import { Buttons, Notice } from '~/parts/parts';
 import { saveBlob, saveFile } from '~/parts/save-file';
 import { useAttempt } from '~/parts/use-attempt';
 import { query } from '~/queries';
-import { type GameRecord, type GameSource, getGame, getIndex, getSurvey, listInstalls } from '~/store';
+import { type GameRecord, type GameSource, getCatalogue, getGame, getIndex, getSurvey, listInstalls } from '~/store';
 import { type Matches, RuleFields, TitleField, useGameForm } from './GameForm';
 import styles from './games.module.css';
 import { GamesPage } from './GamesPage';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
   const game = await getGame(params.game!);
-  const [index, all] = await Promise.all([getIndex(game.id), listInstalls()]);
+  const [index, { mods }, all] = await Promise.all([getIndex(game.id), getCatalogue(game.id), listInstalls()]);
   const installs = all.filter((install) => install.game === game.id);
   const surveys = await Promise.all(installs.map((install) => getSurvey(install)));
   const at = surveys.findIndex((survey) => survey !== undefined);
   const tried = at < 0 ? undefined : { title: installs[at]!.title, paths: surveys[at]!.paths };
-  return { game, index, installs, tried, recorded: await query('recorded', game.id) };
+  return { game, index, mods: mods.length, installs, tried, recorded: await query('recorded', game.id) };
 }
 clientLoader.hydrate = true as const;
 
@@ -58,11 +58,12 @@ export function ErrorBoundary() {
 
 /** One game: who tells of it, where it keeps what, and its folders. */
 export default function GamePage() {
-  const { game, index, installs, tried, recorded } = useLoaderData<typeof clientLoader>();
+  const { game, index, mods, installs, tried, recorded } = useLoaderData<typeof clientLoader>();
   return (
     <GamesPage title={game.title} game={game.id}>
       <p className="quiet">
-        {counted(index.builds.length, 'build')}, {counted(index.depots.length, 'depot')} known.{' '}
+        {counted(index.builds.length, 'build')}, {counted(index.depots.length, 'depot')}
+        {mods > 0 && `, ${counted(mods, 'mod')}`} known.{' '}
         {installs.map(({ id, title }) => (
           <Link key={id} to={`/${id}/survey`} className="link" style={{ marginRight: 12 }}>
             Open {title}

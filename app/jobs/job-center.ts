@@ -335,7 +335,7 @@ export class JobCenter {
       tell: (outcome) => {
         running.record = { ...running.record, outcome };
       },
-      then: (kind, params) => void this.start(kind, record.install, params),
+      then: (kind, params, install = record.install) => void this.start(kind, install, params),
     };
   }
 }

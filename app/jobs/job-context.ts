@@ -26,8 +26,8 @@ export interface JobContext {
   add(files: number, bytes: number): void;
   /** Leaves what it found out with its record. */
   tell(outcome: unknown): void;
-  /** Starts a job that follows on this one. */
-  then(kind: JobKind, params: unknown): void;
+  /** Starts a job that follows on this one, of this install where no other is named. */
+  then(kind: JobKind, params: unknown, install?: string): void;
 }
 
 /** Passes over a failure of what is only done besides: the job has done what it was asked for. */

@@ -1,9 +1,10 @@
 import { Button, FileButton } from '@mantine/core';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import type { FrameView } from '~/queries';
-import { addTrial, broadcast, removeTrial, type StoredTrial } from '~/store';
-import { bytesOf, noteLastStart, noteStart } from '~/commands';
+import { addTrial, broadcast, type StoredTrial } from '~/store';
+import { bytesOf, forgetTried, noteLastStart, noteStart } from '~/commands';
 import { counted } from './format';
+import { lastStart } from './last-start';
 import { useAttempt } from './use-attempt';
 import { Ago, Notice, Section } from './parts';
 import styles from './parts.module.css';
@@ -20,16 +21,12 @@ export function GameStart({
 }) {
   const { id: install } = at;
   const job = useLatestJob(install, 'start');
-  const last = trials.at(-1);
+  const last = lastStart(trials);
   const { log } = index.game.rules;
   const { failure, attempt, busy } = useAttempt();
   const tell = async (outcome: 'title' | 'crash'): Promise<void> => {
     const version = outcome === 'title' && likeliest !== undefined ? { version: likeliest } : {};
     await addTrial({ install, at: Date.now(), answer: { told: true, outcome, ...version, mods: [], log: [] } });
-    broadcast({ type: 'changed' });
-  };
-  const remove = async (at: number): Promise<void> => {
-    await removeTrial(install, at);
     broadcast({ type: 'changed' });
   };
   return (
@@ -45,7 +42,7 @@ export function GameStart({
         </Notice>
       )}
       {last ? (
-        <Outcome trial={last} names={names} onRemove={() => void remove(last.at)} />
+        <Outcome trial={last} names={names} onRemove={() => void forgetTried(install, last.at)} />
       ) : (
         <p className="quiet">Not started yet.</p>
       )}

@@ -16,8 +16,8 @@ export function Reasons({
 }) {
   return (
     <ul>
-      {reasons.map((reason) => (
-        <li key={reason.kind}>{reasonWords(reason, build, names)}</li>
+      {reasons.map((reason, i) => (
+        <li key={i}>{reasonWords(reason, build, names)}</li>
       ))}
       {note && <li>{note}</li>}
     </ul>

@@ -14,6 +14,10 @@ export function reasonWords(reason: Reason, to: string, names: ReadonlyMap<strin
       return reason.says === 'nothing'
         ? `The author says nothing about ${to}.`
         : `The author says it ${reason.says === 'runs' ? 'runs' : 'breaks'} on ${to}.`;
+    case 'said': {
+      const from = reason.address === undefined ? '' : ` (${reason.address})`;
+      return `Somebody says it ${reason.runs ? 'runs' : 'does not run'} on ${to}${reason.text === '' ? '' : `: ${reason.text}`}${from}`;
+    }
     case 'reports':
       return `${counted(reason.for, 'report')} that it runs on ${to}, ${count(reason.against)} that it does not: it runs for ${percent(reason.low)} to ${percent(reason.high)} of players.`;
     case 'untouched':

@@ -8,6 +8,7 @@ import {
 } from '#core/failure';
 import type { JsonFault } from '#core/json';
 import { shortenMiddle } from '#core/text';
+import { bytes, count } from './format';
 
 export interface Words {
   /** What happened, to which file. */
@@ -271,6 +272,42 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
     what: `${facts.file} is no archive of files that fits: ${facts.what}.`,
     next: 'Nothing was taken out of it.',
   }),
+  'shelf/release-there': (facts) => ({
+    what: `There is a release ${facts.release} of ${facts.mod} already, with other files.`,
+    next: 'Nothing was put on the shelf. Give this one another release, such as one with your own mark.',
+  }),
+  'archive/unknown-kind': (facts) => ({
+    what: `${facts.file} is no archive that Regressum reads.`,
+    next: 'ZIP, 7z, RAR and tar are read. Pack its files again, or drop the folder that they lie in.',
+  }),
+  'archive/in-parts': (facts) => ({
+    what: `${facts.file} is one part of an archive in several.`,
+    next: 'Unpack all parts together, and pack what comes out as one archive.',
+  }),
+  'archive/encrypted': (facts) => ({
+    what: `${facts.path === undefined ? facts.file : `"${facts.path}" in ${facts.file}`} is encrypted.`,
+    next: 'Nothing was taken out of it. Unpack it with its password, and pack it again without.',
+  }),
+  'archive/not-a-file': (facts) => ({
+    what: `"${facts.path}" in ${facts.file} is a link or a device, and no file.`,
+    next: 'Nothing was taken out of it. A mod has no use for such: be careful with this archive.',
+  }),
+  'archive/damaged': (facts) => ({
+    what: `${facts.path === undefined ? facts.file : `"${facts.path}" in ${facts.file}`} is damaged.`,
+    next: 'Nothing was taken out of it. Download it again.',
+  }),
+  'archive/too-many': (facts) => ({
+    what: `${facts.file} has more than ${count(facts.limit)} entries.`,
+    next: 'Nothing was taken out of it.',
+  }),
+  'archive/too-large': (facts) => ({
+    what: `${facts.file} would unpack to more than ${bytes(facts.limit)}, far more than an archive of its size has.`,
+    next: 'Nothing was taken out of it: be careful with this archive.',
+  }),
+  'archive/too-large-to-read': (facts) => ({
+    what: `${facts.file} is larger than ${bytes(facts.limit)}: archives of its kind are unpacked in memory.`,
+    next: 'Pack its files as ZIP or tar, which may be of any size.',
+  }),
   'backup/malformed': (facts) => ({
     what: `${facts.file ?? 'The file'} cannot be restored: ${facts.what}.`,
     next: 'Nothing that is here was changed. Choose another backup.',
@@ -282,6 +319,14 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
   'folder/nested': (facts) => ({
     what: `"${facts.path}" lies in the game’s folder, or the game’s folder in it.`,
     next: 'Nothing was changed. Choose a folder beside it, best on another drive.',
+  }),
+  'folder/not-empty': (facts) => ({
+    what: `There are files in ${facts.path} already.`,
+    next: 'Nothing was copied. Choose an empty folder.',
+  }),
+  'folder/held': (facts) => ({
+    what: `${facts.what} is held, so its files were not deleted.`,
+    next: 'Release the hold first.',
   }),
   'folder/store-there': (facts) => ({
     what: `"${facts.path}" has a store of a folder of this name already.`,

@@ -2,6 +2,9 @@ const number = new Intl.NumberFormat('en');
 const oneDigit = new Intl.NumberFormat('en', { maximumFractionDigits: 1, minimumFractionDigits: 1 });
 const relative = new Intl.RelativeTimeFormat('en', { numeric: 'auto' });
 const exact = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'medium' });
+const dayAndTime = new Intl.DateTimeFormat('en-GB', {
+  ...{ day: 'numeric', month: 'short', year: '2-digit', hour: '2-digit', minute: '2-digit' },
+});
 const month = new Intl.DateTimeFormat('en', { month: 'short', day: '2-digit', timeZone: 'UTC' });
 
 export const count = (n: number): string => number.format(n);
@@ -38,6 +41,9 @@ export function ago(at: number, now: number): string {
 }
 
 export const exactTime = (at: number): string => exact.format(at);
+
+/** `27 Nov 26, 12:05`, where the exact time stands elsewhere or would take too much room. */
+export const shortTime = (at: number): string => dayAndTime.format(at);
 
 /** `Nov 30` for an ISO date. */
 export const shortDay = (date: string): string => month.format(new Date(date));

@@ -1,3 +1,4 @@
+import type { ModMove } from '#core/mend';
 import { type Catalogue, type Mod, rangeWords, type Requirement } from '#core/mods';
 
 /** The mods' names by id. */
@@ -13,4 +14,10 @@ export function authorWords({ author, lookedAfter }: Mod): string {
 export function rangeOfMod(range: Requirement, names: ReadonlyMap<string, string>): string {
   const name = names.get(range.mod) ?? range.mod;
   return range.from === undefined && range.to === undefined ? name : `${name} ${rangeWords(range)}`;
+}
+
+/** `Towline 1.14 → 2.2`, `Sextant 1.1 out`, `Deck physics 2.1 in`. */
+export function moveWords({ from, to }: Pick<ModMove, 'from' | 'to'>, name: string): string {
+  if (to === undefined) return `${name} ${from} out`;
+  return from === undefined ? `${name} ${to} in` : `${name} ${from} → ${to}`;
 }

@@ -5,6 +5,7 @@ const OWN_WORDS: Record<OwnKind, string> = {
   saves: 'Your saves',
   settings: 'Your settings',
   content: 'Your own content',
+  presets: 'What you set of mods',
 };
 
 /** Whose the files of a group are, in words. @param names the mods' names by id */

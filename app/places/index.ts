@@ -12,4 +12,4 @@ export {
   ownReadBefore,
 } from './own-files';
 export { toldTimesOf } from './told-times';
-export { keeperOf, keepsakesIn, storeOf, type StoreReader, text } from './store-of';
+export { contentsBeside, keeperOf, keepsakesIn, storeOf, type StoreReader, text } from './store-of';

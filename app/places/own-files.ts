@@ -1,4 +1,4 @@
-import { type GameRules, isPartOf, type OwnKind } from '#core/builds';
+import { type GameRules, type OwnKind, ownRule } from '#core/builds';
 import { treeFolder } from '#core/changes';
 import { keySize } from '#core/digest';
 import { failureToWire, isFailure, type WireFailure } from '#core/failure';
@@ -88,7 +88,7 @@ export async function ownPlaces(install: Install, rules: GameRules): Promise<Own
     onDisk: (path) => (inFolder ? `${treeFolder(install.tree)}/${path}` : besidePath(IN_GAME, path)),
     open: () => sourceOf(install, install.tree),
     list: (source) => listByRules(source, rules),
-    kindOf: (path) => rules.own.find(({ folder }) => isPartOf(path, folder))?.kind,
+    kindOf: (path) => ownRule(rules, path)?.kind,
   };
   return [game, ...(install.elsewhere ?? []).map(outside)];
 }

@@ -2,7 +2,7 @@ import { contentSources, fetchedBytes, readMirror, type StorePorts, storeView, t
 import { type Disk, type Journalled, readJournal } from '#core/changes';
 import type { ContentKey } from '#core/digest';
 import { type Keepsake, type KeepsakeList, readKeepsake, readKeepsakes } from '#core/keepsakes';
-import { INSTALL_DISK, installDisk, pickedDisk, servedStore, type ServedStore } from '~/folders';
+import { INSTALL_DISK, installDisk, pickedDisk, type Place, servedStore, type ServedStore } from '~/folders';
 import { platformSha256, servedToken } from '~/remote';
 import type { Install } from '~/store';
 import { canChange, canRead } from './can-change';
@@ -70,6 +70,13 @@ const onServer = (store: ServedStore): StoreReader => ({
  */
 export const keeperOf = async (install: Install): Promise<StoreReader> =>
   (await storeOf(install)) ?? onDisk(installDisk(install.id, install.tree));
+
+/**
+ * Where another disk reads the contents that the store of an install keeps; undefined where they lie on this browser's disk,
+ * whose installs share them.
+ */
+export const contentsBeside = async ({ place }: Install): Promise<Place | undefined> =>
+  place.kind === 'served' && (await canChange(place)) ? { ...place, token: servedToken(), contents: true } : undefined;
 
 /** Keepsakes of a store, by id; those that are gone are left out. */
 export async function keepsakesIn(store: StoreReader, ids: Iterable<string>): Promise<Map<string, Keepsake>> {

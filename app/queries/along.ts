@@ -16,7 +16,10 @@ const keptUnknown = keepLast((found: readonly FoundFile[], catalogue: Catalogue,
   const releases = catalogue.mods.flatMap((mod) => mod.releases);
   const known = new Set(releases.flatMap(({ files }) => files.map(releaseFileKey)));
   if (modsFolder === undefined) return [];
-  return found.filter(({ path, key }) => isBelow(path, modsFolder) && path !== order && !known.has(key));
+  const isUnknown = ({ path, key }: FoundFile): boolean =>
+    isBelow(path, modsFolder) && path !== order && !known.has(key);
+  // What is the player's comes along anyway.
+  return found.filter((file) => isUnknown(file) && ownKind(rules, file.path) === undefined);
 });
 
 /**

@@ -6,6 +6,7 @@ import {
   changesOf,
   chooseAll,
   decisionFor,
+  type Pins,
   rankChoices,
   type Support,
   type WhyNot,
@@ -19,7 +20,7 @@ import { assess, type AssessInput, type FileChange, isAtLeast, patchImpact } fro
 import { modById, releaseAt, releaseFileKey } from '#core/mods';
 import { type FoundFile, likeliestBuild } from '#core/survey';
 import type { TargetCopy } from '#core/fetch';
-import { listOwnMods, type Target } from '~/store';
+import { type Install, listOwnMods, type Target } from '~/store';
 import { catalogueAt, choosingBy, type Evidence, evidenceOf } from './evidence';
 import { unknownModFiles } from './along';
 import {
@@ -50,16 +51,27 @@ function keptByEvidence<Value>(): (input: AssessInput, key: string, work: () => 
 
 const keptChoices = keptByEvidence<BuildChoice[]>();
 
+/**
+ * The releases that mods are pinned to, and mods that are on the bench. Of those that wait until one of their releases runs the
+ * evidence says as much, at each build.
+ */
+export const pinsOf = ({ pins = [], bench = [] }: Pick<Install, 'pins' | 'bench'>): Pins =>
+  new Map<ModId, string | null>([
+    ...pins,
+    ...bench.flatMap(({ mod, until }) => (until?.kind === 'runs' ? [] : [[mod, null] as const])),
+  ]);
+
 /** The best set of the person's mods at each build, from old to new. The frame and Choose ask for the same one. */
 export function choicesOf(here: InstallContext, evidence: Evidence): BuildChoice[] {
   const labels = here.index.builds.map(({ label }) => label);
   const [oldest] = labels;
   if (oldest === undefined) return [];
-  const { weights, pins = [] } = here.install;
+  const { weights } = here.install;
+  const pins = pinsOf(here.install);
   const installed = installedReleases(here);
-  const key = JSON.stringify([evidence.level, weights, pins, [...installed]]);
+  const key = JSON.stringify([evidence.level, weights, [...pins], [...installed]]);
   return keptChoices(evidence.inputAt(oldest), key, () => {
-    const options = { pins: new Map(pins), ...choosingBy(evidence) };
+    const options = { pins, ...choosingBy(evidence) };
     return chooseAll(labels, here.catalogue, new Map(weights), installed, options);
   });
 }
@@ -235,13 +247,14 @@ export async function replaced(
 /** Why not all must-haves run at a build, undefined where they do. */
 export async function whyNot(installId: string, build: BuildLabel): Promise<WhyNot | undefined> {
   const here = await installContext(installId);
-  const { weights, pins } = here.install;
+  const { weights } = here.install;
+  const pins = pinsOf(here.install);
   return whyNotAll({
     catalogue: catalogueAt(await evidenceOf(here), build),
-    mustHaves: weights.flatMap(([mod, weight]) => (weight === 'must' ? [mod] : [])),
+    mustHaves: weights.flatMap(([mod, weight]) => (weight === 'must' && pins.get(mod) !== null ? [mod] : [])),
     build,
     builds: here.index.builds.map(({ label }) => label),
-    pins: new Map(pins ?? []),
+    pins,
   });
 }
 

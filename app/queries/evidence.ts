@@ -10,10 +10,11 @@ import {
   trialsFrom,
   withInferred,
 } from '#core/mend';
-import { type Catalogue, modById, releaseAt } from '#core/mods';
+import { type Catalogue, modById, type Release, releaseAt } from '#core/mods';
 import type { ChooseInput, ChooseOptions } from '#core/choose';
+import type { GameAnswer } from '#core/outside';
 import type { Trees } from '#core/survey';
-import { listTrials } from '~/store';
+import { getGame, listTrials } from '~/store';
 import type { InstallContext } from './install-context';
 import { keepLast } from './keep-last';
 
@@ -26,9 +27,21 @@ export interface Evidence {
   readonly level: EvidenceLevel;
 }
 
-async function trialsOf(install: string, catalogue: Catalogue): Promise<Trial[]> {
+/** What a person says of mods counts as they say it; what a log says only where the cause lies in the mod itself. */
+const trialsOfStart = (
+  { told, mods }: GameAnswer,
+  build: BuildLabel,
+  at: number,
+  catalogue: Catalogue,
+): readonly Trial[] =>
+  told
+    ? mods.map(({ mod, release, ran }) => ({ build, mod, release, ran, at }))
+    : trialsFrom(mods, { build, at, catalogue });
+
+/** What starts of the game here say for and against releases. */
+export async function trialsOf(install: string, catalogue: Catalogue): Promise<Trial[]> {
   return (await listTrials(install)).flatMap(({ answer, at }) =>
-    answer.version === undefined ? [] : trialsFrom(answer.mods, { build: answer.version, at, catalogue }),
+    answer.version === undefined ? [] : trialsOfStart(answer, answer.version, at, catalogue),
   );
 }
 
@@ -36,12 +49,12 @@ async function trialsOf(install: string, catalogue: Catalogue): Promise<Trial[]>
 const inputsOf = keepLast((_catalogue: Catalogue, _trees: Trees) => new Map<string, AssessInput>());
 
 export async function evidenceOf({ install, index, catalogue, trees }: InstallContext): Promise<Evidence> {
-  const trials = await trialsOf(install.id, catalogue);
+  const [trials, { said = [] }] = await Promise.all([trialsOf(install.id, catalogue), getGame(install.game)]);
   const starts = [...new Set(trials.map(({ at }) => at))];
   const builds = index.builds.map(({ label }) => label);
   const known = inputsOf(catalogue, trees);
   const inputAt = (build: BuildLabel): AssessInput => {
-    const key = JSON.stringify([build, install.id, starts, builds]);
+    const key = JSON.stringify([build, install.id, starts, builds, said.map(({ id }) => id)]);
     let input = known.get(key);
     if (!input) {
       const impacts = new Map<BuildLabel, PatchImpact>();
@@ -50,7 +63,7 @@ export async function evidenceOf({ install, index, catalogue, trees }: InstallCo
         impacts.set(since, impact);
         return impact;
       };
-      known.set(key, (input = { catalogue, build, builds, trials, impactSince }));
+      known.set(key, (input = { catalogue, build, builds, trials, said, impactSince }));
     }
     return input;
   };
@@ -78,7 +91,14 @@ function strengthBy(input: AssessInput): NonNullable<ChooseInput['evidence']> {
     strength = (id, version) => {
       const mod = modById(input.catalogue, id);
       const release = mod && releaseAt(mod, version);
-      return release ? strengthOf(assess(release, input).byItself) : 0;
+      if (!mod || !release) return 0;
+      const strength = (one: Release): number => strengthOf(assess(one, input).byItself);
+      const own = strength(release);
+      // A fix that somebody posted steps back once its author has a release that is as good.
+      const isReplaced =
+        release.unofficial !== undefined &&
+        mod.releases.some((other) => other.unofficial === undefined && strength(other) >= own);
+      return isReplaced ? Math.max(0, own - 1) : own;
     };
     strengths.set(input, strength);
   }

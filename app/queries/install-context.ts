@@ -5,15 +5,27 @@ import {
   type Depot,
   type DepotId,
   type DepotIndex,
+  type GameRules,
+  isPreset,
   type ModId,
   orderBuilds,
   type Ownership,
 } from '#core/builds';
 import { Failure, isFailure } from '#core/failure';
-import { diskContents, loadOrder, placesInPack, targetTree, type TargetFile, type TargetInput } from '#core/fetch';
+import { diskContents, placesInPack, targetTree, type TargetFile, type TargetInput, withPresets } from '#core/fetch';
 import { type LaidFile, type Manifest, manifestFiles, overlay, parseMetalink } from '#core/manifest';
-import { byPrograms, type Catalogue, type InstalledMod, knownReleases, recogniseMods } from '#core/mods';
-import { type DepotIdentity, type FoundFile, identifyDepots, type Trees } from '#core/survey';
+import { readModList } from '#core/mod-list';
+import {
+  byPrograms,
+  type Catalogue,
+  type InstalledMod,
+  knownReleases,
+  type LoadOrder,
+  orderMods,
+  recogniseMods,
+  statedRules,
+} from '#core/mods';
+import { type DepotIdentity, type FoundFile, identifyDepots, keysByPath, type Trees } from '#core/survey';
 import { platformSha256, readText, request } from '~/remote';
 import { keepLast } from './keep-last';
 import {
@@ -45,7 +57,7 @@ export interface InstallContext {
 }
 
 /** Bytes that a manifest has at the most. */
-const MOST_MANIFEST = 256 << 20;
+export const MOST_MANIFEST = 256 << 20;
 
 export type ManifestEntry = DepotIndex['manifests'][number];
 
@@ -177,7 +189,9 @@ const keptFound = keepLast(foundFiles);
 export const contentsOf = keepLast(diskContents);
 
 const keptUnreadable = keepLast((unreadable: StoredSurvey['unreadable']) => unreadable.map(({ path }) => path));
-const keptMods = keepLast(recogniseMods);
+const keptMods = keepLast((found: readonly FoundFile[], catalogue: Catalogue, rules: GameRules) =>
+  recogniseMods(found, catalogue, (path) => isPreset(rules, path)),
+);
 const keptIdentities = keepLast(identifyDepots);
 const keptIndex = keepLast((offered: DepotIndex, order: string): DepotIndex => {
   return { ...offered, builds: orderBuilds(offered.builds, JSON.parse(order) as BuildLabel[]) };
@@ -227,7 +241,17 @@ export async function installContext(installId: string): Promise<InstallContext>
   const found = keptFound(survey);
   const programs = keptPrograms(trees, index.game.rules.program);
   const catalogue = keptFits(said, programs);
-  return { install, index, catalogue, programs, depots, trees, survey, found, installed: keptMods(found, catalogue) };
+  return {
+    install,
+    index,
+    catalogue,
+    programs,
+    depots,
+    trees,
+    survey,
+    found,
+    installed: keptMods(found, catalogue, index.game.rules),
+  };
 }
 
 /** Which build each depot on disk is at; none before the first survey. */
@@ -248,12 +272,28 @@ export function installedReleases({ installed }: Pick<InstallContext, 'installed
   return new Map(installed.map(({ mod, release }) => [mod, release]));
 }
 
-/** The order in which releases are loaded: as the folder's list has them, with what is new put where it may stand. */
-export function personalOrder({ catalogue, survey }: InstallContext, releases: ReadonlyMap<ModId, string>): ModId[] {
-  return loadOrder(catalogue, releases, (survey?.loadOrder ?? []).map(asMod));
+/** The list of mods to load as it lies in the folder; as it was before something emptied it, where it is empty. */
+export const listThatCounts = ({ survey }: Pick<InstallContext, 'survey'>): string =>
+  survey?.lastModList ?? survey?.modList ?? '';
+
+/** Mods as the folder's list has them on, in its order. */
+export const listedMods = (here: Pick<InstallContext, 'survey' | 'index'>): ModId[] =>
+  readModList(listThatCounts(here), here.index.game.rules.listSyntax).map(asMod);
+
+/**
+ * The order in which releases are loaded: as a person has them, or else the folder's list, with what is new put where it may
+ * stand, and what the rules say.
+ */
+export function orderFor(here: InstallContext, releases: ReadonlyMap<ModId, string>): LoadOrder {
+  const { catalogue, install } = here;
+  const { order = listedMods(here), orderRules = [] } = install;
+  return orderMods(catalogue, releases, order, statedRules(catalogue, releases, orderRules));
 }
 
-type Wanted = Pick<Target, 'build' | 'releases' | 'order'>;
+export const personalOrder = (here: InstallContext, releases: ReadonlyMap<ModId, string>): readonly ModId[] =>
+  orderFor(here, releases).order;
+
+type Wanted = Pick<Target, 'build' | 'releases' | 'order' | 'list'>;
 
 /** The target and what is held are mostly asked for in turn. */
 const TARGETS_KEPT = 2;
@@ -266,24 +306,34 @@ const keptTarget = keepLast(
     catalogue: Catalogue,
     wanted: string,
   ): Promise<readonly TargetFile[]> => {
-    const { build, releases, order } = JSON.parse(wanted) as Wanted;
+    const { build, releases, order, list } = JSON.parse(wanted) as Wanted;
     const filesHref = fileAddresses(index, depots, build);
     const mirrors = mirrorsOf(index, depots, build);
     const packs = await packsOf(index, depots, build);
     const known = knownReleases(catalogue, releases);
-    return targetTree({ index, laid, filesHref, mirrors, packs, catalogue, releases: known, order }, platformSha256);
+    const input = { index, laid, filesHref, mirrors, packs, catalogue, releases: known, order, list };
+    return targetTree(input, platformSha256);
   },
   TARGETS_KEPT,
 );
+
+const keptPresets = keepLast(withPresets, TARGETS_KEPT);
+
+/** As {@link treeOfTarget}, with what the person has set of mods as it lies in the folder. */
+export async function treeToLie(here: InstallContext, wanted: Wanted): Promise<readonly TargetFile[] | undefined> {
+  const tree = await treeOfTarget(here, wanted);
+  return tree && keptPresets(tree, keysByPath(here.found), here.index.game.rules);
+}
 
 /**
  * The tree that a target is to become, without releases that the catalogue no longer has; undefined while the manifests
  * of its build are not here.
  */
 export async function treeOfTarget(
-  { index, catalogue, trees, depots }: InstallContext,
-  { build, releases, order }: Wanted,
+  here: InstallContext,
+  { build, releases, order, list = here.install.modFree ? '' : listThatCounts(here) }: Wanted,
 ): Promise<readonly TargetFile[] | undefined> {
+  const { index, catalogue, trees, depots } = here;
   const laid = trees.get(build);
-  return laid && keptTarget(index, depots, laid, catalogue, JSON.stringify({ build, releases, order }));
+  return laid && keptTarget(index, depots, laid, catalogue, JSON.stringify({ build, releases, order, list }));
 }

@@ -1,10 +1,11 @@
 import { contentKey, type ContentKey, keyPieceSize, PIECE_SIZE } from '#core/digest';
 import { Failure } from '#core/failure';
-import { type Keepsake, type OwnFile, putBack } from '#core/keepsakes';
+import { type Keepsake, type OwnFile, ownName, putBack, type SavedWith, savedWith } from '#core/keepsakes';
+import { presetOwners } from '#core/mods';
 import { likeliestBuild, readBefore, type Reading } from '#core/survey';
-import { isKeptInFolder, keeperOf, listOwn, type OwnPlace, ownPlaces, ownReadBefore } from '~/places';
+import { isKeptInFolder, keeperOf, keepsakesIn, listOwn, type OwnPlace, ownPlaces, ownReadBefore } from '~/places';
 import { platformSha256 } from '~/remote';
-import { getGame, getInstall, getProfile, type Install, listProfiles } from '~/store';
+import { getCatalogue, getGame, getInstall, getProfile, type Install, listProfiles } from '~/store';
 import { hashFiles } from '~/workers';
 import { identities, installContext, installedReleases } from './install-context';
 import type { KeepsakesView, KeepsakeView, OwnPlaceView } from './views';
@@ -82,7 +83,32 @@ export async function keepsakeView(installId: string, id: string): Promise<Keeps
   if (!keepsake) throw new Failure('keepsake/gone', { keepsake: id });
   const read = await readOwnNow(install);
   const now = read.flatMap(({ files }) => files);
-  return { keepsake, ...putBack(keepsake.files, now), places: read.map(({ view }) => view) };
+  const ownerOf = presetOwners(await getCatalogue(install.game));
+  const modOf = new Map(
+    [...keepsake.files, ...now].flatMap((file) => {
+      const mod = file.kind === 'presets' ? ownerOf(file.path) : undefined;
+      return mod ? [[ownName(file), mod.name] as const] : [];
+    }),
+  );
+  return { keepsake, ...putBack(keepsake.files, now), places: read.map(({ view }) => view), modOf };
+}
+
+/** The saves of an install, wherever they lie, with the mods that each was written with. */
+export async function savesWith(installId: string): Promise<SavedWith[]> {
+  const here = await installContext(installId);
+  const keeper = await keeperOf(here.install);
+  const { keepsakes: heads } = await keeper.keepsakes();
+  const kept = await keepsakesIn(
+    keeper,
+    heads.map(({ id }) => id),
+  );
+  const now = (await readOwnNow(here.install)).flatMap(({ files }) => files);
+  const mods = here.survey && [...installedReleases(here).keys()];
+  return savedWith(
+    now.filter(({ kind }) => kind === 'saves'),
+    [...kept.values()],
+    mods,
+  );
 }
 
 /** Keepsakes that profiles were left in, with the titles of those that need them. */

@@ -3,10 +3,16 @@ import type * as arrived from './arrived';
 import type * as choosing from './choosing';
 import type * as history from './history';
 import type * as keepsakes from './keepsakes';
+import type * as losses from './losses';
+import type * as mending from './mending';
+import type * as misplaced from './misplaced';
+import type * as order from './order';
 import type * as profiles from './profiles';
 import type * as reading from './reading';
 import type * as recording from './recording';
 import type { Stripped } from './shared';
+import type * as shelf from './shelf';
+import type * as sheetParts from './sheet-parts';
 import type * as stages from './stages';
 import type * as surveying from './surveying';
 import type * as telling from './telling';
@@ -23,8 +29,9 @@ export type Questions = Pick<
   | 'alongNow'
   | 'sinceSurvey'
   | 'keptCopy'
+  | 'heldPaths'
+  | 'copyElsewhere'
   | 'holdView'
-  | 'mend'
   | 'learn'
 > &
   Pick<
@@ -32,7 +39,13 @@ export type Questions = Pick<
     'storeOfInstall' | 'changeDetails' | 'outsideChange' | 'keepPlan' | 'keepOffer' | 'storeChanged'
   > &
   Pick<typeof profiles, 'profilesView' | 'switchView'> &
-  Pick<typeof keepsakes, 'keepsakes' | 'keepsakeView' | 'standing'> &
+  Pick<typeof keepsakes, 'keepsakes' | 'keepsakeView' | 'standing' | 'savesWith'> &
+  Pick<typeof losses, 'losses'> &
+  Pick<typeof mending, 'mend' | 'mended' | 'stepTarget'> &
+  Pick<typeof misplaced, 'misplaced'> &
+  Pick<typeof order, 'order' | 'orderOf' | 'sharedList'> &
+  Pick<typeof sheetParts, 'sheetParts'> &
+  Pick<typeof shelf, 'archives' | 'placesOfDrafts' | 'shelf' | 'shelvable'> &
   Pick<typeof arrived, 'arrived' | 'depotFiles'> &
   Pick<
     typeof recording,

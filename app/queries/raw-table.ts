@@ -1,5 +1,5 @@
 import { Failure } from '#core/failure';
-import { CsvFault, csvRows, fromCsvCell, jsonRows, type TableRow } from '#core/tables';
+import { CsvFault, csvRows, fromCsvCell, jsonRows, markdownRows, type TableRow } from '#core/tables';
 
 /** A table as it came: what stands over its columns, and its rows. */
 export interface RawTable {
@@ -18,13 +18,13 @@ function separatorOf(text: string): string {
 }
 
 /**
- * Reads CSV (any common separator, quotes) or a JSON list of objects.
+ * Reads CSV (any common separator, quotes), a JSON list of objects, or the first table of a Markdown text.
  * @param file how the text is called in errors
  * @throws Failure `json/*` or `table/*` with file and line
  */
 export function readRawTable(file: string, given: string): RawTable {
   const text = given.replace(/^\ufeff/, '');
-  const { heads, rows } = /^\s*\[/.test(text) ? jsonRows(text, file) : fromCsv(text, file);
+  const { heads, rows } = /^\s*\[/.test(text) ? jsonRows(text, file) : (markdownRows(text) ?? fromCsv(text, file));
   if (heads.length > MAX_COLUMNS) throw new Failure('table/too-large', { file, what: 'columns', limit: MAX_COLUMNS });
   if (rows.length === 0) throw new Failure('table/empty', { file });
   return { heads, rows };

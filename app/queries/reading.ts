@@ -18,7 +18,16 @@ import {
 import { type DigestsInText, digestsInText } from '#core/lists';
 import { overlay } from '#core/manifest';
 import { kindOfText, type TextKind } from '#core/recognise';
-import { type ColumnMap, type DecidedNames, guessColumns, type ModTable, readModTable } from '#core/tables';
+import {
+  type ColumnMap,
+  type DecidedNames,
+  guessColumns,
+  isSharedList,
+  type ModTable,
+  readModTable,
+  type ReadListed,
+  readSharedList,
+} from '#core/tables';
 import { countingDepots } from '#core/builds';
 import { decodeText } from './text-file';
 import { platformSha256 } from '~/remote';
@@ -84,6 +93,8 @@ export interface TableReading {
   readonly rows: RawTable['rows'];
   readonly rowCount: number;
   readonly table: ModTable;
+  /** Its mods, where it is a list that somebody published. */
+  readonly listed: readonly ReadListed[] | undefined;
 }
 
 /**
@@ -110,7 +121,8 @@ export async function readTable(
     left = left.filter(({ line }) => !badLines.has(line));
     table = readModTable(left, chosen, known, decided);
   }
-  return { name, heads, columns: chosen, rows: rows.slice(0, ROWS_SHOWN), rowCount: rows.length, table };
+  const listed = isSharedList(heads) ? readSharedList(heads, rows, catalogue) : undefined;
+  return { name, heads, columns: chosen, rows: rows.slice(0, ROWS_SHOWN), rowCount: rows.length, table, listed };
 }
 
 /** A hold sheet, and all that it claims and that is not so. */
@@ -133,14 +145,14 @@ export async function readSheet(installId: string, given: Given, name: string): 
   const isRest = isOnlyLacking(names);
   if (names.length > 0 && !isRest) return { sheet, mismatches: names };
   const had = isRest ? restOfSheet(sheet, { catalogue }) : sheet;
-  const { build, ownership, loadOrder: order } = had;
+  const { build, ownership, loadOrder: order, modList: list = '' } = had;
   await learnManifests(index, ownership);
   const depots = countingDepots(index, ownership);
   const manifests = (await manifestsOf(index, depots, build)) ?? [];
   const releases = new Map(had.releases.map(({ mod, release }) => [mod, release]));
   const filesHref = fileAddresses(index, depots, build);
   const tree = await targetTree(
-    { index, laid: overlay(manifests), filesHref, catalogue, releases, order },
+    { index, laid: overlay(manifests), filesHref, catalogue, releases, order, list },
     platformSha256,
   );
   const known = await sheetFacts({ build, ownership, releases, order }, { index, catalogue }, tree, platformSha256);

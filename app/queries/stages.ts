@@ -10,17 +10,8 @@ import {
   roomOverTime,
   withoutKeeping,
 } from '#core/assemble';
-import {
-  type BuildLabel,
-  buildOrder,
-  type DepotId,
-  type ModId,
-  headBuild,
-  isPartOf,
-  type Ownership,
-  ownKind,
-} from '#core/builds';
-import { type BuildChoice, chooseAll } from '#core/choose';
+import { type BuildLabel, type DepotId, type ModId, headBuild, type Ownership, ownKind, ownRule } from '#core/builds';
+import type { BuildChoice } from '#core/choose';
 import type { ToldReference } from '#core/contents';
 import { type ContentKey, keyPieces, keySize } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
@@ -48,7 +39,7 @@ import {
   unaccepted,
 } from '#core/hold';
 import { type LaidFile, layerFolders } from '#core/manifest';
-import { mendSteps } from '#core/mend';
+import { movesBetween } from '#core/mend';
 import { modById, programMisfits, releaseAt } from '#core/mods';
 import { topFolder } from '#core/paths';
 import {
@@ -64,6 +55,7 @@ import { treePath } from '~/folders';
 import { layDownWays, sourceOf, storeOf, toldTimesOf } from '~/places';
 import { platformSha256 } from '~/remote';
 import {
+  bareOf,
   decidedOf,
   getHold,
   getGame,
@@ -71,16 +63,18 @@ import {
   getInstall,
   getLook,
   getProfile,
+  getSurvey,
   type HoldCheck,
-  type Install,
+  listInstalls,
   listProfiles,
   listTrials,
   type Target,
 } from '~/store';
 import { alongFiles, alongOf } from './along';
+import { dueNames } from './bench';
 import { depotLines } from './depot-lines';
 import { choicesOf } from './choosing';
-import { choosingBy, evidenceOf } from './evidence';
+import { evidenceOf } from './evidence';
 import { keepLast } from './keep-last';
 import { bytesFetched, partlyFetched, storedOf } from './stored';
 import {
@@ -95,15 +89,16 @@ import {
   manifestsOf,
   personalOrder,
   treeOfTarget,
+  treeToLie,
   unreadablePaths,
 } from './install-context';
 import type {
   AssembleView,
   BranchView,
+  CopyElsewhere,
   FetchView,
   FrameView,
   HoldView,
-  MendView,
   PlanView,
   ProofView,
   SwitchPlan,
@@ -115,7 +110,7 @@ import { expectedOf } from './surveying';
  * that no page waits for them; `client.ts` is the way in.
  */
 
-type Wanted = Pick<Target, 'build' | 'releases' | 'order'>;
+type Wanted = Pick<Target, 'build' | 'releases' | 'order' | 'list'>;
 
 /** What is to be laid down, and what is kept besides since mods cover it, each with where it comes from. */
 interface Items {
@@ -131,7 +126,7 @@ async function itemsOf(
   wanted: Wanted | undefined = here.install.target,
 ): Promise<Items | undefined> {
   const { install, found } = here;
-  const target = wanted && (await treeOfTarget(here, wanted));
+  const target = wanted && (await treeToLie(here, wanted));
   if (!target || found.length === 0) return undefined;
   return keptItems(target, contentsOf(found), await storedOf(install), await partlyFetched(install));
 }
@@ -150,7 +145,7 @@ const keptItems = keepLast(
 
 /** Departures of the folder from the target, undefined where there is no target or no survey. */
 async function departuresFromTarget(here: InstallContext): Promise<readonly SurveyRow[] | undefined> {
-  const target = here.install.target && (await treeOfTarget(here, here.install.target));
+  const target = here.install.target && (await treeToLie(here, here.install.target));
   return !target || here.found.length === 0 ? undefined : departuresFrom(here, target);
 }
 
@@ -168,11 +163,12 @@ export async function frame(installId: string): Promise<FrameView> {
   const expected = survey && (await expectedOf(here));
   const ids = expected?.identities ?? look?.depots ?? [];
   const likeliest = likeliestBuild(ids, trees.keys());
-  const choices = survey ? choicesOf(here, await evidenceOf(here)) : [];
+  const evidence = await evidenceOf(here);
+  const choices = survey ? choicesOf(here, evidence) : [];
   const items = await itemsOf(here);
   const hold = await getHold(installId);
   const departs = await departuresFromTarget(here);
-  const heldTree = hold && (await treeOfTarget(here, sheetTarget(hold.sheet)));
+  const heldTree = hold && (await treeToLie(here, sheetTarget(hold.sheet)));
   const newest = headBuild(index);
   // What a mod puts in place of the game's file is as it should be.
   const ofMods = new Set(here.installed.flatMap(({ files }) => files.map(({ path }) => path)));
@@ -220,6 +216,7 @@ export async function frame(installId: string): Promise<FrameView> {
           : undefined,
     },
     lostNow: lostAt(choices, likeliest ?? newest),
+    due: dueNames(here, evidence, likeliest),
     program: programOf(here),
     loaderSwitch: isFresh(here) ? survey?.loaderSwitch : undefined,
   };
@@ -387,19 +384,6 @@ export async function switchPlan(installId: string, profile: string): Promise<Sw
 /** Files of now in the folder that are of no release and come along. */
 export const alongNow = async (installId: string): Promise<OwnFile[]> => alongFiles(await installContext(installId));
 
-/** An install without what profiles decide. */
-function bareOf({
-  weights: _,
-  pins: __,
-  evidence: ___,
-  target: ____,
-  modFree: _____,
-  along: ______,
-  ...rest
-}: Install) {
-  return rest;
-}
-
 /** What lies in the folder as a target, for a profile that never had one. */
 function standingTarget(here: InstallContext): Target | undefined {
   const build = likeliestBuild(identities(here), here.trees.keys());
@@ -421,6 +405,7 @@ export async function plan(installId: string, target: Target, without: readonly 
     build: target.build,
     rows: planned.plan.rows,
     missing: planned.plan.missing.map(({ path }) => path),
+    moves: movesBetween(installedReleases(here), new Map(target.releases), here.catalogue),
     covered: new Map(planned.items.covered.flatMap(({ key, source }) => placeOf(here.install.tree, key, source))),
     found: keysByPath(here.found),
     waivable,
@@ -429,7 +414,7 @@ export async function plan(installId: string, target: Target, without: readonly 
 }
 
 /** Contents of all builds that a source has files of, and not only tells of, with an address of each. */
-function addressesOf({ index, depots, trees }: InstallContext): Map<ContentKey, string> {
+export function addressesOf({ index, depots, trees }: InstallContext): Map<ContentKey, string> {
   const addresses = new Map<ContentKey, string>();
   for (const [build, tree] of trees) {
     const bases = fileAddresses(index, depots, build);
@@ -475,7 +460,7 @@ export async function proof(installId: string): Promise<ProofView | undefined> {
   const { install, index, found, survey, trees } = here;
   const hold = await getHold(installId);
   const wanted: Wanted | undefined = hold ? sheetTarget(hold.sheet) : install.target;
-  const tree = wanted && (await treeOfTarget(here, wanted));
+  const tree = wanted && (await treeToLie(here, wanted));
   const laid = wanted && trees.get(wanted.build);
   if (!tree || !laid || !survey) return undefined;
   const history = (await (await storeOf(install))?.view())?.history ?? [];
@@ -564,16 +549,16 @@ function folderSums(items: readonly FetchItem[]): AssembleView['folders'] {
   return [...sums.values()].toSorted((a, b) => b.bytes - a.bytes);
 }
 
-export const sheetTarget = ({ build, releases, loadOrder }: HoldSheet): Wanted => ({
+export const sheetTarget = ({ build, releases, loadOrder, modList }: HoldSheet): Wanted => ({
   build,
   releases: releases.map(({ mod, release }) => [mod, release]),
   order: loadOrder,
+  list: modList ?? '',
 });
 
 /** The player's settings in the folder, by the game's rules, as they were surveyed. */
 function settingsOf({ found, index }: InstallContext): FoundFile[] {
-  const { own } = index.game.rules;
-  return found.filter(({ path }) => own.find(({ folder }) => isPartOf(path, folder))?.kind === 'settings');
+  return found.filter(({ path }) => ownRule(index.game.rules, path)?.kind === 'settings');
 }
 
 async function draftSheet(here: InstallContext): Promise<HoldSheet> {
@@ -601,7 +586,7 @@ export async function holdView(installId: string): Promise<HoldView> {
   const here = await installContext(installId);
   const hold = await getHold(installId);
   const trials = await listTrials(installId);
-  const held = hold && (await treeOfTarget(here, sheetTarget(hold.sheet)));
+  const held = hold && (await treeToLie(here, sheetTarget(hold.sheet)));
   const departs = held ? unaccepted(departuresFrom(here, held), hold.accepted ?? []) : await departuresFromTarget(here);
   const departures = departs ?? [];
   const whyNoDraft = !here.install.target
@@ -626,6 +611,35 @@ export async function holdView(installId: string): Promise<HoldView> {
     repair: hold && departures.length > 0 ? await repairOf(here, sheetTarget(hold.sheet)) : undefined,
     trials,
   };
+}
+
+/** Files of the folder that are as they are held and that nobody has to write: no list of mods, and nothing that a person sets. */
+export async function heldPaths(installId: string, sheet: HoldSheet): Promise<readonly string[]> {
+  const here = await installContext(installId);
+  const { rules } = here.index.game;
+  const there = keysByPath(here.found);
+  const tree = (await treeOfTarget(here, sheetTarget(sheet))) ?? [];
+  return tree.flatMap(({ path, key, owner }) =>
+    owner.kind !== 'written' && there.get(path) === key && ownKind(rules, path) === undefined ? [path] : [],
+  );
+}
+
+/** The other folder of the game that has most of what is held, as it was surveyed; undefined where there is none. */
+export async function copyElsewhere(installId: string): Promise<CopyElsewhere | undefined> {
+  const here = await installContext(installId);
+  const hold = await getHold(installId);
+  const tree = hold && (await treeOfTarget(here, sheetTarget(hold.sheet)));
+  if (!tree) return undefined;
+  let best: CopyElsewhere | undefined;
+  for (const other of await listInstalls()) {
+    if (other.id === installId || other.game !== here.install.game) continue;
+    const survey = await getSurvey(other);
+    if (!survey) continue;
+    const keys = new Map(survey.paths.map((path, i) => [path, survey.keys[i]]));
+    const right = tree.filter(({ path, key }) => keys.get(path) === key).length;
+    if (right > (best?.right ?? 0)) best = { title: other.title, id: other.id, at: survey.at, right, of: tree.length };
+  }
+  return best;
 }
 
 /** What it takes to have what is held in the folder again. */
@@ -657,43 +671,6 @@ export async function sinceSurvey(installId: string): Promise<number | undefined
     if (i === undefined || survey.sizes[i] !== size || survey.modified[i] !== told(path, modified)) changed += 1;
   }
   return changed + [...before.keys()].filter((path) => ownKind(rules, path) === undefined).length;
-}
-
-/**
- * What becomes of the mods when the folder goes to `to` (what the storefront leads to where it is undefined).
- * Undefined before the first survey.
- */
-export async function mend(installId: string, to: BuildLabel | undefined): Promise<MendView | undefined> {
-  const here = await installContext(installId);
-  const { index, catalogue, trees, install } = here;
-  const build = to !== undefined && buildOrder(index, to) >= 0 ? to : headBuild(index);
-  const onDisk = likeliestBuild(identities(here), trees.keys());
-  // The storefront may have taken the folder there already: what counts then is the build that the mods were chosen for.
-  const from = onDisk === build ? (install.target?.build ?? onDisk) : onDisk;
-  if (!from || !build || !trees.get(from) || !trees.get(build)) return undefined;
-  const evidence = await evidenceOf(here);
-  const input = evidence.inputAt(build);
-  const installed = installedReleases(here);
-  const pins = new Map(install.pins ?? []);
-  const options = { pins, ...choosingBy(evidence) };
-  const choice = chooseAll([build], catalogue, new Map(install.weights), installed, options)[0]!;
-  const { changes, touched } = input.impactSince(from);
-  return {
-    from,
-    to: build,
-    changes,
-    steps: mendSteps(choice, installed, input),
-    catalogue,
-    choice,
-    order: personalOrder(here, choice.runs),
-    level: evidence.level,
-    touched: new Map(
-      catalogue.mods.map((mod) => {
-        const release = releaseAt(mod, installed.get(mod.id) ?? '') ?? mod.releases.at(-1)!;
-        return [mod.id, (release.touches ?? []).filter((path) => touched.has(path))];
-      }),
-    ),
-  };
 }
 
 /**

@@ -8,8 +8,8 @@ import type { Sharing } from '#core/profiles';
 import type { FilesAndBytes } from '#core/depots';
 import type { FetchItem, Owner } from '#core/fetch';
 import type { CausedDrift, HoldSheet } from '#core/hold';
-import type { Assessment, EvidenceLevel, FileChange, MendStep } from '#core/mend';
-import type { Catalogue, InstalledMod, ProgramMisfit, Weight } from '#core/mods';
+import type { Assessment, Benched, EvidenceLevel, FileChange, ToldMove, WorkItem } from '#core/mend';
+import type { Catalogue, Contest, InstalledMod, LoadOrder, ProgramMisfit, StatedRule, Weight } from '#core/mods';
 import type {
   Cleaning,
   DepotIdentity,
@@ -74,6 +74,8 @@ export interface FrameView {
     | undefined;
   /** Mods that do not run at the newest build of the branch that the folder follows. */
   readonly lostNow: number | undefined;
+  /** Names of the mods that are due back from the bench. */
+  readonly due: readonly string[];
 }
 
 export interface SurveyView {
@@ -154,6 +156,56 @@ export interface ChooseView {
   readonly weights: ReadonlyMap<ModId, Weight>;
   /** The saves of which it is known when they were last written (else NaN), or by which build. */
   readonly saves: readonly { readonly modified: number; readonly build: BuildLabel | undefined }[];
+}
+
+/** Where files of an archive come to lie, and over whose. */
+export interface DraftPlaces {
+  readonly places: readonly (readonly [path: string, place: string])[];
+  /** Places that several of them would have. */
+  readonly clashes: readonly string[];
+  /** Files of the game that they go over. */
+  readonly game: readonly string[];
+  /** Names of mods in the folder that have files there. */
+  readonly mods: readonly string[];
+}
+
+export interface ShelfView {
+  /** Names of all mods that are known. */
+  readonly mods: readonly string[];
+  readonly releases: readonly {
+    readonly reference: string;
+    readonly mod: ModId;
+    readonly name: string;
+    readonly version: string;
+    /** When it was put there, in milliseconds since 1970. */
+    readonly at: number;
+    readonly files: number;
+    readonly bytes: number;
+    /** Contents that are not there any more. */
+    readonly missing: number;
+    /** Where its files were taken from; undefined where that was before it was written down. */
+    readonly from: string | undefined;
+    /** Where it is from, where its author has not put it out. */
+    readonly unofficial: string | undefined;
+    /** A catalogue has it still, with its files. */
+    readonly isOffered: boolean;
+    /** The folder is to have just this one, whatever comes out. */
+    readonly isFrozen: boolean;
+    /** It is on the bench of this folder. */
+    readonly isBenched: boolean;
+    /** What the person has to say of it. */
+    readonly words: string;
+    readonly note: string | undefined;
+    /** Builds on which it ran here, and on which it did not. */
+    readonly ran: readonly BuildLabel[];
+    readonly failed: readonly BuildLabel[];
+    readonly inFolder: boolean;
+    /** A target has it: of this folder, of a profile, or of another folder of the game. */
+    readonly isWanted: boolean;
+    readonly paths: readonly string[];
+  }[];
+  /** Whether the folder has a store to keep releases in. */
+  readonly canKeep: boolean;
 }
 
 /** How a folder becomes clean. */
@@ -351,6 +403,8 @@ export interface PlanView {
   readonly build: BuildLabel;
   readonly rows: readonly LayDownRow[];
   readonly missing: readonly string[];
+  /** What becomes of the mods in the folder. */
+  readonly moves: readonly ToldMove[];
   /** Contents that mods cover, and where they lie on the disk: they are kept. */
   readonly covered: ReadonlyMap<ContentKey, string>;
   /** What lies in the folder now, by path. */
@@ -378,19 +432,125 @@ export interface HoldView {
   readonly trials: readonly StoredTrial[];
 }
 
+/** What a hold sheet can be handed on with. */
+export interface SheetParts {
+  readonly builds: {
+    readonly index: DepotIndex;
+    readonly texts: readonly (readonly [path: string, text: string])[];
+    /** Depots whose manifests are not to be had just as they are. */
+    readonly without: readonly string[];
+  };
+  readonly mods: {
+    readonly catalogue: Catalogue;
+    /** What each file is called in an archive, where it lies on the disk, and its bytes. */
+    readonly files: readonly (readonly [as: string, path: string, size: number])[];
+    /** Releases that do not lie on the disk whole. */
+    readonly without: readonly string[];
+  };
+}
+
+/** Another folder of the game that has what is held, or most of it. */
+export interface CopyElsewhere {
+  readonly id: string;
+  readonly title: string;
+  /** When it was surveyed. */
+  readonly at: number;
+  /** Files that it has, of how many. */
+  readonly right: number;
+  readonly of: number;
+}
+
 export interface MendView {
+  /** When it was worked out. */
+  readonly at: number;
   readonly from: BuildLabel;
   readonly to: BuildLabel;
   readonly changes: readonly FileChange[];
-  readonly steps: readonly MendStep[];
+  /** The build that the folder is at; undefined where its depots disagree too much to tell. */
+  readonly onDisk: BuildLabel | undefined;
+  /** One a mod, in the order in which they can be taken. */
+  readonly items: readonly WorkItem[];
   readonly catalogue: Catalogue;
   readonly choice: BuildChoice;
+  /** Releases in the folder. */
+  readonly here: ReadonlyMap<ModId, string>;
+  /** What the whole set comes to: the choice, and releases that stay as they are. */
+  readonly releases: ReadonlyMap<ModId, string>;
+  /** Mods of the folder without a release that counts, but with one that may run all the same. */
+  readonly undecided: ReadonlySet<ModId>;
+  /** Mods that are out for a while, and whether what they wait for has come. */
+  readonly bench: readonly (Benched & { readonly isDue: boolean })[];
+  readonly weights: ReadonlyMap<ModId, Weight>;
   /** The order in which the mods of the choice are loaded. */
   readonly order: readonly ModId[];
   /** How weak the evidence may be. */
   readonly level: EvidenceLevel;
   /** What each mod touches of what the patch changes. */
   readonly touched: ReadonlyMap<ModId, readonly string[]>;
+}
+
+/** The order in which mods are loaded. */
+export interface OrderView extends LoadOrder {
+  /** When working it out began. */
+  readonly at: number;
+  readonly onDisk: BuildLabel | undefined;
+  readonly catalogue: Catalogue;
+  readonly releases: ReadonlyMap<ModId, string>;
+  /** They lie in the folder; else they are the target's. */
+  readonly isInFolder: boolean;
+  /** Rules that bear on them; what counts more first. */
+  readonly rules: readonly StatedRule[];
+  readonly contests: readonly Contest[];
+  /** The game's list; undefined where the rules know of none. */
+  readonly listPath: string | undefined;
+  /** Entries of the list that are no known mods: they stay where they are. */
+  readonly strangers: readonly string[];
+  /** The list has nothing on, and once had. */
+  readonly wasEmptied: boolean;
+  /** The list says just this; so does one that no rule knows of. */
+  readonly isListed: boolean;
+  /** Files of the folder that several mods have, and that are the copy of another one than by this order. */
+  readonly toLay: readonly string[];
+}
+
+/** Files of a mod in the folder that lie where they do not belong. */
+export interface MisplacedView {
+  /** Undefined where nobody knows the mod. */
+  readonly mod: ModId | undefined;
+  /** Its name, or that of the folder that it belongs in. */
+  readonly name: string;
+  readonly moves: readonly (readonly [from: string, to: string])[];
+}
+
+/** A release that is to be put on the shelf, from where the folder has its contents. */
+export interface ShelvedFrom {
+  readonly mod: ModId;
+  readonly release: string;
+  readonly keys: readonly ContentKey[];
+  readonly from: readonly (readonly [ContentKey, string])[];
+}
+
+/** A lay-down that changed mods, as the history has it. */
+export interface MendedView {
+  readonly id: string;
+  readonly at: number;
+  readonly build: BuildLabel | undefined;
+  /** The build before, where it was another one. */
+  readonly from: string | undefined;
+  readonly moves: readonly ToldMove[];
+  readonly isTakenBack: boolean;
+  /** It can be taken back by itself, to the byte: no later change is in its way, and all that it kept is there. */
+  readonly canGoBack: boolean;
+}
+
+export interface StepTarget {
+  readonly target: Target;
+  /** Mods that come into the folder by it. */
+  readonly returns: readonly ModId[];
+  /** Mods whose release in the folder goes by it. */
+  readonly leaves: readonly ModId[];
+  /** Where files change by it; undefined where the game itself goes to another build. */
+  readonly paths?: readonly string[];
 }
 
 /** A place with files of the player's, as it is now. */
@@ -420,6 +580,21 @@ export interface KeepsakesView extends KeepsakeList {
 export interface KeepsakeView extends PutBack {
   readonly keepsake: Keepsake;
   readonly places: readonly OwnPlaceView[];
+  /** The mods that settings are of, as far as it is known: their names, by the names of the files. */
+  readonly modOf: ReadonlyMap<string, string>;
+}
+
+/** What deleting the files of a folder would lose. */
+export interface LossesView {
+  /** What lies there, by path. */
+  readonly found: ReadonlyMap<string, ContentKey>;
+  /** Nothing has changed the folder since it was surveyed. */
+  readonly fresh: boolean;
+  /** What a source or a catalogue has, and what is the player's by the game's rules. */
+  readonly again: FilesAndBytes;
+  readonly own: FilesAndBytes;
+  /** What nobody else is known to have. */
+  readonly lost: readonly OwnFile[];
 }
 
 /** What switching to a profile does to the game's folder. */

@@ -5,11 +5,17 @@ import * as arrived from './arrived';
 import * as choosing from './choosing';
 import * as history from './history';
 import * as keepsakes from './keepsakes';
+import * as losses from './losses';
+import * as mending from './mending';
+import * as misplaced from './misplaced';
+import * as order from './order';
 import * as profiles from './profiles';
 import type { QueryWork } from './protocol';
 import * as reading from './reading';
 import * as recording from './recording';
 import { strippingSender } from './shared';
+import * as shelf from './shelf';
+import * as sheetParts from './sheet-parts';
 import * as stages from './stages';
 import * as surveying from './surveying';
 import * as telling from './telling';
@@ -19,8 +25,14 @@ const questions = {
   ...choosing,
   ...history,
   ...keepsakes,
+  ...losses,
+  ...mending,
+  ...misplaced,
+  ...order,
   ...profiles,
   ...reading,
+  ...sheetParts,
+  ...shelf,
   ...recording,
   ...stages,
   ...surveying,

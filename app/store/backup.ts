@@ -12,6 +12,7 @@ import {
   type Install,
   InstallSchema,
   OwnModSchema,
+  ShelvedSchema,
   StoredProfileSchema,
   StoredLookSchema,
   StoredSurveySchema,
@@ -62,6 +63,7 @@ export const BackupSchema = z.object({
   trials: z.array(StoredTrialSchema),
   learned: z.array(LearnedBuildSchema.unwrap().and(z.object({ game: z.string() }))),
   gameMods: z.array(OwnModSchema),
+  shelved: z.array(ShelvedSchema).default([]),
 });
 export type Backup = z.infer<typeof BackupSchema>;
 
@@ -75,6 +77,7 @@ const STORES = [
   'trials',
   'learned',
   'gameMods',
+  'shelved',
   'games',
 ] as const;
 
@@ -125,6 +128,9 @@ export async function putBackup(backup: Backup, installs: ReadonlySet<string>): 
   for (const record of backup.learned) if (!(await learned.getKey(record.id))) await learned.add(record);
   const own = transaction.objectStore('gameMods');
   for (const mod of backup.gameMods) if (!(await own.getKey([mod.game, mod.id]))) await own.add(mod);
+  const shelved = transaction.objectStore('shelved');
+  for (const one of backup.shelved)
+    if (!(await shelved.getKey([one.game, one.mod, one.version]))) await shelved.add(one);
   const games = transaction.objectStore('games');
   for (const game of backup.games) if (!(await games.getKey(game.id))) await games.add(asTold(game));
   await transaction.done;

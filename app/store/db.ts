@@ -9,6 +9,7 @@ import type {
   HoldRecord,
   JobRecord,
   OwnMod,
+  Shelved,
   StoredProfile,
   StoredLook,
   StoredReading,
@@ -43,6 +44,8 @@ export interface RegressumDb extends DBSchema {
   holds: { key: string; value: HoldRecord };
   /** Mods of games that a person brought in, which no catalogue has or knows as they do. */
   gameMods: { key: [game: string, id: ModId]; value: OwnMod };
+  /** What is known of releases on the shelf. */
+  shelved: { key: [game: string, mod: ModId, version: string]; value: Shelved };
   trials: { key: number; value: StoredTrial; indexes: { byInstall: string } };
 }
 

@@ -43,11 +43,12 @@ export async function updateGame(id: string, change: (game: GameRecord) => GameR
 
 /** Removes a game with what its sources told, its own mods and recorded builds; its folders have to be gone before. */
 export async function removeGame(id: string): Promise<void> {
-  const transaction = (await db()).transaction(['games', 'told', 'gameMods', 'learned'], 'readwrite');
+  const transaction = (await db()).transaction(['games', 'told', 'gameMods', 'shelved', 'learned'], 'readwrite');
   const ofGame = IDBKeyRange.bound([id], [id, []]);
   await transaction.objectStore('games').delete(id);
   await transaction.objectStore('told').delete(ofGame);
   await transaction.objectStore('gameMods').delete(ofGame);
+  await transaction.objectStore('shelved').delete(ofGame);
   const learned = transaction.objectStore('learned');
   for (const record of await learned.getAll()) if (record.game === id) await learned.delete(record.id);
   await transaction.done;

@@ -1,3 +1,4 @@
+import type { ModId } from '#core/builds';
 import { db } from './db';
 import { type HoldCheck, type HoldRecord, HoldRecordSchema, type StoredTrial, StoredTrialSchema } from './records';
 import { allStored, storedIfThere } from './stored';
@@ -43,11 +44,17 @@ export async function addTrial(trial: StoredTrial): Promise<void> {
   await transaction.done;
 }
 
-/** Takes a start of the game back: it says nothing of any mod any more. */
-export async function removeTrial(install: string, at: number): Promise<void> {
+/** Takes a start of the game back: it says nothing of any mod any more, or only nothing of this one. */
+export async function removeTrial(install: string, at: number, mod?: ModId): Promise<void> {
   const transaction = (await db()).transaction('trials', 'readwrite');
   for (let cursor = await transaction.store.index('byInstall').openCursor(install); cursor;) {
-    if (cursor.value.at === at) await cursor.delete();
+    if (cursor.value.at === at) {
+      const { answer } = cursor.value;
+      const mods = answer.mods.filter((one) => mod !== undefined && one.mod !== mod);
+      // One that says nothing of any mod would count as a start of the game.
+      if (mods.length === 0) await cursor.delete();
+      else await cursor.update({ ...cursor.value, answer: { ...answer, mods } });
+    }
     cursor = await cursor.continue();
   }
   await transaction.done;

@@ -18,10 +18,11 @@ export {
   updateInstall,
 } from './installs';
 export { countProfile, listProfiles, putProfile, removeProfile, updateProfile } from './profile-records';
-export { decidedOf, sharingOf } from './profiles';
+export { bareOf, decidedOf, sharingOf } from './profiles';
 export { getJob, listJobs, pruneJobs, putJob } from './jobs';
 export { addLearned, listLearned, removeLearned } from './learned';
 export { listOwnMods, putOwnMods, removeOwnMod } from './own-mods';
+export { listShelved, noteShelved, putShelved, removeShelved } from './shelved';
 export { rateLimit, setRateLimit } from './rate-limit';
 export { addReading, dropReadings, readingsOf } from './readings';
 export {
@@ -44,6 +45,9 @@ export {
   type JobProgress,
   type JobRecord,
   type JobState,
+  type OwnMod,
+  OwnModSchema,
+  type Shelved,
   type Decided,
   type StoredProfile,
   StoredProfileSchema,
@@ -58,6 +62,8 @@ export {
 export {
   copyTold,
   getCatalogue,
+  getOffered,
+  saidCatalogues,
   getIndex,
   getManifest,
   getSession,

@@ -139,4 +139,8 @@ export const MIGRATIONS: readonly Migrate[] = [
       if (profile) await profiles.put({ ...profile, along });
     }
   },
+  // What is known of releases on the shelf outlives what catalogues say.
+  (database) => {
+    database.createObjectStore('shelved', { keyPath: ['game', 'mod', 'version'] });
+  },
 ];

@@ -1,5 +1,5 @@
 import { ALL_SHARED } from '#core/profiles';
-import type { Decided, Install, StoredProfile } from './records';
+import { type Decided, DECIDED_FIELDS, type Install, type StoredProfile } from './records';
 
 /*
  * What a person wants of an install is a profile's: there may be several, of which one counts. The install as the rest of
@@ -35,15 +35,12 @@ export function storesOf(transaction: { objectStore(name: 'installs' | 'profiles
 
 /** Takes an install apart into what it is, and what its profile has decided. */
 export function apart(install: Install, title = FIRST_TITLE): { install: StoredInstall; profile: StoredProfile } {
-  const { weights, pins, evidence, target, modFree, along, ...rest } = install;
-  const decided: Decided = {
-    weights,
-    ...(pins && { pins }),
-    ...(evidence && { evidence }),
-    ...(target && { target }),
-    ...(modFree && { modFree }),
-    ...(along && { along }),
-  };
+  const fields = new Set<string>(DECIDED_FIELDS);
+  const some = (isDecided: boolean): object =>
+    Object.fromEntries(
+      Object.entries(install).filter(([field, value]) => fields.has(field) === isDecided && value !== undefined),
+    );
+  const [rest, decided] = [some(false) as StoredInstall, some(true) as Decided];
   return { install: rest, profile: { install: rest.id, id: rest.profile, title, ...decided } };
 }
 
@@ -58,6 +55,9 @@ export function decidedOf({
 }: StoredProfile) {
   return decided;
 }
+
+/** An install without what profiles decide. */
+export const bareOf = (install: Install): StoredInstall => apart(install).install;
 
 /** What of a profile says where its files of the player's are. */
 export const sharingOf = ({ id, sharing = ALL_SHARED, startsEmpty }: StoredProfile) => ({ id, sharing, startsEmpty });

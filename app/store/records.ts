@@ -4,8 +4,8 @@ import { DecisionSchema } from '#core/choose';
 import type { ContentKey } from '#core/digest';
 import { type Facts, FAILURE_CODES, type WireFailure } from '#core/failure';
 import { HoldSheetSchema } from '#core/hold';
-import { EVIDENCE_LEVELS } from '#core/mend';
-import { ModSchema, WeightSchema } from '#core/mods';
+import { BenchedSchema, EVIDENCE_LEVELS, SaidSchema } from '#core/mend';
+import { ModSchema, OrderRuleSchema, WeightSchema } from '#core/mods';
 import { GameAnswerSchema } from '#core/outside';
 import { SharingSchema } from '#core/profiles';
 import type { QuickIdentity } from '#core/survey';
@@ -74,6 +74,8 @@ export type GameSource = z.infer<typeof GameSourceSchema>;
 /** A game, and who tells of it. */
 export const GameRecordSchema = GameSchema.extend({
   sources: z.array(GameSourceSchema).readonly(),
+  /** What others said of releases of its mods, as a person wrote it down. */
+  said: z.array(SaidSchema).readonly().exactOptional(),
   /** Milliseconds since 1970. */
   addedAt: z.number(),
   /** When the record or its list of sources was changed last. */
@@ -88,11 +90,15 @@ export const TargetSchema = z
     releases: pairs(ModIdSchema, z.string()),
     /** The order in which mods are loaded, where it is not the catalogue's. */
     order: z.array(ModIdSchema).readonly().exactOptional(),
+    /** The list of mods to load, where a sheet decided: it is written just so. */
+    list: z.string().exactOptional(),
     decidedBy: z.enum(['choice', 'hold-sheet', 'mend']),
     /** The tree digest that the sheet claims, where a sheet decided: what is laid down has to have it. */
     sheetDigest: z.string().exactOptional(),
     /** The reasons, where it was chosen here or the sheet has them. */
     decision: DecisionSchema.exactOptional(),
+    /** The build that mods were mended from, where `mend` decided. */
+    from: BuildLabelSchema.exactOptional(),
     at: z.number(),
   })
   .readonly();
@@ -142,11 +148,19 @@ export const InstallSchema = z
     weights: pairs(ModIdSchema, WeightSchema),
     /** Mods that are to run at just this release, or not at all. */
     pins: pairs(ModIdSchema, z.string()).exactOptional(),
+    /** Mods that are wanted, but out of the folder for a while. */
+    bench: z.array(BenchedSchema).readonly().exactOptional(),
+    /** Releases that a person wants to have, whatever speaks against them. */
+    insisted: pairs(ModIdSchema, z.string()).exactOptional(),
     /** How weak the evidence may be that a release runs at a build; that its author says so, where it is left out. */
     evidence: z.enum(EVIDENCE_LEVELS).exactOptional(),
     /** Builds from old to new, where the service's order was put right by hand. */
     buildOrder: z.array(BuildLabelSchema).readonly().exactOptional(),
     target: TargetSchema.exactOptional(),
+    /** The order in which mods are to be loaded, where a person has moved one; else that of the folder's list. */
+    order: z.array(ModIdSchema).readonly().exactOptional(),
+    /** What a person says about that order. What stands first counts more. */
+    orderRules: z.array(OrderRuleSchema).readonly().exactOptional(),
     /** No mod files come along, be they of mods that nobody knows. */
     modFree: z.literal(true).exactOptional(),
     /** The keepsake that each pool of the player's files was left in, where profiles do not share them. */
@@ -188,9 +202,11 @@ export type Install = z.infer<typeof InstallSchema>;
 
 /** What is decided about an install, as opposed to what it is: each profile decides it for itself. */
 const DecidedSchema = InstallSchema.unwrap().pick({
-  ...({ weights: true, pins: true, evidence: true, target: true, modFree: true, along: true } as const),
+  ...({ weights: true, pins: true, bench: true, insisted: true, evidence: true } as const),
+  ...({ target: true, order: true, orderRules: true, modFree: true, along: true } as const),
 });
 export type Decided = Readonly<z.infer<typeof DecidedSchema>>;
+export const DECIDED_FIELDS = DecidedSchema.keyof().options;
 
 /** A profile of an install. */
 export const StoredProfileSchema = DecidedSchema.extend({
@@ -212,6 +228,24 @@ export const OwnModSchema = ModSchema.extend({
   at: z.number(),
 });
 export type OwnMod = z.infer<typeof OwnModSchema>;
+
+/** A release on the shelf of a game, as it was known when it was put there. */
+export const ShelvedSchema = z
+  .object({
+    game: z.string(),
+    mod: ModIdSchema,
+    version: z.string(),
+    /** The mod with that release alone. */
+    entry: ModSchema,
+    /** Where its files were taken from: an archive's name, or the folder's title. */
+    from: z.string(),
+    /** When, in milliseconds since 1970. */
+    at: z.number(),
+    /** What the person has to say of it. */
+    words: z.string().max(2000).exactOptional(),
+  })
+  .readonly();
+export type Shelved = z.infer<typeof ShelvedSchema>;
 
 const WireFailureSchema: z.ZodType<WireFailure> = z.object({
   code: z.enum(FAILURE_CODES),
@@ -251,8 +285,10 @@ export const StoredSurveySchema = z
     /** Files whose digest was taken over from an earlier reading, since size and time were the same. */
     trusted: z.number(),
     unreadable,
-    /** The list of mods to load, as it lies there: what is on each of its lines. */
-    loadOrder: z.array(z.string()).readonly().exactOptional(),
+    /** The list of mods to load, as it lies there. */
+    modList: z.string().exactOptional(),
+    /** That list as it was when it last had an entry, where it has none now. */
+    lastModList: z.string().exactOptional(),
     /** The builds that saves say they were written by. */
     saveBuilds: pairs(z.string(), BuildLabelSchema).exactOptional(),
     /** Whether the loader's own switch had mods be loaded; left out where the rules know of none, or it could not be read. */
@@ -288,7 +324,10 @@ export const JOB_KINDS = [
   'put-back',
   'drop-keepsakes',
   'pack-keepsake',
+  'pack-sheet',
+  'shelve',
   'bring-keepsake',
+  'bring-own',
   'fetch',
   'bring-depots',
   'assemble',
@@ -297,6 +336,9 @@ export const JOB_KINDS = [
   'release',
   'switch-branch',
   'switch-profile',
+  'copy-folder',
+  'delete-files',
+  'move-files',
   'set-switch',
   'take-back',
   'let-go',
@@ -349,6 +391,8 @@ const HoldCheckSchema = z
     /** Whether the storefront's record is set to update only when asked; left out where there is none to read. */
     setting: z.boolean().exactOptional(),
     lock: z.boolean().exactOptional(),
+    /** Files that were made read-only and can be written again, of those that were looked at; left out where none were made so. */
+    unlocked: z.number().exactOptional(),
     /** By names, sizes and times alone; else the bytes were read of what had changed, or of everything. */
     glance: z.literal(true).exactOptional(),
     /** Files that were put back then. */
@@ -364,6 +408,8 @@ export const HoldRecordSchema = z
     checks: z.array(HoldCheckSchema).readonly(),
     /** Departures that the person has taken over. */
     accepted: pairs(z.string(), z.string().nullable()).exactOptional(),
+    /** Files of the folder that were made read-only with the hold. */
+    locked: texts().exactOptional(),
   })
   .readonly();
 export type HoldRecord = z.infer<typeof HoldRecordSchema>;

@@ -2,12 +2,13 @@ import 'fake-indexeddb/auto';
 import { IDBFactory } from 'fake-indexeddb';
 import { openDB } from 'idb';
 import { beforeEach, describe, expect, it } from 'vitest';
-import { asBuild } from '#core/builds';
+import { asBuild, asMod } from '#core/builds';
 import { contentKey } from '#core/digest';
 import type { HoldSheet } from '#core/hold';
+import { catalogueOf } from '../../core/testing/mods';
 import { BackupSchema, backupText, putBackup } from './backup';
 import { closeDb, db } from './db';
-import { addHoldCheck, addTrial, getHold, listTrials, putHold } from './holds';
+import { addHoldCheck, addTrial, getHold, listTrials, putHold, removeTrial } from './holds';
 import {
   addInstall,
   getInstall,
@@ -25,7 +26,8 @@ import { MIGRATIONS } from './migrations';
 import { addReading, dropReadings, readingsOf } from './readings';
 import type { Install, JobRecord, StoredSurvey, StoredTrial } from './records';
 import { addGame, getGame, removeGame, updateGame } from './games';
-import { getCatalogue, getIndex, getSession, putTold } from './told';
+import { listShelved, noteShelved, putShelved, removeShelved } from './shelved';
+import { getCatalogue, getIndex, getOffered, getSession, putTold } from './told';
 
 const install: Install = {
   id: 'a',
@@ -275,6 +277,16 @@ it('of an install’s starts of the game the latest are remembered', async () =>
   expect(await listTrials('b')).toHaveLength(1);
 });
 
+it('what was noted of several mods is taken back of one alone, and goes with the last of them', async () => {
+  const mods = ['tow', 'fog'].map((mod) => ({ mod: asMod(mod), release: '1', ran: true }));
+  await addTrial({ install: 'c', at: 1, answer: { told: true, outcome: 'title', mods, log: [] } });
+  const left = async () => (await listTrials('c')).map(({ answer }) => answer.mods.map(({ mod }) => mod));
+  await removeTrial('c', 1, asMod('tow'));
+  expect(await left()).toEqual([['fog']]);
+  await removeTrial('c', 1, asMod('fog'));
+  expect(await left()).toEqual([]);
+});
+
 it('a hold keeps its latest checks, and a check without a hold is none', async () => {
   const check = { at: 1, drift: 0, setting: true, lock: true };
   await addHoldCheck('a', check);
@@ -337,6 +349,29 @@ describe('a backup of the store', () => {
     expect(BackupSchema.safeParse(backup).success).toBe(true);
     expect(BackupSchema.safeParse({ ...backup, surveys: backup.surveys.map(spoil) }).success).toBe(false);
   });
+});
+
+it('a release of the shelf is known when its catalogue has it no more, keeps a person’s words, and goes with its game', async () => {
+  const source = { kind: 'handed', id: 's', of: 'mods', title: 's' } as const;
+  await addGame({ id: 'shelved', title: 'S', rules: { own: [] }, sources: [source] });
+  const of = (...versions: string[]) => catalogueOf({ tow: versions.map((version) => ({ version })) });
+  await putTold('shelved', 's', { catalogue: { value: of('1', '2') } });
+  const [tow] = of('1').mods;
+  const one = { game: 'shelved', mod: tow!.id, version: '1', entry: tow!, from: 'tow.zip', at: 1 };
+  await putShelved([one]);
+  const before = await getCatalogue('shelved');
+  expect(await getCatalogue('shelved')).toBe(before);
+  await putTold('shelved', 's', { catalogue: { value: of('2') } });
+  expect((await getCatalogue('shelved')).mods[0]!.releases.map(({ version }) => version)).toEqual(['2', '1']);
+  expect((await getOffered('shelved')).mods[0]!.releases).toHaveLength(1);
+  await noteShelved('shelved', tow!.id, '1', 'the good one');
+  await putShelved([{ ...one, from: 'elsewhere' }]);
+  expect(await listShelved('shelved')).toMatchObject([{ from: 'tow.zip', words: 'the good one' }]);
+  await removeShelved('shelved', tow!.id, '1');
+  expect((await getCatalogue('shelved')).mods[0]!.releases).toHaveLength(1);
+  await putShelved([one]);
+  await removeGame('shelved');
+  expect(await listShelved('shelved')).toEqual([]);
 });
 
 describe('a game', () => {

@@ -1,12 +1,13 @@
 import type { DepotIndex } from '#core/builds';
 import { mergeCatalogues, mergeIndexes } from '#core/sources';
-import { mergeMod } from '#core/tables';
+import { mergeMod, withReleases } from '#core/tables';
 import type { Manifest } from '#core/manifest';
 import type { Catalogue } from '#core/mods';
 import { db, type ToldRecord } from './db';
 import { getGame } from './games';
 import { listOwnMods } from './own-mods';
-import { type GameRecord, type OwnMod, type StoredSession, StoredSessionSchema } from './records';
+import { listShelved, shelvedStamp } from './shelved';
+import { type GameRecord, type GameSource, type OwnMod, type StoredSession, StoredSessionSchema } from './records';
 import { stored } from './stored';
 
 /* What the sources of a game have told of it. */
@@ -41,6 +42,17 @@ async function saidBy<Name extends 'index' | 'catalogue'>(
   const database = await db();
   const records = await Promise.all(sources.map((source) => database.get('told', [id, source.id, name])));
   return records.flatMap((record) => (record?.name === name ? [record.value as never] : []));
+}
+
+/** What each source of a game said of its mods last, in the order of the sources. */
+export async function saidCatalogues(
+  gameId: string,
+): Promise<readonly { readonly source: GameSource; readonly catalogue: Catalogue }[]> {
+  const [{ sources }, database] = await Promise.all([getGame(gameId), db()]);
+  const records = await Promise.all(sources.map((source) => database.get('told', [gameId, source.id, 'catalogue'])));
+  return records.flatMap((record, i) =>
+    record?.name === 'catalogue' ? [{ source: sources[i]!, catalogue: record.value }] : [],
+  );
 }
 
 /**
@@ -81,11 +93,31 @@ function withOwn(catalogue: Catalogue, own: readonly OwnMod[]): Catalogue {
   return { ...catalogue, mods: [...known, ...left.values()] };
 }
 
+const withShelved = new Map<string, { offered: Catalogue; of: string; catalogue: Catalogue }>();
+
 /**
- * All mods of a game that are known. The same object until something is new, so that what was worked out of it counts on.
+ * All mods of a game that are known, with the releases of the shelf that no catalogue has any more. The same object until
+ * something is new, so that what was worked out of it counts on.
  * @throws Failure `store/failed` where there is no such game
  */
 export async function getCatalogue(game: string): Promise<Catalogue> {
+  const [offered, of] = await Promise.all([getOffered(game), shelvedStamp(game)]);
+  const known = withShelved.get(game);
+  if (known?.offered === offered && known.of === of) return known.catalogue;
+  const shelved = await listShelved(game);
+  const catalogue =
+    shelved.length === 0
+      ? offered
+      : withReleases(
+          offered,
+          shelved.map(({ entry }) => entry),
+        );
+  withShelved.set(game, { offered, of, catalogue });
+  return catalogue;
+}
+
+/** As {@link getCatalogue}, of what the sources have now and the person brought in. */
+export async function getOffered(game: string): Promise<Catalogue> {
   const [service, own] = await Promise.all([serviceCatalogue(game), listOwnMods(game)]);
   const of = own.map(({ id, at }) => `${id} ${at}`).join();
   const known = withOwnMods.get(game);

@@ -48,7 +48,7 @@ function fileHandle(): { handle: FileSystemFileHandle; file(): Promise<File>; ab
 
 async function backupOf(here: Disks): Promise<File> {
   const { handle, file } = fileHandle();
-  const info = { date: '2026-11-26T00:00:00.000Z', folders: ['One', 'Two'] };
+  const info = { what: 'backup' as const, date: '2026-11-26T00:00:00.000Z', folders: ['One', 'Two'] };
   await backUp({ do: 'backup', to: handle, name: 'bag', info, records: RECORDS }, portsOn(here));
   return file();
 }

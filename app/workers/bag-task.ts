@@ -1,7 +1,7 @@
 import { sha256 as wholeSha256 } from '@noble/hashes/sha2.js';
 import { configure, TextReader, ZipWriter } from '@zip.js/zip.js';
 import { PIECE_SIZE, toHex } from '#core/digest';
-import { type BackupInfo, BAG_PAYLOAD, type BagEntry, bagFiles, type BagInfo } from '#core/keepsakes';
+import { BAG_PAYLOAD, type BagEntry, bagFiles, type BagInfo } from '#core/keepsakes';
 import type { Folder, FolderReader } from '#core/folders';
 import { partPath } from '~/folders';
 import { assertGoing } from '#core/calls';
@@ -67,7 +67,9 @@ export type PackedFile = readonly [path: string, reader: Pick<FolderReader, 'ope
 export interface Bag {
   /** Its only folder. */
   readonly name: string;
-  readonly info: BagInfo | BackupInfo;
+  readonly info: BagInfo;
+  /** Texts in the payload. */
+  readonly texts?: BagTask['tags'] | undefined;
   /** Texts beside the payload. */
   readonly tags?: BagTask['tags'];
 }
@@ -78,7 +80,7 @@ export interface Bag {
  */
 export async function writeBag(
   sink: WritableStream<Uint8Array>,
-  { name, info, tags = [] }: Bag,
+  { name, info, texts = [], tags = [] }: Bag,
   files: readonly PackedFile[],
   { sha256, progress, signal }: BagPorts,
 ): Promise<void> {
@@ -96,6 +98,11 @@ export async function writeBag(
     entries.push({ path, size, sha256: toHex(hash.digest()) });
     progress({ kind: 'bytes', files: 1, bytes: size });
   }
+  for (const [path, text] of texts) {
+    const bytes = new TextEncoder().encode(text);
+    await zip.add(`${name}/${BAG_PAYLOAD}/${path}`, new TextReader(text));
+    entries.push({ path, size: bytes.length, sha256: await sha256(bytes) });
+  }
   for (const [path, text] of await bagFiles(info, entries, sha256, tags))
     await zip.add(`${name}/${path}`, new TextReader(text));
   await zip.close();
@@ -107,7 +114,7 @@ export async function writeBag(
  * @throws Failure `folder/*`, `job/cancelled`
  */
 export async function packBag(
-  { files, to, name, info, tags }: BagTask,
+  { files, to, name, info, texts, tags }: BagTask,
   from: Pick<FolderReader, 'open'>,
   ports: BagPorts & { readonly folder: Folder },
 ): Promise<{ bytes: number }> {
@@ -115,7 +122,7 @@ export async function packBag(
   const part = partPath(to);
   await folder.remove(part);
   const packed = files.map(([as, content]): PackedFile => [as, from, content]);
-  await writeBag(sinkOf(ports, part), { name, info, tags }, packed, ports);
+  await writeBag(sinkOf(ports, part), { name, info, texts, tags }, packed, ports);
   await folder.move(part, to);
   return { bytes: (await folder.stat(to))!.size };
 }

@@ -57,10 +57,16 @@ async function perform(
     const { packBag } = await import('./bag-task');
     return packBag(task, arrivalsAt(task.from), { ...ports, folder: diskAt(task.disk) });
   }
-  if (task.do === 'look-into-bag' || task.do === 'unpack') {
+  if (task.do === 'look-into-bag' || (task.do === 'unpack' && task.isBag)) {
     const { lookIntoBag, unpackBag } = await import('./unbag-task');
     if (task.do === 'look-into-bag') return lookIntoBag(task, ports);
     await unpackBag(task, { ...ports, to: arrivalsAt(task.to) });
+    return {};
+  }
+  if (task.do === 'look-into-archive' || task.do === 'unpack') {
+    const { lookIntoArchive, unpackArchive } = await import('./archive-task');
+    if (task.do === 'look-into-archive') return lookIntoArchive(task, { ...ports, newHash: streamSha256 });
+    await unpackArchive(task, { ...ports, to: arrivalsAt(task.to) });
     return {};
   }
   if (task.do === 'backup' || task.do === 'restore') {

@@ -5,4 +5,13 @@ export { hireDiskPool } from './hire';
 export { hashFiles } from './look-tasks';
 export { pauseFor } from './pause-for';
 export type { DiskPool } from './hire';
-export type { ArrivalPlace, BagFile, DiskProgress, DiskResults, DiskTask, HashResult, Listing } from './protocol';
+export type {
+  ArchiveFile,
+  ArrivalPlace,
+  BagFile,
+  DiskProgress,
+  DiskResults,
+  DiskTask,
+  HashResult,
+  Listing,
+} from './protocol';

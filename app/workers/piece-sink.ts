@@ -28,19 +28,22 @@ export function pieceSink(
   });
 }
 
-/** Works out the key of what goes by piece by piece. */
+/** Works out the key of what goes by piece by piece; a piece is hashed while the next one comes. */
 export class KeyOfPieces {
-  readonly #pieces: string[] = [];
+  readonly #pieces: Promise<string>[] = [];
   #size = 0;
 
   constructor(private readonly sha256: Sha256) {}
 
+  /** @returns when the piece before this one has been hashed, so that no more than two wait in memory */
   async add(piece: Uint8Array<ArrayBuffer>): Promise<void> {
     this.#size += piece.length;
-    this.#pieces.push(await this.sha256(piece));
+    const before = this.#pieces.at(-1);
+    this.#pieces.push(this.sha256(piece));
+    await before;
   }
 
-  get key(): ContentKey {
-    return contentKey(this.#size, this.#pieces);
+  async key(): Promise<ContentKey> {
+    return contentKey(this.#size, await Promise.all(this.#pieces));
   }
 }

@@ -51,6 +51,8 @@ export interface BagTask {
   /** The bag's only folder. */
   readonly name: string;
   readonly info: BagInfo;
+  /** Texts that are files of the payload. */
+  readonly texts?: readonly (readonly [path: string, text: string])[];
   /** Texts beside the payload. */
   readonly tags: readonly (readonly [path: string, text: string])[];
 }
@@ -59,12 +61,32 @@ export interface BagTask {
 export interface LookIntoBagTask {
   readonly do: 'look-into-bag';
   readonly from: File;
+  /** Paths of the payload's files that are wanted as texts. */
+  readonly texts?: RegExp;
 }
 
-/** Takes files of such an archive into a store, each by the name of its content. */
+/** Looks into any archive that a person brings in. */
+export interface LookIntoArchiveTask {
+  readonly do: 'look-into-archive';
+  readonly from: File;
+}
+
+/** A file of an archive, with its bytes as the store knows them. */
+export interface ArchiveFile {
+  readonly path: string;
+  readonly key: ContentKey;
+  /** Milliseconds since 1970, as the archive says. */
+  readonly modified: number;
+  /** SHA-256 of a file of several pieces. */
+  readonly sha256?: string | undefined;
+}
+
+/** Takes files of an archive into a store, each by the name of its content. */
 export interface UnpackTask {
   readonly do: 'unpack';
   readonly from: File;
+  /** Whether it is in BagIt form, and its files are named below the payload. */
+  readonly isBag: boolean;
   readonly files: readonly BagFile[];
   readonly to: ArrivalPlace;
 }
@@ -97,7 +119,15 @@ export interface RestoreTask {
 }
 
 export type DiskTask =
-  LookTask | ArrivalTask | BagTask | LookIntoBagTask | UnpackTask | BackupTask | RestoreTask | ChangeTask;
+  | LookTask
+  | ArrivalTask
+  | BagTask
+  | LookIntoBagTask
+  | LookIntoArchiveTask
+  | UnpackTask
+  | BackupTask
+  | RestoreTask
+  | ChangeTask;
 
 /** The files of a folder as columns, sorted by path: sizes in bytes, times in milliseconds since 1970. */
 export interface Listing {
@@ -124,6 +154,13 @@ export interface DiskResults {
   'look-into-bag': {
     readonly files: readonly BagFile[];
     readonly tags: readonly (readonly [path: string, text: string])[];
+    /** Files of the payload that were wanted as texts. */
+    readonly texts: readonly (readonly [path: string, text: string])[];
+  };
+  'look-into-archive': {
+    readonly files: readonly ArchiveFile[];
+    /** Short texts in which a mod may say what it is. */
+    readonly texts: readonly (readonly [path: string, text: string])[];
   };
   unpack: Record<string, never>;
   backup: { readonly files: number; readonly bytes: number };

@@ -2,10 +2,11 @@ import { md5, sha1 } from '@noble/hashes/legacy.js';
 import { sha256 as wholeSha256, sha512 } from '@noble/hashes/sha2.js';
 import { BlobReader, configure, type FileEntry, TextWriter, ZipReader } from '@zip.js/zip.js';
 import { assertGoing } from '#core/calls';
-import { type ArrivalFolder, arrivingPath, contentName } from '#core/contents';
+import type { ArrivalFolder } from '#core/contents';
 import { toHex } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
 import { BAG_PAYLOAD, BAG_SUMS, bagRoot, type BagSum, readBag } from '#core/keepsakes';
+import { arrivalSink } from './arrival-sink';
 import type { BagPorts } from './bag-task';
 import { KeyOfPieces, pieceSink } from './piece-sink';
 import type { BagFile, DiskResults, LookIntoBagTask, UnpackTask } from './protocol';
@@ -65,7 +66,7 @@ async function unpackEntry(
  * @throws Failure `bag/malformed`, `path/*`, `job/cancelled`
  */
 export async function lookIntoBag(
-  { from }: LookIntoBagTask,
+  { from, texts: wanted }: LookIntoBagTask,
   { sha256, progress, signal }: BagPorts,
 ): Promise<DiskResults['look-into-bag']> {
   const entries = await bagOf(from);
@@ -86,12 +87,17 @@ export async function lookIntoBag(
     });
     if (toHex(hash.digest()) !== hex)
       throw bad(from, `"${path}" is damaged: its checksum is not the one in its manifest`);
-    found.push({ path, key: key.key, modified: entry.lastModDate.getTime() });
+    found.push({ path, key: await key.key(), modified: entry.lastModDate.getTime() });
     progress({ kind: 'bytes', files: 1, bytes: entry.uncompressedSize });
   }
   const beside = [...entries].filter(([path]) => !path.startsWith(`${BAG_PAYLOAD}/`) && path.endsWith('.json'));
   const tags = await Promise.all(beside.map(async ([path, entry]) => [path, await textOf(from, entry)] as const));
-  return { files: found, tags };
+  const texts = await Promise.all(
+    files
+      .filter(({ path }) => wanted?.test(path))
+      .map(async ({ path }) => [path, await textOf(from, entries.get(`${BAG_PAYLOAD}/${path}`)!)] as const),
+  );
+  return { files: found, tags, texts };
 }
 
 /**
@@ -107,16 +113,9 @@ export async function unpackBag(
     assertGoing(signal);
     const entry = entries.get(`${BAG_PAYLOAD}/${path}`);
     if (!entry) throw bad(from, `"${path}" is missing`);
-    const [name, found] = [await contentName(key, sha256), new KeyOfPieces(sha256)];
-    const arriving = arrivingPath(name);
-    await to.remove(arriving);
-    await unpackEntry(from, entry, async (piece, at) => {
-      await found.add(piece);
-      if (piece.length === 0) await to.writeWhole(arriving, piece);
-      else await to.writeAt(arriving, at, piece);
-    });
-    if (found.key !== key) throw bad(from, `"${path}" is not as it was a moment ago`);
-    await to.takeIn(name, key);
+    const sink = await arrivalSink(key, { sha256, to });
+    await unpackEntry(from, entry, sink.take);
+    if (!(await sink.done())) throw bad(from, `"${path}" is not as it was a moment ago`);
     progress({ kind: 'bytes', files: 1, bytes: entry.uncompressedSize });
   }
 }

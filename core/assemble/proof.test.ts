@@ -55,3 +55,13 @@ it('copies that others cover are told of their owner, and expected nowhere', asy
     ['depot', 0, 1],
   ]);
 });
+
+it('says how many settings of mods count as they lie there', async () => {
+  const [, mod] = OWNERS as [Owner, Owner];
+  const files = ['a', 'b'].map((path): TargetFile => ({
+    ...{ path, size: 1, key: keyOf(path, 1), sha256: digest(path), href: '', owner: mod },
+    ...(path === 'b' && { asFound: true }),
+  }));
+  const found = new Map(files.map(({ path, key }) => [path, key]));
+  expect(await proofOf(files, found, sha256)).toMatchObject({ asFound: 1, wrong: [] });
+});

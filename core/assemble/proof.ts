@@ -26,6 +26,8 @@ export interface Proof {
   readonly expectedDigest: string;
   /** Tree digest of what lies at the same paths; the same one only where every byte is right. */
   readonly foundDigest: string;
+  /** Files that count as they lie there, since a person has set something of a mod in them. */
+  readonly asFound: number;
   /** Paths that are not right, sorted; at most {@link MOST_WRONG}. */
   readonly wrong: readonly string[];
 }
@@ -82,6 +84,7 @@ export async function proofOf(
     ...{ expected: sum('expected'), right: sum('right') },
     expectedDigest: await treeDigest(target, sha256),
     foundDigest: await treeDigest(there, sha256),
+    asFound: target.reduce((files, file) => files + (file.asFound ? 1 : 0), 0),
     wrong: wrong.toSorted().slice(0, MOST_WRONG),
   };
 }

@@ -8,7 +8,9 @@ import {
   countingDepots,
   DepotIdSchema,
   DepotIndexSchema,
+  isPreset,
   newestBuild,
+  ownRule,
   tellsBuild,
 } from './index';
 
@@ -109,4 +111,19 @@ describe('a save', () => {
     expect(buildOfSave(rules, path, head)).toBe(build);
     if (build !== undefined) expect(tellsBuild(rules, path)).toBe(true);
   });
+});
+
+it('a file of the player’s comes under the rule that says most closely where it is, whatever their order', () => {
+  const own = [
+    { folder: 'player', kind: 'settings' as const },
+    { folder: 'player/liveries', kind: 'content' as const },
+    { folder: 'mods/**/*.ini', kind: 'presets' as const },
+    { folder: '**/*.ini', kind: 'settings' as const },
+  ];
+  for (const rules of [{ own }, { own: own.toReversed() }]) {
+    expect(ownRule(rules, 'player/liveries/a')?.kind).toBe('content');
+    expect(ownRule(rules, 'player/a.ini')?.kind).toBe('settings');
+    expect([ownRule(rules, 'mods/a/b.ini')?.kind, isPreset(rules, 'mods/a/b.ini')]).toEqual(['presets', true]);
+    expect(ownRule(rules, 'mods/a/b.txt')).toBeUndefined();
+  }
 });

@@ -5,7 +5,7 @@ export { compareLabels } from './labels';
 export { moveBuild, orderBuilds } from './order';
 export { fetchLine } from './fetch-line';
 export { type LogRule, LogRuleSchema } from './log-rule';
-export { isPartOf, ownKind } from './own';
+export { isPartOf, isPreset, ownKind, ownRule } from './own';
 export { RECORD_FORMS, type RecordRule, RecordRuleSchema, type ValueRule } from './record-rule';
 export { type VersionRule, VersionRuleSchema } from './version-rule';
 export { type GameRules, GameRulesSchema, OWN_KINDS, type OwnKind } from './rules';

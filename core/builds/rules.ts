@@ -2,18 +2,27 @@ import { z } from 'zod';
 import { ListSyntaxSchema } from '#core/mod-list';
 import { PathOrGlobSchema, SafePathSchema } from '#core/paths';
 import { RecordRuleSchema, ValueRuleSchema } from './record-rule';
+import { LayoutRuleSchema } from './layout-rule';
 import { LogRuleSchema } from './log-rule';
 import { VersionRuleSchema } from './version-rule';
 import { FetchLineSchema } from './fetch-line';
 
-/** What files of the player's are. */
-export const OWN_KINDS = ['saves', 'settings', 'content'] as const;
+/**
+ * What files of the player's are. Presets are what mods have set for them: a release may bring its own as a start, and they
+ * stay when the mod goes.
+ */
+export const OWN_KINDS = ['saves', 'settings', 'content', 'presets'] as const;
 
 /** Where a game keeps what, as far as it is known: all are folders or files relative to the game's folder. */
 export const GameRulesSchema = z.object({
   program: SafePathSchema.optional(),
   loader: SafePathSchema.optional(),
   modsFolder: SafePathSchema.optional(),
+  layout: z
+    .array(LayoutRuleSchema)
+    .max(50)
+    .optional()
+    .describe('Where files of mods belong, by their names; learned from mods that are known, where it is left out'),
   loadOrder: SafePathSchema.optional().describe('The list of mods to load'),
   listSyntax: ListSyntaxSchema.optional().describe(
     'How that list is written; the id of a mod a line, where it is left out',

@@ -1,4 +1,4 @@
-import { isPartOf } from './own';
+import { ownRule } from './own';
 import type { GameRules } from './rules';
 import { type BuildLabel, BuildLabelSchema } from './schema';
 
@@ -10,15 +10,14 @@ export const SAVE_HEAD = 4096;
 const LABEL_END = /[\s"'\u0000-\u001f\u007f-\u009f<>,;)\]}]/;
 
 /** Whether the game's rules can tell which build wrote a save. */
-export const tellsBuild = (rules: GameRules, path: string): boolean =>
-  rules.own.some(({ folder, buildAfter }) => buildAfter !== undefined && isPartOf(path, folder));
+export const tellsBuild = (rules: GameRules, path: string): boolean => ownRule(rules, path)?.buildAfter !== undefined;
 
 /**
  * The build that wrote a save, as it says itself; undefined where it says nothing.
  * @param head its first {@link SAVE_HEAD} bytes, each as one character
  */
-export function buildOfSave({ own }: GameRules, path: string, head: string): BuildLabel | undefined {
-  const after = own.find(({ folder }) => isPartOf(path, folder))?.buildAfter;
+export function buildOfSave(rules: GameRules, path: string, head: string): BuildLabel | undefined {
+  const after = ownRule(rules, path)?.buildAfter;
   const start = after === undefined ? -1 : head.indexOf(after);
   if (after === undefined || start < 0) return undefined;
   const rest = head.slice(start + after.length, start + after.length + 64);

@@ -1,5 +1,5 @@
 import { keySize } from '#core/digest';
-import { Failure } from '#core/failure';
+import { Failure, isFailure } from '#core/failure';
 import type { ChangePorts } from './disk';
 import { type Direction, enter, type Journalled, openJournal, readJournal, removeJournal } from './journal';
 import { entryOf, putHistory } from './history';
@@ -15,7 +15,7 @@ import { changedPaths, isMade, isReady, makeReady, makeStep, notAs, type Ready, 
  */
 
 /** Files that are got ready between two entries of the journal: it is made durable so often. */
-const BATCH_FILES = 500;
+const BATCH_FILES = 2000;
 const BATCH_BYTES = 64 << 20;
 /** At a time within a batch. */
 const LANES = 4;
@@ -61,6 +61,7 @@ async function assertRight(files: readonly Ready[], ports: ChangePorts): Promise
 
 /** A batch whose files have been put down, and are being read again. */
 interface Checking {
+  readonly files: readonly Ready[];
   readonly end: number;
   readonly right: Promise<void>;
 }
@@ -68,11 +69,14 @@ interface Checking {
 async function makeAll(at: Journalled, ports: ChangePorts): Promise<Journalled> {
   const { set } = at;
   let checking: Checking | undefined;
+  /** What this run has read again: nobody else writes there, so it need not be read once more to be moved. */
+  const proven = new Set<string>();
   const checked = async (): Promise<void> => {
     const batch = checking;
     checking = undefined;
     if (!batch) return;
     await batch.right;
+    for (const { to } of batch.files) proven.add(to);
     at = await enter(ports, at, { do: 'reached', steps: batch.end });
   };
   try {
@@ -83,7 +87,7 @@ async function makeAll(at: Journalled, ports: ChangePorts): Promise<Journalled> 
       i = end;
       if (files.length === 0) {
         await checked();
-        await makeStep(set.steps[start] as Single, set.id, start, ports);
+        await makeStep(set.steps[start] as Single, set.id, start, ports, proven);
       } else if (end > at.ready) {
         // One batch is read again while the next one is put down.
         await putDown(files, ports);
@@ -91,7 +95,7 @@ async function makeAll(at: Journalled, ports: ChangePorts): Promise<Journalled> 
         const right = assertRight(files, ports);
         // Whoever waits for it hears of its failure; until then it is nobody's.
         right.catch(() => undefined);
-        checking = { end, right };
+        checking = { files, end, right };
       }
     }
     await checked();
@@ -121,8 +125,38 @@ async function takeAllBack(at: Journalled, ports: ChangePorts): Promise<void> {
   }
 }
 
-/** Where single steps have put something, to be made durable before the end is written down. */
-const touched = ({ steps }: ChangeSet): string[] => steps.flatMap((step) => (isReady(step) ? [] : changedPaths(step)));
+/** Where a set that has gone this way has put something: to be made durable before the end is written down. */
+function putBy({ steps }: ChangeSet, way: Direction): string[] {
+  const isOn = way === 'on';
+  return steps.flatMap((step): string[] => {
+    switch (step.do) {
+      case 'place':
+        return isOn || step.before !== null ? [step.to] : [];
+      case 'move':
+        return [isOn ? step.to : step.from];
+      case 'take':
+        return isOn ? [] : [step.path];
+      case 'flag':
+        return [step.path];
+      case 'copy':
+      case 'write':
+      case 'exchange':
+        return [];
+    }
+  });
+}
+
+/** Makes all that a set has put somewhere outlast a loss of power; what somebody has removed since is passed over. */
+async function makeDurable(set: ChangeSet, way: Direction, { disk }: ChangePorts): Promise<void> {
+  const paths = putBy(set, way);
+  try {
+    await disk.sync(paths);
+  } catch (error) {
+    if (!isFailure(error, 'folder/not-found')) throw error;
+    const there = await Promise.all(paths.map((path) => disk.stat(path)));
+    await disk.sync(there.flatMap((entry) => (entry ? [entry.path] : [])));
+  }
+}
 
 /**
  * Writes a change set down and holds it to its places; one that is there already stays as it was decided.
@@ -132,8 +166,7 @@ export async function openSet(set: ChangeSet, ports: ChangePorts): Promise<Journ
   const known = await readJournal(ports, set.id);
   if (known) return known;
   assertAllowed(set);
-  await openJournal(ports, set);
-  return (await readJournal(ports, set.id))!;
+  return openJournal(ports, set);
 }
 
 /**
@@ -159,11 +192,12 @@ async function assertFresh(set: ChangeSet, { disk }: ChangePorts): Promise<void>
 
 /**
  * Goes on with a change set, or back, from wherever it stands, to the end.
+ * @param opened the set as it was read, or written down, just now
  * @throws Failure `changes/unknown`, `changes/let-go`, `changes/superseded`, `folder/*`, `job/cancelled`; it can be gone on
  *   with after each of them
  */
-export async function run(id: string, way: Direction, ports: ChangePorts): Promise<Journalled> {
-  let at = await readJournal(ports, id);
+export async function run(id: string, way: Direction, ports: ChangePorts, opened?: Journalled): Promise<Journalled> {
+  let at = opened ?? (await readJournal(ports, id));
   if (!at) throw new Failure('changes/unknown', { set: id });
   if (at.lettingGo) throw new Failure('changes/let-go', { set: id });
   if (at.ended && at.way === way) return at;
@@ -172,8 +206,7 @@ export async function run(id: string, way: Direction, ports: ChangePorts): Promi
   if (at.way !== way || at.ended) at = await enter(ports, at, { do: 'begin', way, at: ports.now() });
   if (way === 'on') at = await makeAll(at, ports);
   else await takeAllBack(at, ports);
-  const there = await Promise.all(touched(at.set).map((path) => ports.disk.stat(path)));
-  await ports.disk.sync(there.flatMap((entry) => (entry ? [entry.path] : [])));
+  await makeDurable(at.set, way, ports);
   return enter(ports, at, { do: 'end', way, at: ports.now() });
 }
 

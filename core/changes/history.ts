@@ -18,6 +18,8 @@ const CountsSchema = z.object({
   added: z.number(),
   removed: z.number(),
   moved: z.number(),
+  /** Read-only flags that were set or cleared; entries of earlier versions do not say. */
+  flagged: z.number().exactOptional(),
   /** Whether the folder was swapped for another one. */
   swapped: z.boolean(),
 });
@@ -48,7 +50,7 @@ function stateOf({ way, ended }: Journalled): HistoryEntry['state'] {
 }
 
 function countsOf({ steps }: ChangeSet): HistoryEntry['counts'] {
-  const counts = { written: 0, bytes: 0, replaced: 0, added: 0, removed: 0, moved: 0, swapped: false };
+  const counts = { written: 0, bytes: 0, replaced: 0, added: 0, removed: 0, moved: 0, flagged: 0, swapped: false };
   for (const step of steps) {
     switch (step.do) {
       case 'copy':
@@ -69,6 +71,7 @@ function countsOf({ steps }: ChangeSet): HistoryEntry['counts'] {
         counts.swapped = true;
         break;
       case 'flag':
+        counts.flagged += 1;
     }
   }
   return counts;

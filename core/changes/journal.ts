@@ -42,9 +42,17 @@ const folderOfSet = (id: string): string => `${PLACES.journal}/${id}`;
 const planPath = (id: string): string => `${folderOfSet(id)}/plan.dat`;
 const entryPath = (id: string, number: number): string => `${folderOfSet(id)}/${String(number).padStart(8, '0')}.dat`;
 
-/** Writes a change set down, before any of it is made. */
-export const openJournal = (ports: RecordPorts, set: ChangeSet): Promise<void> =>
-  putRecord(ports, planPath(set.id), set);
+/** A set of which nothing has been begun. */
+const planned = (set: ChangeSet): Journalled => ({
+  ...{ set, way: undefined, reached: 0, ready: 0, ended: false, lettingGo: false, entries: 0 },
+  ...{ begunAt: undefined, endedAt: undefined },
+});
+
+/** Writes a change set down, before any of it is made; it is durable when this returns. */
+export async function openJournal(ports: RecordPorts, set: ChangeSet): Promise<Journalled> {
+  await putRecord(ports, planPath(set.id), set);
+  return planned(set);
+}
 
 /** Writes an entry; it is durable when this returns. */
 export async function enter(ports: RecordPorts, at: Journalled, entry: Entry): Promise<Journalled> {
@@ -80,11 +88,7 @@ export async function readJournal(ports: RecordPorts, id: string): Promise<Journ
   if (text === undefined) return undefined;
   const { version } = parseJson(text, VersionSchema, planPath(id));
   if (version > CHANGES_VERSION) throw new Failure('changes/newer', { found: version, expected: CHANGES_VERSION });
-  const set = parseJson(text, ChangeSetSchema, planPath(id));
-  let at: Journalled = {
-    ...{ set, way: undefined, reached: 0, ready: 0, ended: false, lettingGo: false, entries: 0 },
-    ...{ begunAt: undefined, endedAt: undefined },
-  };
+  let at = planned(parseJson(text, ChangeSetSchema, planPath(id)));
   for (;;) {
     const entry = await recordAt(ports, entryPath(id, at.entries));
     if (entry === undefined) break;

@@ -5,7 +5,7 @@ import { Failure } from '#core/failure';
 import { SafePathSchema, topFolder } from '#core/paths';
 
 /** A set that was written by a newer version of the program is not touched. */
-export const CHANGES_VERSION = 3;
+export const CHANGES_VERSION = 5;
 
 /** The store's folder where it lies in the game's own. It is in no list of the game. */
 export const STORE_FOLDER = 'regressum-store';
@@ -94,6 +94,9 @@ export const CHANGE_KINDS = [
   'clean',
   'put-back',
   'switch-profile',
+  'copy-folder',
+  'delete-files',
+  'move-files',
 ] as const;
 
 export const ChangeSetSchema = z.object({

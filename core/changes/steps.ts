@@ -84,9 +84,16 @@ export async function makeReady(step: Ready, { disk, encode }: ChangePorts): Pro
 /**
  * Moves a file to where nothing lies. Between two volumes that is a copy, and then a removal: cut off in between, the bytes
  * lie at both places, and what is left to do is the removal.
+ * @param isProven whether its bytes have been read already, since they were put where nobody else writes
  */
-async function moveChecked(from: string, to: string, key: ContentKey, ports: ChangePorts): Promise<void> {
-  await assertHas(from, key, ports);
+async function moveChecked(
+  from: string,
+  to: string,
+  key: ContentKey,
+  ports: ChangePorts,
+  isProven = false,
+): Promise<void> {
+  if (!isProven) await assertHas(from, key, ports);
   if (!(await ports.disk.stat(to))) return ports.disk.move(from, to);
   if ((await notAs([{ path: to, key }], ports)).length > 0) throw new Failure('folder/changed-meanwhile', { path: to });
   await ports.disk.remove(from);
@@ -105,8 +112,18 @@ async function exchange(from: string, to: string, { disk }: ChangePorts): Promis
   await disk.exchange(from, to);
 }
 
-/** Makes step `number` of a set; made already, it stays as it is. @throws Failure `folder/*`, `changes/superseded` */
-export async function makeStep(step: Single, set: string, number: number, ports: ChangePorts): Promise<void> {
+/**
+ * Makes step `number` of a set; made already, it stays as it is.
+ * @param proven files that were got ready, and read and found right since
+ * @throws Failure `folder/*`, `changes/superseded`
+ */
+export async function makeStep(
+  step: Single,
+  set: string,
+  number: number,
+  ports: ChangePorts,
+  proven: ReadonlySet<string> = new Set(),
+): Promise<void> {
   const { disk } = ports;
   const kept = keptPath(set, number);
   switch (step.do) {
@@ -116,7 +133,7 @@ export async function makeStep(step: Single, set: string, number: number, ports:
         if (await disk.stat(kept)) await endMove(step.to, step.before, ports);
         else await moveChecked(step.to, kept, step.before, ports);
       }
-      return moveChecked(step.from, step.to, step.key, ports);
+      return moveChecked(step.from, step.to, step.key, ports, proven.has(step.from));
     }
     case 'take':
       if (await disk.stat(kept)) await endMove(step.path, step.key, ports);

@@ -2,8 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { asBuild, asMod, type ModId } from '#core/builds';
 import { type Catalogue, inRange, modById, type Release, type Weight } from '#core/mods';
-import { catalogueOf, builds } from '../testing/mods';
-import { bestSet, candidatesAt } from './best-set';
+import { ARBITRARY_IDS, builds, catalogueArbitrary, catalogueOf } from '../testing/mods';
+import { bestSet, candidatesAt, type Pins } from './best-set';
 import { changesOf, chooseAll } from './board';
 
 const BUILD = asBuild('1');
@@ -27,7 +27,7 @@ function isValid(catalogue: Catalogue, set: Set): boolean {
 
 interface Wishes {
   readonly weights: ReadonlyMap<ModId, Weight>;
-  readonly pins: ReadonlyMap<ModId, string>;
+  readonly pins: Pins;
   readonly installed: ReadonlyMap<ModId, string>;
   readonly evidence: (mod: ModId, version: string) => number;
 }
@@ -77,64 +77,34 @@ function bestByEnumeration(catalogue: Catalogue, wishes: Wishes): number[] {
   return best;
 }
 
-const IDS = ['a', 'b', 'c', 'd', 'e', 'f'];
-const rangeArbitrary = fc.record({
-  mod: fc.constantFrom(...IDS),
-  from: fc.constantFrom(undefined, '1', '2'),
-  to: fc.constantFrom(undefined, '1', '2'),
-});
-const releaseArbitrary = fc.record({
-  builds: fc.constantFrom<string[]>(['1'], ['1'], ['1'], ['2']),
-  brokenOn: fc.constantFrom<string[]>([], [], [], ['1']),
-  requires: fc.array(rangeArbitrary, { maxLength: 2 }),
-  requiresOneOf: fc.array(fc.array(rangeArbitrary, { minLength: 2, maxLength: 3 }), { maxLength: 1 }),
-  conflicts: fc.array(rangeArbitrary, { maxLength: 1 }),
-});
 const caseArbitrary = fc.record({
-  mods: fc.tuple(...IDS.map(() => fc.array(releaseArbitrary, { minLength: 1, maxLength: 2 }))),
-  weights: fc.tuple(...IDS.map(() => fc.constantFrom<Weight | undefined>('must', 'want', 'spare', undefined))),
-  pins: fc.tuple(...IDS.map(() => fc.constantFrom(undefined, undefined, undefined, '1', '2'))),
-  installed: fc.tuple(...IDS.map(() => fc.constantFrom(undefined, '1', '2'))),
-  evidence: fc.tuple(...IDS.map(() => fc.tuple(fc.integer({ min: 0, max: 4 }), fc.integer({ min: 0, max: 4 })))),
+  catalogue: catalogueArbitrary,
+  weights: fc.tuple(
+    ...ARBITRARY_IDS.map(() => fc.constantFrom<Weight | undefined>('must', 'want', 'spare', undefined)),
+  ),
+  pins: fc.tuple(
+    ...ARBITRARY_IDS.map(() =>
+      fc.constantFrom<string | null | undefined>(undefined, undefined, undefined, '1', '2', null),
+    ),
+  ),
+  installed: fc.tuple(...ARBITRARY_IDS.map(() => fc.constantFrom(undefined, '1', '2'))),
+  evidence: fc.tuple(
+    ...ARBITRARY_IDS.map(() => fc.tuple(fc.integer({ min: 0, max: 4 }), fc.integer({ min: 0, max: 4 }))),
+  ),
 });
 
 const mapOf = <T>(values: readonly (T | undefined)[]): Map<ModId, T> =>
-  new Map(IDS.flatMap((id, i) => (values[i] === undefined ? [] : [[asMod(id), values[i]] as const])));
-
-/** Takes out what no catalogue says: undefined ends of ranges, and a mod that speaks of itself. */
-const tidy = (id: string, ranges: { mod: string; from?: string | undefined; to?: string | undefined }[]) =>
-  ranges
-    .filter(({ mod }) => mod !== id)
-    .map(({ mod, from, to }) => ({ mod, ...(from ? { from } : {}), ...(to ? { to } : {}) }));
-
-type Case = typeof caseArbitrary extends fc.Arbitrary<infer Value> ? Value : never;
-
-const catalogueOfCase = (mods: Case['mods']): Catalogue =>
-  catalogueOf(
-    Object.fromEntries(
-      IDS.map((id, i) => [
-        id,
-        mods[i]!.map((release, j) => ({
-          ...release,
-          version: String(j + 1),
-          requires: tidy(id, release.requires),
-          requiresOneOf: release.requiresOneOf.map((some) => tidy(id, some)).filter((some) => some.length > 0),
-          conflicts: tidy(id, release.conflicts),
-        })),
-      ]),
-    ),
-  );
+  new Map(ARBITRARY_IDS.flatMap((id, i) => (values[i] === undefined ? [] : [[asMod(id), values[i]] as const])));
 
 describe('the best set', () => {
   it('is valid and worth as much as the best of all sets', () => {
     fc.assert(
-      fc.property(caseArbitrary, ({ mods, weights: chosen, pins: pinned, installed, evidence }) => {
-        const catalogue = catalogueOfCase(mods);
+      fc.property(caseArbitrary, ({ catalogue, weights: chosen, pins: pinned, installed, evidence }) => {
         const wishes: Wishes = {
           weights: mapOf(chosen),
           pins: mapOf(pinned),
           installed: mapOf(installed),
-          evidence: (mod, version) => evidence[IDS.indexOf(mod)]![Number(version) - 1]!,
+          evidence: (mod, version) => evidence[ARBITRARY_IDS.indexOf(mod)]![Number(version) - 1]!,
         };
         const { weights } = wishes;
         const best = bestSet({ catalogue, build: BUILD, ...wishes }, builds('1', '2'));
@@ -157,7 +127,7 @@ describe('the best set', () => {
   it('is as good after other questions as for one who was never asked', () => {
     fc.assert(
       fc.property(fc.array(caseArbitrary, { minLength: 2, maxLength: 6 }), ([first, ...others]) => {
-        const catalogue = catalogueOfCase(first!.mods);
+        const { catalogue } = first!;
         const evidence = (): number => 0;
         let [weights, pins, installed] = [mapOf(first!.weights), mapOf(first!.pins), mapOf(first!.installed)];
         for (const [i, other] of others.entries()) {

@@ -1,6 +1,7 @@
 import type { BuildLabel, ModId } from '#core/builds';
 import {
   type Catalogue,
+  inConflict,
   inRange,
   type Mod,
   modById,
@@ -12,14 +13,16 @@ import {
 } from '#core/mods';
 import { MOST_OPTIONS, type OptionSet, type Solution, Solver, type Worth } from './solver';
 
+/** Mods that are to run at just this release or not at all; those of null do not run: they are on the bench. */
+export type Pins = ReadonlyMap<ModId, string | null>;
+
 /** Maps are remembered to tell what changed since: a changed wish comes in a new map. */
 export interface ChooseInput {
   readonly catalogue: Catalogue;
   /** The person's mods with their weights. A mod that is only required by one of them may come in as well. */
   readonly weights: ReadonlyMap<ModId, Weight>;
   readonly build: BuildLabel;
-  /** Mods that are to run at just this release, or not at all. */
-  readonly pins?: ReadonlyMap<ModId, string>;
+  readonly pins?: Pins;
   /** Releases that lie in the folder; of equal sets the one that changes least is chosen. */
   readonly installed?: ReadonlyMap<ModId, string>;
   /** How strong the evidence is that a release runs at the build, from 0 to 4. The same function always says the same. */
@@ -37,6 +40,7 @@ export type Loss =
     }
   /** Another release runs, but it is pinned to one that does not. */
   | { readonly why: 'pinned'; readonly release: string }
+  | { readonly why: 'benched' }
   | { readonly why: 'conflict'; readonly release: string; readonly with: ModId }
   | { readonly why: 'outweighed' };
 
@@ -232,7 +236,7 @@ const MOST_EVIDENCE = 4;
 /** What is wanted of a mod, and what that makes it worth. */
 interface Wish {
   readonly weight: Weight | undefined;
-  readonly pin: string | undefined;
+  readonly pin: string | null | undefined;
   readonly installed: string | undefined;
   readonly reach: boolean;
   readonly worth: Worth;
@@ -260,7 +264,7 @@ function worthOf(
   return { value: weight ? VALUE[weight] : 0, ties, allowed };
 }
 
-type Said = ReadonlyMap<ModId, string> | undefined;
+type Said = ReadonlyMap<ModId, string | null> | undefined;
 
 function changedIn(before: Said, now: Said): ModId[] {
   if (before === now) return [];
@@ -313,13 +317,6 @@ function answer(group: Group, input: Asked, changed: ReadonlySet<ModId> | undefi
   return outcome;
 }
 
-/** A conflict holds both ways, whichever of the two names it. */
-function inConflict(catalogue: Catalogue, a: ModId, release: Release, b: ModId, other: Release): boolean {
-  const names = (from: Release, id: ModId, version: string): boolean =>
-    from.conflicts.some((range) => range.mod === id && inRange(modById(catalogue, id)!, version, range));
-  return names(release, b, other.version) || names(other, a, release.version);
-}
-
 function newestBuildWith(mod: Mod, builds: readonly BuildLabel[]): BuildLabel | undefined {
   return builds.findLast((build) => mod.releases.some((release) => release.builds.includes(build)));
 }
@@ -335,6 +332,7 @@ function explain(
   const { catalogue, build } = input;
   const mod = modById(catalogue, id);
   const pin = input.pins?.get(id);
+  if (pin === null) return { why: 'benched' };
   const declared = mod?.releases.filter((r) => r.builds.includes(build) && !r.brokenOn.includes(build)) ?? [];
   if (pin !== undefined && declared.length > 0 && !declared.some(({ version }) => version === pin)) {
     return { why: 'pinned', release: pin };

@@ -1,6 +1,6 @@
 import type { BuildLabel, DepotIndex, ModId } from '#core/builds';
 import { type Catalogue, modById, type Weight } from '#core/mods';
-import { type BestSet, bestSet, type ChooseInput, goesBack } from './best-set';
+import { type BestSet, bestSet, type ChooseInput, goesBack, type Pins } from './best-set';
 
 export interface ModChange {
   readonly mod: ModId;
@@ -18,7 +18,7 @@ export interface BuildChoice extends BestSet {
 }
 
 export interface ChooseOptions {
-  readonly pins?: ReadonlyMap<ModId, string>;
+  readonly pins?: Pins;
   /** The catalogue as it counts at a build, where evidence adds to what authors say or takes from it. */
   readonly catalogueAt?: (build: BuildLabel) => Catalogue;
   /** How strong the evidence is that a release runs at a build, from 0 to 4. */

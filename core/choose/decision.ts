@@ -16,7 +16,7 @@ export const DecisionSchema = z
       z.object({
         mod: ModIdSchema,
         weight: z.enum(['must', 'want', 'spare']),
-        why: z.enum(['no-release', 'requirement', 'pinned', 'conflict', 'outweighed']),
+        why: z.enum(['no-release', 'requirement', 'pinned', 'benched', 'conflict', 'outweighed']),
       }),
     ),
     runnerUp: z

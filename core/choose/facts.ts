@@ -9,6 +9,7 @@ import {
   type Requirement,
   sameNeed,
 } from '#core/mods';
+import type { Pins } from './best-set';
 import { type Literal, not, Sat } from './sat';
 import { type Contradictions, smallestCore } from './smallest-core';
 
@@ -16,6 +17,7 @@ import { type Contradictions, smallestCore } from './smallest-core';
 export type Fact =
   | { readonly kind: 'wanted'; readonly mod: ModId }
   | { readonly kind: 'pinned'; readonly mod: ModId; readonly release: string }
+  | { readonly kind: 'benched'; readonly mod: ModId }
   /** Of the releases that could do (those in a range that another fact needs, otherwise all), none is for the build. */
   | {
       readonly kind: 'none-here';
@@ -45,7 +47,7 @@ export interface FactsInput {
   readonly build: BuildLabel;
   /** All builds from old to new. */
   readonly builds: readonly BuildLabel[];
-  readonly pins?: ReadonlyMap<ModId, string>;
+  readonly pins?: Pins;
 }
 
 /** A fact as the search takes it or leaves it. */
@@ -208,6 +210,9 @@ function newestBuildWith(
   return builds.findLast((build) => fit.some((release) => isFor(release, build)));
 }
 
+const pinOf = (mod: ModId, release: string | null): Fact =>
+  release === null ? { kind: 'benched', mod } : { kind: 'pinned', mod, release };
+
 function factOf(clause: Clause, all: readonly Clause[], { catalogue, build, builds, pins }: FactsInput): Fact {
   const mod = modById(catalogue, clause.mod);
   const versions = (has: (release: Release) => boolean): string[] =>
@@ -216,7 +221,7 @@ function factOf(clause: Clause, all: readonly Clause[], { catalogue, build, buil
     case 'wanted':
       return { kind: 'wanted', mod: clause.mod };
     case 'pinned':
-      return { kind: 'pinned', mod: clause.mod, release: pins!.get(clause.mod)! };
+      return pinOf(clause.mod, pins!.get(clause.mod)!);
     case 'here': {
       const ranges = all.flatMap((c) =>
         c.kind === 'needs' && c.oneOf.length === 1 ? c.oneOf.filter((n) => n.mod === clause.mod) : [],

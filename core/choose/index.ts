@@ -1,5 +1,5 @@
 export { bestSet, candidatesAt } from './best-set';
-export type { BestSet, ChooseInput, Loss } from './best-set';
+export type { BestSet, ChooseInput, Loss, Pins } from './best-set';
 export { changesOf, chooseAll, choiceDifferences, rankChoices } from './board';
 export { barsOf } from './bars';
 export type { Bar, Support } from './bars';

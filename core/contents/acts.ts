@@ -83,8 +83,7 @@ export async function carryOut(act: Act, ports: ChangePorts): Promise<void> {
   switch (act.act) {
     case 'on':
     case 'back':
-      if (act.plan) await openSet(act.plan, ports);
-      await run(act.set, act.act, ports);
+      await run(act.set, act.act, ports, act.plan && (await openSet(act.plan, ports)));
       return;
     case 'let-go':
       return letGo(act.set, ports);

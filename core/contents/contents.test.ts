@@ -13,7 +13,7 @@ import {
 } from '#core/changes';
 import type { ContentKey } from '#core/digest';
 import { memoryFolder } from '#core/folders';
-import { failingAfter, keyOfText, memoryDisk, portsOn } from '../testing/memory-disk';
+import { failingAfter, keyOfBytes, keyOfText, memoryDisk, portsOn } from '../testing/memory-disk';
 import {
   carryOut,
   contentName,
@@ -299,6 +299,29 @@ describe('what changes keep', () => {
     expect(history.map(({ id, keeps }) => [id, keeps.files])).toEqual([
       ['s2', 1],
       ['s1', 3],
+    ]);
+  });
+
+  it('a folder that was changed after it was laid down is told as it was left', async () => {
+    const disk = await startDisk();
+    await make(disk, 's1', 1, swap('t1', 't2', { a: 'alpha', big: 'once' }, START));
+    const to = 'trees/t2/big';
+    const place: Step = {
+      do: 'place',
+      from: stagedPath('s2', 0),
+      to,
+      key: keyOfText('then'),
+      before: keyOfText('once'),
+    };
+    await make(disk, 's2', 2, [{ do: 'write', text: 'then', to: stagedPath('s2', 0), key: keyOfText('then') }, place]);
+    await make(disk, 's3', 3, swap('t2', 't3', { a: 'alpha' }, { a: 'alpha', big: 'then' }));
+    const sources = await sourcesOf(disk);
+    for (const [key, path] of sources) expect([path, keyOfBytes(await disk.read(path))]).toEqual([path, key]);
+    expect(sources.get(keyOfText('then'))).toBe(to);
+    expect((await viewOf(disk)).history.map(({ id, lost }) => [id, lost])).toEqual([
+      ['s3', 0],
+      ['s2', 0],
+      ['s1', 0],
     ]);
   });
 

@@ -3,7 +3,7 @@ export { type ArrivalFolder, arrivals } from './arrivals';
 export type { Pile } from './inventory';
 export { arrivingPath, contentName, contentNameOf, contentPath } from './names';
 export { dropReferences } from './keep';
-export { makeReference } from './references';
+export { makeReference, type Reference } from './references';
 export {
   contentSources,
   fetchedBytes,

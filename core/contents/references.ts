@@ -6,7 +6,7 @@ import { parseJson } from '#core/json';
 import { contentName } from './names';
 
 /** A reference that was written by a newer version of the program is not read, and nothing is removed beside it. */
-export const REFERENCE_VERSION = 1;
+export const REFERENCE_VERSION = 2;
 
 const NameSchema = z.string().regex(/^[0-9a-f]{64}$/);
 
@@ -18,13 +18,18 @@ const ReasonSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('covered'), install: z.string().max(64), build: z.string().max(100) }),
   /** A build that is kept whole, for the day after the next update. */
   z.object({ kind: z.literal('build'), game: z.string().max(100), build: z.string().max(100) }),
+  /** They are of a release of a mod, on the shelf. */
+  z.object({
+    ...{ kind: z.literal('release'), game: z.string().max(100) },
+    ...{ mod: z.string().max(60), release: z.string().max(200) },
+  }),
   /** They are the player's own, in a keepsake. */
   z.object({ kind: z.literal('keepsake'), install: z.string().max(64), keepsake: ChangeSetIdSchema }),
 ]);
 export type Reason = z.infer<typeof ReasonSchema>;
 
 export const ReferenceSchema = z.object({
-  version: z.literal(REFERENCE_VERSION),
+  version: z.literal([1, REFERENCE_VERSION]),
   id: ChangeSetIdSchema,
   reason: ReasonSchema,
   /** Milliseconds since 1970. */

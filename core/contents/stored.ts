@@ -4,14 +4,19 @@ import { isBelow } from '#core/paths';
 import type { FolderEntry } from '#core/folders';
 import type { Reference } from './references';
 
-/** Files that a set which has ended keeps outside the game's folder, and their bytes. */
+/**
+ * Files that a set which has ended keeps outside the game's folder, and their bytes. A folder that it has made is the game's, which
+ * other sets change; once it is put aside, the set that does so says what is left in it.
+ */
 export function keptBy({ set, way, ended }: Journalled, current: string): [path: string, key: ContentKey][] {
   if (!ended) return [];
+  const made = set.steps.find((step) => step.do === 'exchange')?.to;
+  const isMade = (path: string): boolean => made !== undefined && isBelow(path, treeFolder(made));
   const kept = set.steps.flatMap((step, i): [string, ContentKey][] => {
     switch (step.do) {
       case 'copy':
       case 'write':
-        return way === 'on' && isPlaced(set, step.to) ? [] : [[step.to, step.key]];
+        return way === 'on' && (isPlaced(set, step.to) || isMade(step.to)) ? [] : [[step.to, step.key]];
       case 'place':
         return way === 'on' && step.before !== null ? [[keptPath(set.id, i), step.before]] : [];
       case 'take':
@@ -25,7 +30,6 @@ export function keptBy({ set, way, ended }: Journalled, current: string): [path:
         return [];
     }
   });
-  // What it made as a whole folder is the game's now, or somebody else's once it is not.
   return kept.filter(([path]) => !isBelow(path, treeFolder(current)));
 }
 

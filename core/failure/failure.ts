@@ -55,6 +55,8 @@ export const FAILURE_CODES = [
   'folder/too-deep',
   'folder/has-store',
   'folder/nested',
+  'folder/not-empty',
+  'folder/held',
   'folder/store-there',
   'folder/in-use',
   'folder/failed',
@@ -90,6 +92,15 @@ export const FAILURE_CODES = [
   'profile/held',
   'profile/no-target',
   'bag/malformed',
+  'shelf/release-there',
+  'archive/unknown-kind',
+  'archive/in-parts',
+  'archive/encrypted',
+  'archive/not-a-file',
+  'archive/damaged',
+  'archive/too-many',
+  'archive/too-large',
+  'archive/too-large-to-read',
   'backup/malformed',
   'backup/newer',
   'job/busy',
@@ -187,9 +198,24 @@ export interface FailureFacts {
   'profile/no-target': { readonly profile: string };
   'keepsake/gone': { readonly keepsake: string };
   'bag/malformed': InText & { readonly what: string };
+  /** The mod's name. */
+  'shelf/release-there': { readonly mod: string; readonly release: string };
+  'archive/unknown-kind': InText;
+  'archive/in-parts': InText;
+  'archive/encrypted': MaybeOfPath & InText;
+  'archive/not-a-file': OfPath & InText;
+  'archive/damaged': MaybeOfPath & InText;
+  /** Entries. */
+  'archive/too-many': InText & { readonly limit: number };
+  /** Bytes that it may come to, unpacked. */
+  'archive/too-large': InText & { readonly limit: number };
+  /** Bytes of the archive itself. */
+  'archive/too-large-to-read': InText & { readonly limit: number };
   'backup/malformed': InText & { readonly what: string };
   'backup/newer': Expected;
   'folder/nested': OfPath;
+  'folder/not-empty': OfPath;
+  'folder/held': { readonly what: string };
   'folder/store-there': OfPath;
   /** The name of the program, where the system tells. */
   'folder/in-use': OfPath & { readonly program?: string };

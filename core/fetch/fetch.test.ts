@@ -1,17 +1,15 @@
 import fc from 'fast-check';
 import { createHash } from 'node:crypto';
 import { describe, expect, it } from 'vitest';
-import { asDepot, asMod } from '#core/builds';
+import { asDepot } from '#core/builds';
 import { layDownPlan, proposeWay, roomNeeded, type RoomNow, roomOverTime } from '#core/assemble';
 import { type ContentKey, contentKey, PIECE_SIZE } from '#core/digest';
-import { catalogueOf } from '../testing/mods';
 import {
   bytesToCome,
   diskContents,
   fetchTotals,
   isNowhere,
   isPartOfFetch,
-  loadOrder,
   type TargetFile,
   requestsToFetch,
   whatToFetch,
@@ -208,15 +206,4 @@ describe('the plan to lay down', () => {
     const littles = (['beside', 'in-place'] as const).map((way) => ({ way, ...roomOverTime(little, now(91), way) }));
     expect(proposeWay(littles)).toEqual({ way: 'in-place', why: 'little-differs' });
   });
-});
-
-it('the load order puts requirements first, whatever the catalogue’s order', () => {
-  const catalogue = catalogueOf({
-    top: [{ version: '1', requires: [{ mod: 'middle' }] }],
-    middle: [{ version: '1', requires: [{ mod: 'base' }, { mod: 'not-chosen' }] }],
-    base: [{ version: '1', requires: [{ mod: 'top' }] }],
-    'not-chosen': [{ version: '1' }],
-  });
-  const releases = new Map(['top', 'middle', 'base'].map((id) => [asMod(id), '1']));
-  expect(loadOrder(catalogue, releases)).toEqual(['base', 'middle', 'top']);
 });

@@ -2,7 +2,8 @@ export { bring, NOTHING_BROUGHT, requestsToFetch } from './bring';
 export type { BringPorts, Brought, BroughtSoFar, ByteRange, PieceNews, PieceState, StreamHash } from './bring';
 export { type Haul, type HaulFile, haulsOf, type Packed, type PackRange, placesInPack } from './hauls';
 export { isOfOneFile, isPassing } from './passing';
-export { coveredVanilla, fileHref, loadOrder, loadOrderText, targetTree, writtenKey } from './target';
+export { withPresets } from './presets';
+export { coveredVanilla, fileHref, targetTree, writtenKey } from './target';
 export type { Owner, TargetCopy, TargetFile, TargetInput } from './target';
 export {
   bytesToCome,

@@ -3,7 +3,7 @@ import { asBuild, asDepot, asMod, DepotIndexSchema } from '#core/builds';
 import type { LaidFile } from '#core/manifest';
 import { digest, keyOf, sha256 } from '../testing/digest';
 import { catalogueOf } from '../testing/mods';
-import { coveredVanilla, fileHref, loadOrderText, targetTree, writtenKey } from './index';
+import { coveredVanilla, fileHref, targetTree, withPresets, writtenKey } from './index';
 
 const file = (path: string, text: string) => ({ path, size: text.length, sha256: digest(text), href: `/mods/${path}` });
 const laid = (path: string, text: string): LaidFile => ({
@@ -48,6 +48,24 @@ const tree = (releases: [string, string][], order: string[] = []) =>
     },
     sha256,
   );
+
+it('what a person has set of a mod is wanted as it lies there, over what its release brings', async () => {
+  const target = await tree([['paint', '1']]);
+  const rules = { own: [{ folder: 'mods/*', kind: 'presets' as const }] };
+  const found = new Map([
+    ['mods/x', keyOf('as I like it')],
+    ['program', keyOf('altered')],
+  ]);
+  const settled = withPresets(target, found, rules);
+  expect(settled.find(({ path }) => path === 'mods/x')).toMatchObject({
+    ...{ key: keyOf('as I like it'), size: 12, asFound: true },
+  });
+  const others = (files: typeof settled) => files.filter(({ path }) => path !== 'mods/x');
+  expect(others(settled)).toEqual(others(target));
+  // Where nothing lies, the release's own is a start.
+  expect(withPresets(target, new Map(), rules)).toBe(target);
+  expect(withPresets(target, found, { own: [{ folder: 'mods/*', kind: 'settings' }] })).toBe(target);
+});
 
 describe('the tree that a target is to become', () => {
   it('is the depots, the releases and the list of what to load, sorted', async () => {
@@ -117,8 +135,11 @@ describe('the tree that a target is to become', () => {
 });
 
 it('what is written has the digest of its bytes', async () => {
-  const text = loadOrderText(catalogue, new Map([[asMod('hook'), '1']]));
-  expect(await writtenKey(text, sha256)).toEqual({ size: 5, key: keyOf('hook\n'), sha256: digest('hook\n') });
+  expect(await writtenKey('hôok\n', sha256)).toEqual({
+    size: 6,
+    key: `6:${digest('hôok\n')}`,
+    sha256: digest('hôok\n'),
+  });
 });
 
 it('an address keeps the folders and encodes the rest', () => {

@@ -1,10 +1,11 @@
-import { type ListSyntax, writeModList } from '#core/mod-list';
+import { mergeModList, readModList } from '#core/mod-list';
 import { type ContentKey, contentKey, type Sha256 } from '#core/digest';
 import type { DepotId, DepotIndex, ModId } from '#core/builds';
 import { Failure } from '#core/failure';
 import type { LaidFile } from '#core/manifest';
-import { type Catalogue, modById, needsOf, releaseAt, releaseFileKey } from '#core/mods';
+import { type Catalogue, loadOrder, modById, releaseAt, releaseFileKey } from '#core/mods';
 import { PathSet } from '#core/paths';
+import { utf8Length } from '#core/text';
 import type { Packed } from './hauls';
 
 export type Owner =
@@ -32,6 +33,8 @@ export interface TargetCopy {
 export interface TargetFile extends TargetCopy {
   /** Copies that it covers: of a depot, or of mods that are loaded earlier. Lowest first. */
   readonly covers?: readonly TargetCopy[];
+  /** It is wanted as it lies in the folder, though its owner brings another: a person has set something of a mod there. */
+  readonly asFound?: true;
 }
 
 export interface TargetInput {
@@ -49,6 +52,8 @@ export interface TargetInput {
   readonly releases: ReadonlyMap<ModId, string>;
   /** The mods in the order in which a person has them, as far as they do. */
   readonly order?: readonly ModId[] | undefined;
+  /** The list of mods to load as it lies in the folder: what of it is not known stays in it. */
+  readonly list?: string | undefined;
 }
 
 /** A path that is in an address as it is. */
@@ -58,46 +63,14 @@ const PLAIN_PATH = /^[\w./-]*$/;
 export const fileHref = (base: string, path: string): string =>
   base + (PLAIN_PATH.test(path) ? path : path.split('/').map(encodeURIComponent).join('/'));
 
-/** Requirements before the mods that need them, otherwise in the order that is given, then in the catalogue's. */
-export function loadOrder(
-  catalogue: Catalogue,
-  releases: ReadonlyMap<ModId, string>,
-  given: readonly ModId[] = [],
-): ModId[] {
-  const order: ModId[] = [];
-  const seen = new Set<ModId>();
-  const visit = (id: ModId): void => {
-    const version = releases.get(id);
-    const mod = modById(catalogue, id);
-    if (seen.has(id) || version === undefined || !mod) return;
-    seen.add(id);
-    const release = releaseAt(mod, version);
-    for (const need of release ? needsOf(release).flat() : []) visit(need.mod);
-    order.push(id);
-  };
-  for (const id of given) visit(id);
-  for (const { id } of catalogue.mods) visit(id);
-  return order;
-}
-
-/** The text of the list of mods to load, in load order. */
-export function loadOrderText(
-  catalogue: Catalogue,
-  releases: ReadonlyMap<ModId, string>,
-  given?: readonly ModId[],
-  syntax?: ListSyntax,
-): string {
-  return writeModList(loadOrder(catalogue, releases, given), syntax);
-}
-
 /** Key and digest of a text that Regressum writes itself; it must be one piece. */
 export async function writtenKey(
   text: string,
   sha256: Sha256,
 ): Promise<{ size: number; key: ContentKey; sha256: string }> {
   const digest = await sha256(text);
-  // Mod ids are ASCII by their schema, so characters are bytes.
-  return { size: text.length, key: contentKey(text.length, [digest]), sha256: digest };
+  const size = utf8Length(text);
+  return { size, key: contentKey(size, [digest]), sha256: digest };
 }
 
 /** The files of a release. @throws Failure `target/unknown-release` */
@@ -119,7 +92,7 @@ function filesOfRelease(catalogue: Catalogue, id: ModId, version: string): Targe
  * @throws Failure `path/*` where two of its files cannot stand side by side, `target/unknown-release`
  */
 export async function targetTree(input: TargetInput, sha256: Sha256): Promise<TargetFile[]> {
-  const { index, laid, filesHref, mirrors, packs, catalogue, releases, order } = input;
+  const { index, laid, filesHref, mirrors, packs, catalogue, releases, order, list: listed = '' } = input;
   const files = new Map<string, TargetFile>();
   const lay = (copy: TargetCopy): void => {
     const below = files.get(copy.path);
@@ -149,10 +122,12 @@ export async function targetTree(input: TargetInput, sha256: Sha256): Promise<Ta
     lay(copy);
   }
   const byMod = new Map([...releases].map(([id, version]) => [id, filesOfRelease(catalogue, id, version)]));
-  for (const id of loadOrder(catalogue, releases, order)) byMod.get(id)!.forEach(lay);
+  const running = loadOrder(catalogue, releases, order);
+  for (const id of running) byMod.get(id)!.forEach(lay);
   const { loadOrder: list, listSyntax } = index.game.rules;
-  if (releases.size > 0 && list !== undefined) {
-    const text = loadOrderText(catalogue, releases, order, listSyntax);
+  const isKnown = (id: string): boolean => modById(catalogue, id) !== undefined;
+  const text = mergeModList(listed, running, isKnown, listSyntax);
+  if (list !== undefined && (releases.size > 0 || readModList(text, listSyntax).length > 0)) {
     const owner: Owner = { kind: 'written', text };
     lay({ path: list, ...(await writtenKey(text, sha256)), owner, href: '' });
   }

@@ -110,13 +110,15 @@ export function bytesToCome(
 /** A file that somebody had of a mod, that lies nowhere any more, and that no service has. */
 export const isNowhere = ({ source, href }: FetchItem): boolean => source.how === 'fetch' && href === '';
 
-/** A part of what is to be fetched: a depot, or what lies at a path or below it; of both, what is in both. */
+/** A part of what is to be fetched: a depot, what lies at a path or below it, some paths; of several, what is in all. */
 export interface FetchPart {
   readonly depot?: string | undefined;
   readonly below?: string | undefined;
+  readonly paths?: ReadonlySet<string> | undefined;
 }
 
-export const isPartOfFetch = ({ owner, path }: TargetFile, { depot, below }: FetchPart = {}): boolean =>
+export const isPartOfFetch = ({ owner, path }: TargetFile, { depot, below, paths }: FetchPart = {}): boolean =>
+  (paths === undefined || paths.has(path)) &&
   (depot === undefined || (owner.kind === 'depot' && owner.depot === depot)) &&
   (below === undefined || path === below || isBelow(path, below));
 

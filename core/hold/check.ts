@@ -1,5 +1,6 @@
 import type { DepotIndex, Ownership } from '#core/builds';
 import { type Catalogue, modById, releaseAt } from '#core/mods';
+import { shortenMiddle } from '#core/text';
 import type { SheetFacts } from './facts';
 import type { HoldSheet } from './sheet';
 
@@ -124,6 +125,9 @@ function checkDepots(claimed: SheetFacts['depots'], known: SheetFacts['depots'])
   return found;
 }
 
+/** As much of a list of mods as is told of it. */
+const shortList = (text = ''): string => shortenMiddle(text.replace(/\s+/g, ' '), 120);
+
 /** What a sheet claims otherwise than it is. @param known worked out from the build, ownership and releases of the sheet */
 export function checkClaims(sheet: SheetFacts, known: SheetFacts): Mismatch[] {
   const found = checkDepots(sheet.depots, known.depots);
@@ -138,6 +142,8 @@ export function checkClaims(sheet: SheetFacts, known: SheetFacts): Mismatch[] {
   }
   const [said, is] = [sheet.loadOrder.join(', '), known.loadOrder.join(', ')];
   if (said !== is) found.push({ claim: 'load-order', claimed: said, known: is });
+  else if (sheet.modList !== known.modList)
+    found.push({ claim: 'load-order', claimed: shortList(sheet.modList), known: shortList(known.modList) });
   for (const [claim, field] of [
     ['files', 'files'],
     ['bytes', 'bytes'],

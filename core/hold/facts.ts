@@ -1,12 +1,24 @@
 import type { BuildLabel, DepotIndex, ModId, Ownership } from '#core/builds';
 import { countingDepots } from '#core/builds';
 import { type ContentKey, type Sha256, treeDigest } from '#core/digest';
-import { loadOrder, type TargetFile } from '#core/fetch';
-import { type Catalogue, knownReleases, modById, releaseAt, releaseFileKey } from '#core/mods';
+import type { TargetFile } from '#core/fetch';
+import { writeModList } from '#core/mod-list';
+import {
+  type Catalogue,
+  knownReleases,
+  loadOrder,
+  modById,
+  releaseAt,
+  type ReleaseFile,
+  releaseFileKey,
+} from '#core/mods';
 import type { HoldSheet } from './sheet';
 
 /** What of a sheet follows from its build, ownership and releases, and can be worked out again by anybody. */
-export type SheetFacts = Pick<HoldSheet, 'depots' | 'treeDigest' | 'files' | 'bytes' | 'releases' | 'loadOrder'>;
+export type SheetFacts = Pick<
+  HoldSheet,
+  'depots' | 'treeDigest' | 'files' | 'bytes' | 'releases' | 'loadOrder' | 'modList'
+>;
 
 /** What a sheet can be made of. */
 export interface SheetSubject {
@@ -25,6 +37,8 @@ export async function sheetFacts(
   sha256: Sha256,
 ): Promise<SheetFacts> {
   const releases = knownReleases(catalogue, wanted);
+  const running = [...loadOrder(catalogue, releases, order)];
+  const list = tree.flatMap(({ owner }) => (owner.kind === 'written' ? [owner.text] : []))[0];
   return {
     depots: countingDepots(index, ownership).flatMap(({ id }) => {
       const entry = index.manifests.find((m) => m.build === build && m.depot === id);
@@ -37,16 +51,21 @@ export async function sheetFacts(
       [...releases].map(async ([mod, release]) => {
         const known = modById(catalogue, mod)!;
         const { files } = releaseAt(known, release)!;
-        const digest = await treeDigest(
-          files.map((file) => ({ path: file.path, key: releaseFileKey(file) })),
-          sha256,
-        );
+        const digest = await releaseDigest(files, sha256);
         return { mod, name: known.name, release, files: files.length, digest };
       }),
     ),
-    loadOrder: loadOrder(catalogue, releases, order),
+    loadOrder: running,
+    ...(list !== undefined && list !== writeModList(running, index.game.rules.listSyntax) && { modList: list }),
   };
 }
+
+/** Tree digest of a release's own files. */
+export const releaseDigest = (files: readonly ReleaseFile[], sha256: Sha256): Promise<string> =>
+  treeDigest(
+    files.map((file) => ({ path: file.path, key: releaseFileKey(file) })),
+    sha256,
+  );
 
 /** What a sheet says of the player's settings, of those that lie there. */
 export async function settingsFact(

@@ -5,4 +5,14 @@ export { checkClaims, checkNames, checkRest, isOnlyLacking, restOfSheet } from '
 export type { Mismatch } from './check';
 export { settingsFact, sheetFacts } from './facts';
 export type { SheetFacts, SheetSubject } from './facts';
+export {
+  type ArchivedFile,
+  manifestInArchive,
+  modFileInArchive,
+  type OfferedRelease,
+  SHEET_FILES,
+  SHEET_TEXTS,
+  type ShelfOffer,
+  shelfOffer,
+} from './archive';
 export { type Accepted, type CausedDrift, type DriftCause, driftCauses, unaccepted } from './causes';

@@ -43,6 +43,11 @@ export const HoldSheetSchema = z
       }),
     ),
     loadOrder: z.array(ModIdSchema),
+    modList: z
+      .string()
+      .max(1_000_000)
+      .optional()
+      .describe('The list of mods to load as it lies there, where it has more in it than that order'),
     weights: z.record(ModIdSchema, z.enum(['must', 'want', 'spare'])),
     settings: z
       .object({ files: z.int().nonnegative(), digest: Sha256Schema })

@@ -4,6 +4,7 @@ import { digest, sha256 } from '../testing/digest';
 import { bagChecksums, bagFiles, bagName } from './index';
 
 const info = {
+  what: 'keepsake' as const,
   ...{ date: '2026-11-24T23:30:00.000Z', game: 'Ferry\nwake', folder: 'Games/Ferrywake' },
   ...{ build: '2.9.4', mods: 38 },
 };

@@ -13,7 +13,8 @@ export interface BagEntry {
 const oneLine = (text: string): string => text.replaceAll(/\s+/g, ' ').trim();
 
 /** What a keepsake says of itself; reserved names of RFC 8493, section 2.2.2, where there is one. */
-export interface BagInfo {
+export interface KeepsakeInfo {
+  readonly what: 'keepsake';
   /** ISO date. */
   readonly date: string;
   readonly game: string;
@@ -26,13 +27,25 @@ export interface BagInfo {
 
 /** What a backup of all that a browser keeps says of itself. */
 export interface BackupInfo {
+  readonly what: 'backup';
   /** ISO date. */
   readonly date: string;
   /** Titles of the folders in it. */
   readonly folders: readonly string[];
 }
 
-const keepsakeLines = ({ game, folder, build, mods }: BagInfo): string[] => [
+/** What a hold sheet with what belongs to it says of itself. */
+export interface SheetInfo {
+  readonly what: 'hold-sheet';
+  /** ISO date. */
+  readonly date: string;
+  readonly game: string;
+  readonly build: string;
+}
+
+export type BagInfo = KeepsakeInfo | BackupInfo | SheetInfo;
+
+const keepsakeLines = ({ game, folder, build, mods }: KeepsakeInfo): string[] => [
   `External-Description: Saves, settings and own content of ${oneLine(game)}`,
   `Regressum-Folder: ${oneLine(folder)}`,
   ...(build === undefined ? [] : [`Regressum-Build: ${oneLine(build)}`]),
@@ -44,11 +57,27 @@ const backupLines = ({ folders }: BackupInfo): string[] => [
   ...folders.map((folder) => `Regressum-Folder: ${oneLine(folder)}`),
 ];
 
+const sheetLines = ({ game, build }: SheetInfo): string[] => [
+  `External-Description: What is held of ${oneLine(game)}`,
+  `Regressum-Build: ${oneLine(build)}`,
+];
+
+function linesOf(info: BagInfo): string[] {
+  switch (info.what) {
+    case 'keepsake':
+      return keepsakeLines(info);
+    case 'backup':
+      return backupLines(info);
+    case 'hold-sheet':
+      return sheetLines(info);
+  }
+}
+
 /** The folder of a bag with what it is for. */
 export const BAG_PAYLOAD = 'data';
 
 /** A safe name for a bag and its archive; RFC 8493 wants the archive's only folder to be named as the archive is. */
-export function bagName(of: string, date: string, what: 'keepsake' | 'backup' = 'keepsake'): string {
+export function bagName(of: string, date: string, what: BagInfo['what'] = 'keepsake'): string {
   return `${of}-${what}-${date.slice(0, 19).replace(/[^0-9T]/g, '')}`;
 }
 
@@ -64,7 +93,7 @@ const checksums = (files: readonly { path: string; sha256: string }[]): string =
  * @returns text by path, in the order in which they are best written
  */
 export async function bagFiles(
-  info: BagInfo | BackupInfo,
+  info: BagInfo,
   payload: readonly BagEntry[],
   sha256: Sha256,
   tags: readonly (readonly [path: string, text: string])[] = [],
@@ -77,7 +106,7 @@ export async function bagFiles(
       [
         `Bagging-Date: ${info.date.slice(0, 10)}`,
         `Payload-Oxum: ${bytes}.${payload.length}`,
-        ...('game' in info ? keepsakeLines(info) : backupLines(info)),
+        ...linesOf(info),
         '',
       ].join('\n'),
     ],

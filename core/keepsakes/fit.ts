@@ -1,4 +1,4 @@
-import { type GameRules, isPartOf, type OwnKind } from '#core/builds';
+import { type GameRules, type OwnKind, ownRule } from '#core/builds';
 import { IN_GAME, type Keepsake, type OwnFile } from './keepsake';
 
 /** The folder of a bag that has files from outside the game's folder, each place in a folder of its name. */
@@ -33,11 +33,11 @@ const without = (path: string, folders: number): string => path.split('/').slice
  */
 export function fitBag(
   paths: readonly string[],
-  { own }: Pick<GameRules, 'own'>,
+  rules: Pick<GameRules, 'own'>,
   { kept, outside }: { readonly kept: Pick<Keepsake, 'files'> | undefined; readonly outside: ReadonlySet<string> },
 ): BagFit {
   const known = new Map((kept?.files ?? []).map((file) => [pathInBag(file), file]));
-  const kindOf = (path: string): OwnKind | undefined => own.find(({ folder }) => isPartOf(path, folder))?.kind;
+  const kindOf = (path: string): OwnKind | undefined => ownRule(rules, path)?.kind;
   const fits = (depth: number) =>
     paths.flatMap((as): Fitted[] => {
       const file = known.get(as);

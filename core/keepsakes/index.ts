@@ -1,5 +1,5 @@
 export { bagChecksums, bagFiles, bagName, BAG_PAYLOAD } from './bag';
-export type { BackupInfo, BagEntry, BagInfo } from './bag';
+export type { BackupInfo, BagEntry, BagInfo, KeepsakeInfo } from './bag';
 export {
   headOf,
   IN_GAME,
@@ -22,4 +22,5 @@ export {
 export { isSameOwn, type KeptRow, ownName, putBack, type PutBack } from './put-back';
 export { BAG_SUMS, bagRoot, type BagSum, type ListedInBag, readBag } from './read-bag';
 export { type BagFit, fitBag, type Fitted, pathInBag, placeAll } from './fit';
+export { type SavedWith, savedWith } from './saved-with';
 export { expiredKeepsakes, type KeepsakeRules } from './retention';

@@ -12,7 +12,7 @@ import { SafePathSchema } from '#core/paths';
  */
 
 /** A keepsake that was written by a newer version of the program is named and left. */
-export const KEEPSAKE_VERSION = 1;
+export const KEEPSAKE_VERSION = 2;
 
 /** The place of files in the game's folder; every other place is a folder outside it, by what the disk calls that. */
 export const IN_GAME = 'game';
@@ -35,13 +35,16 @@ export const OwnFileSchema = z.object({
 export type OwnFile = z.infer<typeof OwnFileSchema>;
 
 export const KeepsakeSchema = z.object({
-  version: z.literal(KEEPSAKE_VERSION),
+  version: z.literal([1, KEEPSAKE_VERSION]),
   id: ChangeSetIdSchema,
   /** Milliseconds since 1970. */
   at: z.number(),
-  /** `change`: before a change set that could touch the files. `archive`: out of an archive that a person brought in. */
-  why: z.enum(['asked', 'change', 'archive']),
-  /** What the change set was about to do, or what the archive is called. */
+  /**
+   * `change`: before a change set that could touch the files. `archive`: out of an archive that a person brought in.
+   * `folder`: of another folder of the game.
+   */
+  why: z.enum(['asked', 'change', 'archive', 'folder']),
+  /** What the change set was about to do, or what the archive or the folder is called. */
   what: z.string().max(200).optional(),
   /** The build that lay there, as far as it was known. */
   build: BuildLabelSchema.optional(),

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { GameRules } from '#core/builds';
+import { asMod, type GameRules } from '#core/builds';
 import { type ContentKey, contentKey } from '#core/digest';
 import { digest } from '../testing/digest';
 import {
@@ -8,6 +8,7 @@ import {
   expiredKeepsakes,
   fitBag,
   isSameOwn,
+  type Keepsake,
   type KeepsakeHead,
   type OwnFile,
   ownName,
@@ -15,11 +16,37 @@ import {
   placeAll,
   putBack,
   readBag,
+  savedWith,
 } from './index';
 
 const keyOf = (letter: string): ContentKey => contentKey(1, [letter.repeat(64)]);
 const own = (path: string, letter = 'a', place = 'game'): OwnFile => ({
   ...{ place, path, kind: 'saves', key: keyOf(letter), modified: 0 },
+});
+
+it('a save was written with the mods that lay there when the first keepsake of it was made', () => {
+  const kept = (at: number, why: Keepsake['why'], mods: string[] | undefined, ...files: OwnFile[]): Keepsake => ({
+    ...{ version: 2, id: `k${at}`, at, why, files },
+    ...(mods && { mods: mods.map((mod) => [asMod(mod), '1']) }),
+  });
+  const saves = [own('old'), own('changed', 'b'), own('new'), own('told')];
+  const all = savedWith(
+    saves,
+    [
+      kept(3, 'change', ['horn'], own('old'), own('changed', 'b')),
+      kept(1, 'asked', ['horn', 'hook'], own('old'), own('changed', 'a')),
+      kept(2, 'change', undefined, own('told')),
+      // What came from elsewhere says nothing of this folder.
+      kept(0, 'archive', ['sail'], ...saves),
+    ],
+    [asMod('keel')],
+  );
+  expect(all.map(({ save, mods }) => [save.path, mods])).toEqual([
+    ['old', ['horn', 'hook']],
+    ['changed', ['horn']],
+    ['new', ['keel']],
+    ['told', undefined],
+  ]);
 });
 
 describe('putting back', () => {

@@ -73,6 +73,29 @@ const newest = (id: string) => modById(catalogue, id)!;
 const verdict = (id: string, more: Partial<AssessInput> = {}) =>
   assess(newest(id).releases.at(-1)!, { ...input, ...more }).verdict;
 
+describe('what somebody said elsewhere', () => {
+  const said = (runs: boolean, at: number, mod = 'table') => ({
+    ...{ id: String(at), mod: asMod(mod), release: '1', build: asBuild('2'), runs, text: 'it does', at },
+  });
+
+  it('counts as likely or in doubt by what was written down last, below the author and what was tried', () => {
+    expect(verdict('table', { said: [said(true, 1)] })).toBe('likely');
+    expect(verdict('table', { said: [said(false, 2), said(true, 1)] })).toBe('in doubt');
+    expect(verdict('paint', { said: [said(false, 1, 'paint')] })).toBe('in doubt');
+    expect(verdict('named', { said: [said(true, 1, 'named')] })).toBe('broken');
+    const trials = [{ build: asBuild('2'), mod: asMod('table'), release: '1', ran: true, at: 0 }];
+    expect(verdict('table', { said: [said(false, 1)], trials })).toBe('proven');
+  });
+
+  it('is a reason with its text, and says nothing of another build', () => {
+    const elsewhere = { ...said(true, 1), build: asBuild('1') };
+    const { reasons } = assess(newest('table').releases.at(-1)!, { ...input, said: [said(false, 2), elsewhere] });
+    expect(reasons.filter(({ kind }) => kind === 'said')).toEqual([
+      { kind: 'said', runs: false, text: 'it does', at: 2 },
+    ]);
+  });
+});
+
 describe('a verdict', () => {
   it.each([
     ['loader', 'stated'],

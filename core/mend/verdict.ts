@@ -2,9 +2,10 @@ import { type ReportCounts, shareThatRuns } from './reports';
 import type { BuildLabel, ModId } from '#core/builds';
 import { type Catalogue, inRange, type Mod, modById, needsOf, type Release, type Requirement } from '#core/mods';
 import type { PatchImpact } from './impact';
+import type { Said } from './said';
 
 /**
- * Strongest first: tried here · said by the author · reported by most, or nothing that it touches changed · unsure · known
+ * Strongest first: tried here · said by the author · said by others, or nothing that it touches changed · unsure · known
  * not to run · a requirement has nothing.
  */
 export const VERDICTS = ['proven', 'stated', 'likely', 'in doubt', 'broken', 'stuck'] as const;
@@ -37,6 +38,7 @@ export interface Trial {
 export type Reason =
   | { readonly kind: 'tried'; readonly ran: boolean; readonly at: number }
   | { readonly kind: 'author'; readonly says: 'runs' | 'breaks' | 'nothing' }
+  | ({ readonly kind: 'said' } & Pick<Said, 'runs' | 'text' | 'address' | 'at'>)
   | ({ readonly kind: 'reports'; readonly low: number; readonly high: number } & ReportCounts)
   | { readonly kind: 'untouched'; readonly since: BuildLabel }
   | { readonly kind: 'touched'; readonly since: BuildLabel; readonly paths: readonly string[] }
@@ -57,12 +59,14 @@ export interface AssessInput {
   /** Builds from old to new. */
   readonly builds: readonly BuildLabel[];
   readonly trials: readonly Trial[];
+  /** What others said, as a person wrote it down. */
+  readonly said?: readonly Said[];
   /** What lies between a build and the one that is asked about. */
   readonly impactSince: (from: BuildLabel) => PatchImpact;
 }
 
 /** The files of those that a release touches which a patch changed; an entry that ends in `/` stands for a folder. */
-function hits(touches: NonNullable<Release['touches']>, { touched }: PatchImpact): string[] {
+export function touchedBy(touches: NonNullable<Release['touches']>, { touched }: PatchImpact): string[] {
   return touches.flatMap((touch) => {
     if (!touch.endsWith('/')) return touched.has(touch) ? [touch] : [];
     return [...touched].filter((path) => path.startsWith(touch));
@@ -70,7 +74,7 @@ function hits(touches: NonNullable<Release['touches']>, { touched }: PatchImpact
 }
 
 function byEvidence(mod: Mod, release: Release, input: AssessInput): Assessment {
-  const { build, builds, trials } = input;
+  const { build, builds, trials, said = [] } = input;
   const reasons: Reason[] = [];
   const verdict = (is: Verdict): Assessment => ({ verdict: is, byItself: is, reasons });
   const tried = trials
@@ -82,12 +86,17 @@ function byEvidence(mod: Mod, release: Release, input: AssessInput): Assessment 
   reasons.push({ kind: 'author', says });
   const reports = release.reports.find((report) => report.build === build);
   const share = reports && shareThatRuns(reports);
+  const heard = said
+    .filter((one) => one.build === build && one.mod === mod.id && one.release === release.version)
+    .toSorted((a, b) => b.at - a.at);
+  for (const { runs, text, address, at } of heard)
+    reasons.push({ kind: 'said', runs, text, at, ...(address !== undefined && { address }) });
   if (share) reasons.push({ kind: 'reports', for: reports.for, against: reports.against, ...share });
   const place = builds.indexOf(build);
   const since = builds.findLast((other, i) => i < place && release.builds.includes(other));
   let untouched = false;
   if (since !== undefined) {
-    const paths = release.touches && hits(release.touches, input.impactSince(since));
+    const paths = release.touches && touchedBy(release.touches, input.impactSince(since));
     untouched = paths?.length === 0;
     if (!paths) reasons.push({ kind: 'touches-unknown', since });
     else reasons.push(untouched ? { kind: 'untouched', since } : { kind: 'touched', since, paths });
@@ -95,6 +104,8 @@ function byEvidence(mod: Mod, release: Release, input: AssessInput): Assessment 
   if (tried) return verdict(tried.ran ? 'proven' : 'broken');
   if (says === 'breaks') return verdict('broken');
   if (says === 'runs') return verdict('stated');
+  // What was written down last: a person has seen all before it.
+  if (heard[0]) return verdict(heard[0].runs ? 'likely' : 'in doubt');
   // More than half of all who try it, as far as the reports can tell.
   if (share && share.low > 0.5) return verdict('likely');
   if (share && share.high < 0.5) return verdict('in doubt');

@@ -1,1 +1,1 @@
-export { type ListSyntax, ListSyntaxSchema, readModList, writeModList } from './syntax';
+export { type ListSyntax, ListSyntaxSchema, mergeModList, readModList, writeModList } from './syntax';

@@ -3,7 +3,16 @@ import { describe, expect, it } from 'vitest';
 import { asMod } from '#core/builds';
 import { digest, keyOf } from '../testing/digest';
 import { catalogueOf } from '../testing/mods';
-import { inRange, knownReleases, modById, rangeWords, recogniseMods, releaseAt, releaseOrder } from './index';
+import {
+  inRange,
+  knownReleases,
+  modById,
+  presetOwners,
+  rangeWords,
+  recogniseMods,
+  releaseAt,
+  releaseOrder,
+} from './index';
 
 const need = (from?: string, to?: string) => ({ mod: asMod('tow'), from, to });
 
@@ -99,6 +108,34 @@ describe('mods on disk', () => {
   it('are the newer release where two fit equally well, and none where no file lies', () => {
     expect(recognise(['mods/same', 's'])).toMatchObject([{ mod: 'same', release: '2' }]);
     expect(recognise(['mods/gone', 'other bytes'])).toEqual([]);
+  });
+
+  it('are not told by what a person has set of them, which stays when they go', () => {
+    const files = (...texts: [string, string][]) => texts.map(([path, text]) => ({ path, key: keyOf(text) }));
+    const isPreset = (path: string): boolean => path === 'mods/bell.b';
+    expect(recogniseMods(files(['mods/bell.b', 'b1']), catalogue, isPreset)).toEqual([]);
+    const changed = files(['mods/bell.a', 'a2'], ['mods/bell.b', 'as I like it']);
+    expect(recogniseMods(changed, catalogue, isPreset)).toMatchObject([{ mod: 'bell', found: 1, total: 1 }]);
+  });
+
+  it('own settings that lie where a release has files, or are called as they are', () => {
+    const ownerOf = presetOwners(
+      catalogueOf({
+        'night-sky': [{ version: '1', files: [file('mods/night/a', 'a'), file('mods/shared/n', 'n')] }],
+        'wet-stone': [{ version: '1', files: [file('mods/wet/set.ini', 'w'), file('mods/shared/w', 'w')] }],
+      }),
+    );
+    const owners = [
+      'mods/wet/set.ini',
+      'mods/night/deep/own.cfg',
+      'config/Night Sky.json',
+      'wet_stone/x',
+      'mods/shared/s',
+      'x/y',
+    ];
+    expect(owners.map((path) => ownerOf(path)?.id)).toEqual([
+      ...['wet-stone', 'night-sky', 'night-sky', 'wet-stone', undefined, undefined],
+    ]);
   });
 
   it('that the catalogue does not have are not found in it', () => {

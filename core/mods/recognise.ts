@@ -25,17 +25,25 @@ export function releaseFileKey({ size, sha256, pieces = [sha256] }: ReleaseFile)
   return contentKey(size, pieces);
 }
 
-function filesHere(release: Release, byKey: ReadonlyMap<ContentKey, readonly string[]>): InstalledMod['files'] {
-  return release.files.flatMap((file) => {
+function filesHere(
+  files: readonly ReleaseFile[],
+  byKey: ReadonlyMap<ContentKey, readonly string[]>,
+): InstalledMod['files'] {
+  return files.flatMap((file) => {
     const paths = byKey.get(releaseFileKey(file)) ?? [];
     const path = paths.includes(file.path) ? file.path : paths[0];
     return path === undefined ? [] : [{ path, place: file.path }];
   });
 }
 
-function recognise(mod: Mod, byKey: ReadonlyMap<ContentKey, readonly string[]>): InstalledMod | undefined {
+function recognise(
+  mod: Mod,
+  byKey: ReadonlyMap<ContentKey, readonly string[]>,
+  isPreset: (path: string) => boolean,
+): InstalledMod | undefined {
+  const telling = ({ files }: Release): ReleaseFile[] => files.filter(({ path }) => !isPreset(path));
   const candidates = mod.releases
-    .map((release) => ({ release, files: filesHere(release, byKey) }))
+    .map((release) => ({ release, files: filesHere(telling(release), byKey) }))
     .filter(({ files }) => files.length > 0);
   const best = candidates.toReversed().toSorted((a, b) => b.files.length - a.files.length)[0];
   if (!best) return undefined;
@@ -44,7 +52,7 @@ function recognise(mod: Mod, byKey: ReadonlyMap<ContentKey, readonly string[]>):
     mod: mod.id,
     release: best.release.version,
     found: best.files.length,
-    total: best.release.files.length,
+    total: telling(best.release).length,
     files: best.files,
     alsoHere: candidates
       .filter(({ files }) => files.some(({ path }) => !own.has(path)))
@@ -52,13 +60,21 @@ function recognise(mod: Mod, byKey: ReadonlyMap<ContentKey, readonly string[]>):
   };
 }
 
-/** The mods whose files lie among `found`, wherever they lie, in the catalogue's order. */
-export function recogniseMods(found: readonly Found[], catalogue: Catalogue): InstalledMod[] {
+/**
+ * The mods whose files lie among `found`, wherever they lie, in the catalogue's order.
+ * @param isPreset whether a file is a setting of a mod's: such stay when the mod goes, and are changed, so they tell nothing
+ */
+export function recogniseMods(
+  found: readonly Found[],
+  catalogue: Catalogue,
+  isPreset: (path: string) => boolean = () => false,
+): InstalledMod[] {
   const byKey = new Map<ContentKey, string[]>();
   for (const { path, key } of found) {
+    if (isPreset(path)) continue;
     const paths = byKey.get(key);
     if (paths) paths.push(path);
     else byKey.set(key, [path]);
   }
-  return catalogue.mods.map((mod) => recognise(mod, byKey)).filter((mod) => mod !== undefined);
+  return catalogue.mods.map((mod) => recognise(mod, byKey, isPreset)).filter((mod) => mod !== undefined);
 }

@@ -51,6 +51,13 @@ export function needsOf({ requires, requiresOneOf }: Release): readonly (readonl
   return [...requires.map((need) => [need]), ...requiresOneOf];
 }
 
+/** Whether releases of two mods cannot run beside each other: it holds both ways, whichever of the two names it. */
+export function inConflict(catalogue: Catalogue, a: ModId, release: Release, b: ModId, other: Release): boolean {
+  const names = (from: Release, id: ModId, version: string): boolean =>
+    from.conflicts.some((range) => range.mod === id && inRange(modById(catalogue, id)!, version, range));
+  return names(release, b, other.version) || names(other, a, release.version);
+}
+
 /** Those of some releases that the catalogue still has; others were withdrawn since, or forgotten. */
 export function knownReleases(catalogue: Catalogue, releases: Iterable<readonly [ModId, string]>): Map<ModId, string> {
   const isKnown = ([id, version]: readonly [ModId, string]): boolean => {

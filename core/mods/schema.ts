@@ -69,7 +69,15 @@ const ReleaseSchema = z.object({
     )
     .superRefine(standSideBySide),
   note: z.string().optional(),
+  unofficial: z.string().max(200).optional().describe('Where it is from, where its author has not put it out'),
 });
+
+/** How a mod is to be loaded in relation to another one, or to all others. */
+export const OrderRuleSchema = z.discriminatedUnion('goes', [
+  z.object({ mod: ModIdSchema, goes: z.enum(['before', 'after']), other: ModIdSchema }).readonly(),
+  z.object({ mod: ModIdSchema, goes: z.enum(['first', 'last']) }).readonly(),
+]);
+export type OrderRule = z.infer<typeof OrderRuleSchema>;
 
 export const ModSchema = z.object({
   id: ModIdSchema,
@@ -78,6 +86,13 @@ export const ModSchema = z.object({
   kind: z.enum(['loader', 'library', 'native', 'script', 'data', 'menu', 'texture', 'sound']),
   lookedAfter: z.boolean(),
   summary: z.string(),
+  order: z
+    .array(OrderRuleSchema)
+    .max(1000)
+    .optional()
+    .describe(
+      'In which order it wants itself and others to be loaded; what a release requires is loaded before it anyway',
+    ),
   /** From old to new: this order, not the spelling of the versions, says which is newer. */
   releases: z
     .array(ReleaseSchema)

@@ -3,8 +3,8 @@ import { BuildLabelSchema, type DepotIndex, ModIdSchema } from '#core/builds';
 import { DecisionSchema } from '#core/choose';
 import { Failure } from '#core/failure';
 import { parseJson } from '#core/json';
-import { EVIDENCE_LEVELS } from '#core/mend';
-import { type Catalogue, modById, releaseAt, WeightSchema } from '#core/mods';
+import { BenchedSchema, EVIDENCE_LEVELS } from '#core/mend';
+import { type Catalogue, modById, OrderRuleSchema, releaseAt, WeightSchema } from '#core/mods';
 import { SharingSchema } from './sharing';
 
 export const PROFILE_VERSION = 1;
@@ -18,6 +18,16 @@ export const ProfileFileSchema = z
     title: z.string().min(1).max(80),
     weights: z.record(ModIdSchema, WeightSchema),
     pins: z.record(ModIdSchema, z.string()).optional().describe('Mods that are to run at just this release'),
+    insisted: z
+      .record(ModIdSchema, z.string())
+      .optional()
+      .describe('Releases that are to be there, whatever speaks against them'),
+    bench: z.array(BenchedSchema).optional().describe('Mods that are wanted, but out of the folder for a while'),
+    order: z.array(ModIdSchema).optional().describe('In which mods are to be loaded, where a person has moved one'),
+    orderRules: z
+      .array(OrderRuleSchema)
+      .optional()
+      .describe('What a person says of that order; what counts more first'),
     evidence: z.enum(EVIDENCE_LEVELS).optional(),
     modFree: z.literal(true).optional().describe('No mod files come along, be they of mods that nobody knows'),
     sharing: SharingSchema,
@@ -62,27 +72,28 @@ export function knownProfile(
     const mod = modById(catalogue, id as never);
     return mod !== undefined && releaseAt(mod, version) !== undefined;
   };
-  const { target, weights, pins = {} } = profile;
+  const { target, weights, pins, insisted, bench, order, orderRules } = profile;
   const hasBuild = target === undefined || index.builds.some(({ label }) => label === target.build);
   const all = Object.entries(target?.releases ?? {});
   const known = <V>(record: Readonly<Record<string, V>>): Record<string, V> =>
     Object.fromEntries(Object.entries(record).filter(([id]) => isKnown(id)));
   const releases = all.filter(isRelease);
-  const { target: _, pins: __, ...rest } = profile;
+  const some = (record: Readonly<Record<string, string>> | undefined) =>
+    record && Object.fromEntries(Object.entries(record).filter(isRelease));
   return {
     profile: {
-      ...rest,
+      ...profile,
       weights: known(weights),
-      ...(Object.keys(pins).length > 0 && { pins: Object.fromEntries(Object.entries(pins).filter(isRelease)) }),
-      ...(target &&
-        hasBuild && {
-          target: {
-            ...target,
-            releases: Object.fromEntries(releases),
-            ...(target.order && { order: target.order.filter(isKnown) }),
-          },
-        }),
-    } as ProfileFile,
+      pins: some(pins),
+      insisted: some(insisted),
+      bench: bench?.filter(({ mod }) => isKnown(mod)),
+      order: order?.filter(isKnown),
+      orderRules: orderRules?.filter((rule) => isKnown(rule.mod) && (!('other' in rule) || isKnown(rule.other))),
+      target:
+        target && hasBuild
+          ? { ...target, releases: Object.fromEntries(releases), order: target.order?.filter(isKnown) }
+          : undefined,
+    },
     unknown: {
       build: hasBuild ? undefined : target.build,
       mods: [...new Set([...Object.keys(weights), ...all.map(([id]) => id)])].filter((id) => !isKnown(id)),

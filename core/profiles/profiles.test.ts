@@ -24,7 +24,7 @@ const filesArbitrary = fc
   .map((files) => [...new Map(files.map((file) => [ownName(file), file])).values()]);
 const sharingArbitrary: fc.Arbitrary<Sharing> = fc.record({
   ...{ saves: fc.constantFrom('own', 'shared'), settings: fc.constantFrom('own', 'shared') },
-  content: fc.constantFrom('own', 'shared'),
+  ...{ content: fc.constantFrom('own', 'shared'), presets: fc.constantFrom('own', 'shared') },
 } as const);
 
 const text = (files: readonly OwnFile[]): string[] => files.map((file) => `${ownName(file)} ${file.key}`).toSorted();

@@ -11,10 +11,14 @@ import { IN_GAME, type OwnFile, ownName, putBack } from '#core/keepsakes';
 
 const WhoseSchema = z.enum(['shared', 'own']);
 
-export const SharingSchema = z.object({ saves: WhoseSchema, settings: WhoseSchema, content: WhoseSchema });
+export const SharingSchema = z.object({
+  ...{ saves: WhoseSchema, settings: WhoseSchema, content: WhoseSchema },
+  /** Profiles of the versions before knew of none. */
+  presets: WhoseSchema.default('shared'),
+});
 export type Sharing = z.infer<typeof SharingSchema>;
 
-export const ALL_SHARED: Sharing = { saves: 'shared', settings: 'shared', content: 'shared' };
+export const ALL_SHARED: Sharing = { saves: 'shared', settings: 'shared', content: 'shared', presets: 'shared' };
 
 /** What of a profile decides where its files of the player's are. */
 export interface SharingProfile {

@@ -9,7 +9,7 @@ export {
   ServedFetchSchema,
   type ServedBeside,
   ServedBesideSchema,
-  ServedFlagSchema,
+  ServedFlagsSchema,
   ServedChangeSchema,
   ServedSourcesSchema,
   type ServedCode,

@@ -78,7 +78,11 @@ export const ServedStateSchema = z.object({
 /** Folders elsewhere below the roots, by what a disk calls them in `beside/`. */
 export const ServedBesideSchema = z.record(
   z.string().regex(/^[a-z]{1,20}$/),
-  z.object({ root: z.string(), folder: z.string() }),
+  z.object({
+    ...{ root: z.string(), folder: z.string() },
+    /** The contents that the folder's store keeps are meant, by their names; they are only read. */
+    contents: z.literal(true).exactOptional(),
+  }),
 );
 export type ServedBeside = z.infer<typeof ServedBesideSchema>;
 
@@ -163,8 +167,8 @@ export const ServedFetchNewsSchema = z.union([
   WireFailureSchema,
 ]);
 
-/** Whether a file has the read-only flag, asked for by its path on the disk. */
-export const ServedFlagSchema = z.object({
-  ...{ root: z.string(), folder: z.string(), path: z.string() },
+/** Which files have the read-only flag, asked for by their paths on the disk. */
+export const ServedFlagsSchema = z.object({
+  ...{ root: z.string(), folder: z.string(), paths: z.array(z.string()).max(500_000) },
   beside: ServedBesideSchema.optional(),
 });

@@ -1,4 +1,4 @@
-import type { Mod } from '#core/mods';
+import { type Catalogue, type Mod, releaseAt } from '#core/mods';
 
 /**
  * What a person said of a mod before and says now: of a release that both speak of, what is said now counts, but the files
@@ -13,6 +13,28 @@ export function saidOfMod(before: Mod | undefined, now: Mod): Mod {
     return { ...rest, files: files.length > 0 ? files : release.files };
   });
   return { ...now, releases: [...kept, ...now.releases.filter(({ version }) => !versions.has(version))] };
+}
+
+/**
+ * A catalogue with releases that it may have had once: those that it has now count as they are now, the others stand where their
+ * days have them.
+ */
+export function withReleases(catalogue: Catalogue, kept: readonly Mod[]): Catalogue {
+  const mods = new Map(catalogue.mods.map((mod) => [mod.id, mod]));
+  for (const one of kept) {
+    const known = mods.get(one.id);
+    const missing = one.releases.filter(({ version }) => !known || !releaseAt(known, version));
+    if (!known) mods.set(one.id, one);
+    else if (missing.length > 0) {
+      const releases = [...known.releases];
+      for (const release of missing) {
+        const later = releases.findIndex(({ date }) => date > release.date);
+        releases.splice(later < 0 ? releases.length : later, 0, release);
+      }
+      mods.set(one.id, { ...known, releases });
+    }
+  }
+  return { ...catalogue, mods: [...mods.values()] };
 }
 
 /**

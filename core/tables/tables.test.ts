@@ -11,7 +11,15 @@ import {
   guessColumns,
   idOfName,
   jsonRows,
+  isSharedList,
+  listCells,
+  type ListedMod,
+  listMarkdown,
+  markdownRow,
+  markdownRows,
+  readSharedList,
   mergeMod,
+  withReleases,
   modTable,
   labelsWithBlanks,
   parseRange,
@@ -221,6 +229,30 @@ it('what a person says is laid over the catalogue, whose files stay', () => {
   expect(releases[0]!.files).toEqual([file]);
 });
 
+it('releases of the shelf that no catalogue has any more stand where their days have them', () => {
+  const of = (mods: Record<string, ReleaseSketch[]>) => catalogueOf(mods);
+  const now = of({
+    tow: [
+      { version: '1', date: '2026-01-01' },
+      { version: '3', date: '2026-03-01', builds: ['3'] },
+    ],
+  });
+  const kept = of({
+    tow: [
+      { version: '2', date: '2026-02-01' },
+      { version: '3', date: '2026-03-01' },
+    ],
+    gone: [{ version: '9' }],
+  });
+  const { mods } = withReleases(now, kept.mods);
+  expect(mods.map(({ id, releases }) => [id, releases.map(({ version }) => version)])).toEqual([
+    ['tow', ['1', '2', '3']],
+    ['gone', ['9']],
+  ]);
+  expect(mods[0]!.releases[2]!.builds).toEqual(['3']);
+  expect(withReleases(now, [now.mods[0]!]).mods[0]).toBe(now.mods[0]);
+});
+
 it('what a person says later of one release keeps what they said of others', () => {
   const of = (...releases: ReleaseSketch[]) => catalogueOf({ tow: releases }).mods[0]!;
   const first = of({ version: '1', builds: ['1'] }, { version: '2', builds: ['2'] });
@@ -358,5 +390,54 @@ describe('CSV', () => {
         ],
       ),
     ).toBe('n,t\r\n-5,it\'s\r\n,"a,""b"""\r\n');
+  });
+});
+
+describe('a list of mods to publish', () => {
+  const listed: ListedMod[] = [
+    { mod: 'Tow | line', release: '1', build: '3.0 beta', role: 'must', source: 'a post \\ here' },
+    { mod: 'Gone', release: '2', build: '3.0 beta', role: 'needed', source: '' },
+    { mod: 'base', release: '9', build: '3.0 beta', role: 'spare', source: '=1+1' },
+  ];
+  const catalogue = {
+    ...catalogueOf({ base: [{ version: '1' }] }),
+    mods: [
+      { ...catalogueOf({ tow: [{ version: '1' }] }).mods[0]!, name: 'Tow | line' },
+      ...catalogueOf({ base: [{ version: '1' }] }).mods,
+    ],
+  };
+  const expected = [
+    { ...listed[0], mod: 'tow', name: 'Tow | line', isKnown: true },
+    { ...listed[1], mod: undefined, name: 'Gone', isKnown: false },
+    { ...listed[2], mod: 'base', name: 'base', isKnown: false },
+  ];
+
+  it('reads in again from Markdown, whatever stands around it', () => {
+    const text = `Hello\n\n${listMarkdown('My list', listed)}\nSee you | there\n`;
+    const { heads, rows } = markdownRows(text)!;
+    expect(isSharedList(heads)).toBe(true);
+    expect(readSharedList(heads, rows, catalogue)).toMatchObject(expected);
+    expect(rows[0]!.line).toBe(7);
+    expect(markdownRows('no | table\nhere')).toBeUndefined();
+    expect(isSharedList(['Mod', 'Release', 'Build', 'Role', 'Source', 'Requires'])).toBe(false);
+  });
+
+  it('reads in again from CSV, in any order of its columns', () => {
+    const { fields, data } = listCells(listed);
+    const turned = data.map((cells) => cells.toReversed());
+    const [head, ...rows] = [...csvRows(toCsv(fields.toReversed(), turned), ',', 10)];
+    const cells = rows.map((row) => ({ ...row, cells: row.cells.map(fromCsvCell) }));
+    expect(readSharedList(head!.cells, cells, catalogue)).toMatchObject(expected);
+  });
+
+  it('any cell survives a Markdown table, with its blanks made one', () => {
+    fc.assert(
+      fc.property(fc.array(fc.string(), { minLength: 1, maxLength: 5 }), (cells) => {
+        const text = [markdownRow(cells.map(() => 'h')), markdownRow(cells.map(() => '---')), markdownRow(cells)].join(
+          '\n',
+        );
+        expect(markdownRows(text)!.rows[0]!.cells).toEqual(cells.map((one) => one.replace(/\s+/g, ' ').trim()));
+      }),
+    );
   });
 });

@@ -25,7 +25,7 @@ export type ChangeTask =
   /** Where contents are to be had; one change may be left out. */
   | { readonly do: 'sources'; readonly without: string | undefined }
   | { readonly do: 'list'; readonly below: string }
-  | { readonly do: 'is-read-only'; readonly path: string }
+  | { readonly do: 'read-only'; readonly paths: readonly string[] }
   /** Fetches contents into the store. */
   | ({ readonly do: 'fetch'; readonly own: OwnService; readonly bytesPerSecond: number | undefined } & Haul)
   /** Puts bytes of a content that arrives. */
@@ -45,7 +45,8 @@ export interface ChangeResults {
   /** Columns. */
   sources: { readonly keys: readonly ContentKey[]; readonly paths: readonly string[] };
   list: readonly { readonly path: string; readonly size: number; readonly modified: number }[];
-  'is-read-only': boolean;
+  /** Those of the paths that are. */
+  'read-only': readonly string[];
   fetch: Brought;
   arrive: Record<string, never>;
   arrived: Record<string, never>;

@@ -129,8 +129,10 @@ async function perform(disk: NodeDisk, task: ChangeTask, asked: Asked): Promise<
       return fetchInto(disk, task, asked);
     case 'list':
       return disk.list(task.below);
-    case 'is-read-only':
-      return disk.isReadOnly(task.path);
+    case 'read-only': {
+      const flags = await Promise.all(task.paths.map((path) => disk.isReadOnly(path)));
+      return task.paths.filter((_, i) => flags[i]);
+    }
     case 'arrive':
       // A content comes from its beginning on: what an earlier try has left goes first.
       if (task.offset === 0) await disk.remove(arrivingPath(task.name));

@@ -2,7 +2,6 @@ import { spawnSync } from 'node:child_process';
 import {
   closeSync,
   constants,
-  copyFileSync,
   fchmodSync,
   fstatSync,
   fsyncSync,
@@ -17,6 +16,7 @@ import {
   unlinkSync,
   writeSync,
 } from 'node:fs';
+import { copyFile } from 'node:fs/promises';
 import { z } from 'zod';
 import { type Disk, isInStore, isShared, PLACES, STORE_FOLDER } from '#core/changes';
 import { Failure, isFailure } from '#core/failure';
@@ -27,8 +27,8 @@ import { fileFailure, type HeldRoot, openFolderBelow, type OpenFolder, partsBelo
 import { listBelow } from './list-below';
 
 /*
- * A game's folder and its store on the machine's own disk, as the engine for changes wants them. Synchronous inside: it
- * runs in a thread that does nothing else.
+ * A game's folder and its store on the machine's own disk, as the engine for changes wants them. Synchronous inside, but
+ * for copies between two files that are open: it runs in a thread that does nothing else.
  */
 
 export interface DiskPlace {
@@ -40,7 +40,14 @@ export interface DiskPlace {
   /** Where the games of the store share their contents: below the store's root too. */
   readonly sharedFolder: string;
   /** Files and folders elsewhere below a root that a person pointed at, by what they are called on the disk. */
-  readonly beside?: Readonly<Record<string, { readonly root: HeldRoot; readonly path: string }>> | undefined;
+  readonly beside?: Readonly<Record<string, BesidePlace>> | undefined;
+}
+
+interface BesidePlace {
+  readonly root: HeldRoot;
+  readonly path: string;
+  /** What lies there is another's, and only read. */
+  readonly onlyRead?: true;
 }
 
 /** The tree that the game's folder is before anything was swapped. */
@@ -76,10 +83,39 @@ const SYNCED_ONE_BY_ONE = 16;
 /** Folders that are held open. */
 const MOST_OPEN = 16;
 
-const { O_WRONLY, O_CREAT, O_EXCL, O_NOFOLLOW = 0, COPYFILE_EXCL, COPYFILE_FICLONE } = constants;
+const { O_WRONLY, O_CREAT, O_EXCL, O_NOFOLLOW = 0, COPYFILE_FICLONE } = constants;
 const join = (...parts: readonly string[]): string => parts.filter((part) => part !== '').join('/');
 const isMissing = (error: unknown): boolean =>
   isFailure(error, 'folder/not-found') || (error as NodeJS.ErrnoException).code === 'ENOENT';
+
+/**
+ * Opens a new file of a name in a folder; what lies there goes.
+ * @param assertGoes throws where it may not
+ * @returns a descriptor, to be closed
+ */
+function openNew(folder: OpenFolder, name: string, assertGoes: () => void = () => undefined): number {
+  folder.assertSame();
+  const place = folder.placeOf(name);
+  const open = (): number => openSync(place, O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW, 0o666);
+  try {
+    return open();
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+    assertGoes();
+    unlinkSync(place);
+    return open();
+  }
+}
+
+function copyBytes(from: number, to: number): void {
+  const buffer = Buffer.allocUnsafe(BYTES_AT_ONCE);
+  for (let at = 0; ;) {
+    const read = readSync(from, buffer, 0, buffer.length, at);
+    if (read === 0) break;
+    writeAll(to, buffer.subarray(0, read), at);
+    at += read;
+  }
+}
 
 function readAll(fd: number): Uint8Array<ArrayBuffer> {
   const bytes = new Uint8Array(fstatSync(fd).size);
@@ -141,12 +177,19 @@ export class NodeDisk implements Disk {
     return { root: game, path: join(folder, below) };
   }
 
-  #besideOf(path: string): { root: HeldRoot; path: string } {
+  #besideOf(path: string): BesidePlace {
     const [, name, ...rest] = path.split('/');
     const { beside = {} } = this.place;
     const place = name !== undefined && Object.hasOwn(beside, name) ? beside[name] : undefined;
     if (!place) throw new Failure('served/outside', { path });
-    return { root: place.root, path: join(place.path, ...rest) };
+    return { ...place, path: join(place.path, ...rest) };
+  }
+
+  /** @throws Failure `folder/no-permission` where what lies beside is only read */
+  #assertOurs(...paths: readonly string[]): void {
+    for (const path of paths)
+      if (topFolder(path) === PLACES.beside && this.#besideOf(path).onlyRead)
+        throw new Failure('folder/no-permission', { path });
   }
 
   #folder(path: string, make: boolean): OpenFolder {
@@ -219,25 +262,13 @@ export class NodeDisk implements Disk {
   #writeNow(path: string, bytes: Uint8Array): void {
     const spot = this.#spot(path, true);
     this.#assertWritable(spot);
-    const fd = this.#openFresh(spot);
+    const fd = openNew(spot.folder, FRESH);
     try {
       writeAll(fd, bytes, 0);
     } finally {
       closeSync(fd);
     }
     this.#putInPlace(spot);
-  }
-
-  /** Opens a new file beside the place; what an earlier try left there goes. */
-  #openFresh({ folder }: Spot): number {
-    folder.assertSame();
-    const fresh = folder.placeOf(FRESH);
-    try {
-      unlinkSync(fresh);
-    } catch (error) {
-      if (!isMissing(error)) throw error;
-    }
-    return openSync(fresh, O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW, 0o666);
   }
 
   #putInPlace({ folder, name }: Spot): void {
@@ -347,10 +378,12 @@ export class NodeDisk implements Disk {
   }
 
   async writeWhole(path: string, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
+    this.#assertOurs(path);
     this.#naming(path, () => this.#writeNow(path, bytes));
   }
 
   async writeAt(path: string, offset: number, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
+    this.#assertOurs(path);
     this.#naming(path, () => {
       const spot = this.#spot(path, true);
       this.#assertWritable(spot);
@@ -366,43 +399,29 @@ export class NodeDisk implements Disk {
   }
 
   async copy(from: string, to: string): Promise<void> {
-    const source = this.#naming(from, () => this.#spot(from));
+    this.#assertOurs(to);
     const target = this.#naming(to, () => this.#spot(to, true));
-    const fd = this.#naming(from, () => source.folder.openFile(source.name));
-    try {
-      this.#naming(to, () => {
-        this.#assertWritable(target);
-        if (this.place.store.fd !== undefined) {
-          target.folder.assertSame();
-          const fresh = target.folder.placeOf(FRESH);
-          try {
-            // Of the very file that was opened: a clone where the file system makes one.
-            copyFileSync(`/proc/self/fd/${fd}`, fresh, COPYFILE_EXCL | COPYFILE_FICLONE);
-          } catch (error) {
-            if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
-            unlinkSync(fresh);
-            copyFileSync(`/proc/self/fd/${fd}`, fresh, COPYFILE_EXCL | COPYFILE_FICLONE);
-          }
-        } else this.#copyBytes(fd, target);
-        this.#putInPlace(target);
-      });
-    } finally {
-      closeSync(fd);
-    }
+    await this.#copyInto(from, target, target.name);
   }
 
-  #copyBytes(fd: number, target: Spot): void {
-    const fresh = this.#openFresh(target);
+  /** Copies a file into a new one of a name in the folder of a place, over what an earlier try has left there. */
+  async #copyInto(from: string, { folder, path: to }: Spot, name: string): Promise<void> {
+    const fd = this.descriptor(from);
     try {
-      const buffer = Buffer.allocUnsafe(BYTES_AT_ONCE);
-      for (let at = 0; ;) {
-        const read = readSync(fd, buffer, 0, buffer.length, at);
-        if (read === 0) break;
-        writeAll(fresh, buffer.subarray(0, read), at);
-        at += read;
+      const fresh = this.#naming(to, () =>
+        openNew(folder, name, () => this.#assertWritable({ folder, name, path: to })),
+      );
+      try {
+        // Both files are open, and nothing but these two is touched: others go on meanwhile.
+        if (this.place.store.fd === undefined) copyBytes(fd, fresh);
+        else await copyFile(`/proc/self/fd/${fd}`, `/proc/self/fd/${fresh}`, COPYFILE_FICLONE);
+      } catch (error) {
+        throw fileFailure(error, to);
+      } finally {
+        closeSync(fresh);
       }
     } finally {
-      closeSync(fresh);
+      closeSync(fd);
     }
   }
 
@@ -438,10 +457,18 @@ export class NodeDisk implements Disk {
   }
 
   async move(from: string, to: string): Promise<void> {
+    this.#assertOurs(from, to);
     if (this.#naming(from, () => this.#moveNow(from, to))) return;
-    // To another volume it is a copy that lasts, and then a removal: never is there no whole file.
-    await this.copy(from, to);
-    this.#naming(to, () => this.#syncOne(to));
+    // To another volume it is a copy that lasts, and then a removal: never is there no whole file, nor half of one in its place.
+    await this.#copyInto(
+      from,
+      this.#naming(to, () => this.#spot(to, true)),
+      FRESH,
+    );
+    this.#naming(to, () => {
+      this.#putInPlace(this.#spot(to));
+      this.#syncOne(to);
+    });
     this.#naming(from, () => this.#removeAt(from));
   }
 
@@ -468,6 +495,7 @@ export class NodeDisk implements Disk {
   }
 
   async remove(path: string): Promise<void> {
+    this.#assertOurs(path);
     this.#naming(path, () => {
       this.#forget();
       if (path === '') {
@@ -512,6 +540,7 @@ export class NodeDisk implements Disk {
   }
 
   async setReadOnly(path: string, readOnly: boolean): Promise<void> {
+    this.#assertOurs(path);
     this.#naming(path, () => {
       const { folder, name } = this.#spot(path);
       withFileIn(folder, name, (fd) => {

@@ -476,6 +476,34 @@ describe('a folder beside the game’s', () => {
     expect(await servedStore(place()).list('arriving')).toEqual([]);
   });
 
+  it('has the contents that its own store keeps, by their names, which are only read', async () => {
+    await start();
+    await keep({ one: 'first' }, 'copy');
+    const there = (await pathOf('first')).slice('contents/'.length);
+    mkdirSync(join(root, 'second'), { recursive: true });
+    const second = { ...place(), folder: 'second' };
+    const kept = { kept: { root, folder: place().folder, contents: true as const } };
+    const key = keyOfText('first');
+    const keepsake: Keepsake = {
+      ...{ version: KEEPSAKE_VERSION, id: 'k9', at: 5, why: 'asked' },
+      files: [{ place: IN_GAME, path: 'saves/one', kind: 'saves', key, modified: null }],
+    };
+    const bring = (from: string) =>
+      onServer(second, kept).carryOut(contextUntil(), {
+        ...{ act: 'keepsake', install: 'j', keepsake },
+        from: [[key, `beside/kept/${from}`]],
+      });
+    await expect(bring('../journal/x')).rejects.toMatchObject({ code: 'json/does-not-fit' });
+    await bring(there);
+    expect(Buffer.from(await servedStore(second).read(`contents/${there}`)).toString()).toBe('first');
+    // Nothing is changed there, not by a change set either.
+    const set = setOf([{ do: 'take', path: `beside/kept/${there}`, key }]);
+    await expect(onServer(second, kept).run(contextUntil(), 's1', 'on', set)).rejects.toMatchObject({
+      code: 'folder/no-permission',
+    });
+    expect(Buffer.from(await servedStore(place()).read(`contents/${there}`)).toString()).toBe('first');
+  });
+
   it('is neither the game’s, nor a store, a link, or anything that is not served', async () => {
     put(join(work, 'secret/one'), 'first');
     symlinkSync(join(work, 'secret'), join(root, 'link'));
@@ -503,7 +531,7 @@ describe('a folder beside the game’s', () => {
     const record = onServer(place(), { record: { root, folder: 'got/deep' } });
     const path = 'beside/record/one';
     expect(await record.disk.stat(path)).toMatchObject({ size: 5 });
-    expect(await record.disk.isReadOnly(path)).toBe(false);
+    expect((await record.disk.readOnlyOf([path])).has(path)).toBe(false);
     const set = setOf([
       { do: 'write', text: 'edited', to: 'staged/s1/edit.dat', key: keyOfText('edited') },
       { do: 'place', from: 'staged/s1/edit.dat', to: path, key: keyOfText('edited'), before: keyOfText('first') },
@@ -511,10 +539,10 @@ describe('a folder beside the game’s', () => {
     ]);
     await record.run(contextUntil(), 's1', 'on', set);
     expect(new TextDecoder().decode(await record.disk.read(path))).toBe('edited');
-    expect(await record.disk.isReadOnly(path)).toBe(true);
+    expect((await record.disk.readOnlyOf([path])).has(path)).toBe(true);
     await record.run(contextUntil(), 's1', 'back');
     expect(readFileSync(arrivedOf('one'), 'utf8')).toBe('first');
-    expect(await record.disk.isReadOnly(path)).toBe(false);
+    expect((await record.disk.readOnlyOf([path])).has(path)).toBe(false);
     expect(await record.disk.stat('beside/record/none')).toBeUndefined();
   });
 });

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { z } from 'zod';
 import { Crew, Member, type Spawn } from '#core/calls';
-import { ChangeSetIdSchema, STORE_FOLDER } from '#core/changes';
+import { ChangeSetIdSchema, PLACES, STORE_FOLDER } from '#core/changes';
 import { type Act, changesShared, contentPath } from '#core/contents';
 import { Failure, failureToWire, isFailure } from '#core/failure';
 import { isBelow } from '#core/paths';
@@ -11,7 +11,7 @@ import {
   ServedChangeSchema,
   type ServedFetch,
   ServedFetchSchema,
-  ServedFlagSchema,
+  ServedFlagsSchema,
 } from '#core/served';
 import { readBody, readBytes } from '../http/body';
 import { assertMethod } from '../http/guard';
@@ -49,12 +49,21 @@ function rootIfServed(path: string, rootAt: (path: string) => HeldRoot): HeldRoo
   }
 }
 
-/** Folders beside the game's. One that is below no root any more, or no folder beside, is left out: what reaches into it is refused. */
-function besidesOf(beside: ServedBeside, game: string, rootAt: (path: string) => HeldRoot): DiskPlace['beside'] {
+/**
+ * Folders beside the game's. One that is below no root any more, or no folder beside, is left out: what reaches into it is refused.
+ * @param contentsOf where the contents lie that a folder's store keeps
+ */
+function besidesOf(
+  beside: ServedBeside,
+  game: string,
+  rootAt: (path: string) => HeldRoot,
+  contentsOf: (root: HeldRoot, folder: string) => { root: HeldRoot; path: string },
+): DiskPlace['beside'] {
   return Object.fromEntries(
-    Object.entries(beside).flatMap(([name, { root, folder }]) => {
+    Object.entries(beside).flatMap(([name, { root, folder, contents }]) => {
       const held = rootIfServed(root, rootAt);
       if (!held) return [];
+      if (contents) return [[name, { ...contentsOf(held, folder), onlyRead: true }]];
       const parts = partsBelow(folder);
       const path = [held.path, ...parts].join('/');
       // What is the game's folder, in it, or a store's is reached as that alone.
@@ -111,8 +120,13 @@ export class ServedChanges {
 
   /** Where a content of the store lies that has a folder's keepsakes. @throws Failure `request/malformed` */
   contentAt(game: HeldRoot, folder: string, name: string): { root: HeldRoot; path: string } {
+    return this.#sharedAt(game, folder, contentPath(parsed(NameSchema, name)));
+  }
+
+  /** Where a path lies that is shared by the games of a folder's store. */
+  #sharedAt(game: HeldRoot, folder: string, path: string): { root: HeldRoot; path: string } {
     const { store, sharedFolder } = this.placeOf(game, folder);
-    return { root: store, path: [sharedFolder, contentPath(parsed(NameSchema, name))].filter(Boolean).join('/') };
+    return { root: store, path: [sharedFolder, path].filter(Boolean).join('/') };
   }
 
   /** Does what is short, after what was asked before. @throws Failure as the work does */
@@ -220,7 +234,8 @@ export class ServedChanges {
       beside?: ServedBeside | undefined;
     }) => {
       const game = rootAt(root);
-      return this.placeOf(game, folder, beside && besidesOf(beside, `${game.path}/${folder}`, rootAt));
+      const contentsOf = (held: HeldRoot, at: string) => this.#sharedAt(held, at, PLACES.contents);
+      return this.placeOf(game, folder, beside && besidesOf(beside, `${game.path}/${folder}`, rootAt, contentsOf));
     };
     switch (what) {
       case 'state': {
@@ -264,10 +279,10 @@ export class ServedChanges {
         const wanted = await readBody(request, ServedFetchSchema, MAX_FETCH);
         return this.#fetch(this.placeOf(rootAt(wanted.root), wanted.folder), wanted, request);
       }
-      case 'flag': {
+      case 'flags': {
         assertMethod(request, 'POST');
-        const { path, ...where } = await readBody(request, ServedFlagSchema, MAX_ARRIVAL);
-        return Response.json(await this.#work(withBeside(where), { do: 'is-read-only', path }));
+        const { paths, ...where } = await readBody(request, ServedFlagsSchema, MAX_PLAN);
+        return Response.json(await this.#work(withBeside(where), { do: 'read-only', paths }));
       }
       case 'arrival': {
         assertMethod(request, 'PUT', 'POST');

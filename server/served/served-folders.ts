@@ -19,7 +19,7 @@ const MAX_HASH_BODY = 4 << 20;
 
 /** What is asked of a folder that may be changed. */
 const CHANGING = new Set([
-  'flag',
+  'flags',
   'state',
   'journal',
   'view',

@@ -1,9 +1,9 @@
 import { asMod, type BuildLabel, type ModId } from '#core/builds';
-import { loadOrder } from '#core/fetch';
 import type { LaidFile } from '#core/manifest';
 import {
   type Catalogue,
   inRange,
+  loadOrder,
   type Mod,
   modById,
   needsOf,

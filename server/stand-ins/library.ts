@@ -42,12 +42,18 @@ const otherDigests = (bytes: Uint8Array): NonNullable<ManifestFile['others']> =>
   'crc-32': crc32(bytes).toString(16).padStart(8, '0'),
 });
 
+/** How many of its usual files the demo has: tests have the same world, and less to carry about. */
+function shareOfFiles(): number {
+  const share = Number(process.env['REGRESSUM_DEMO_FILES'] ?? 1);
+  return share > 0 && share <= 1 ? share : 1;
+}
+
 /**
  * What the made-up publishers have: the same for every visitor. Manifests are made from the bytes when they are first
  * asked for and kept; a content that several builds share is hashed once.
  */
 export class Library {
-  readonly world: DemoWorld = createDemoWorld(DEMO_SEED);
+  readonly world: DemoWorld = createDemoWorld(DEMO_SEED, { files: shareOfFiles(), bytes: 1 });
   readonly player: readonly PlayerFile[] = playerFiles(DEMO_SEED, this.world);
   readonly #digests = new Map<string, Digests>();
   readonly #manifests = new Map<string, { manifest: Manifest; text: string; sha256: string }>();

@@ -1,9 +1,10 @@
 import { createHash } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { asBuild, asDepot, DepotIndexSchema } from '#core/builds';
-import { loadOrderText } from '#core/fetch';
 import { StorefrontAnswerSchema } from '#core/outside';
 import { parseMetalink } from '#core/manifest';
+import { writeModList } from '#core/mod-list';
+import { loadOrder } from '#core/mods';
 import { contentKey } from '#core/digest';
 import { releaseAt, modById } from '#core/mods';
 import {
@@ -216,7 +217,7 @@ describe('the game', () => {
     const catalogue = library.catalogue(false);
     const labels = ['2.9.4', '3.1.0'].map(asBuild);
     for (const { build, runs } of chooseAll(labels, catalogue, PLAYER_WEIGHTS, INSTALLED_RELEASES)) {
-      const { outcome, mods } = await start(withMods(keysOf(build), runs), loadOrderText(catalogue, runs));
+      const { outcome, mods } = await start(withMods(keysOf(build), runs), writeModList(loadOrder(catalogue, runs)));
       expect(outcome).toBe('title');
       expect(mods.filter(({ ran }) => !ran)).toEqual([]);
       expect(mods).toHaveLength(runs.size);

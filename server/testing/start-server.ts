@@ -9,6 +9,9 @@ import { bundle } from '../../scripts/bundle.mjs';
 import { SERVER_LIMITS } from '../../scripts/server.mjs';
 import type { Settings } from '../app';
 
+/** Whoever has said nothing by then has nothing to say. */
+const MOST_SILENCE_MS = 6000;
+
 export interface RunningServer {
   /** `http://127.0.0.1:port` */
   readonly base: string;
@@ -62,7 +65,14 @@ export async function startServer(settings: Settings, options: SpawnOptions = {}
           socket.destroy();
           resolve(Buffer.concat(parts).toString('latin1'));
         };
-        socket.setTimeout(quietMs, end);
+        let silent = 0;
+        socket.setTimeout(quietMs);
+        // A slow machine takes longer for the first byte than a whole answer takes as a rule.
+        socket.on('timeout', () => {
+          silent += quietMs;
+          if (parts.length > 0 || silent >= MOST_SILENCE_MS) end();
+          else socket.setTimeout(quietMs);
+        });
         socket.on('data', (data) => parts.push(data));
         socket.on('end', end);
         socket.on('error', (error: NodeJS.ErrnoException) =>

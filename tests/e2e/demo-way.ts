@@ -40,6 +40,14 @@ export async function openStandIns(page: Page): Promise<void> {
   await expect(panel.getByRole('heading', { name: 'Stand-ins' })).toBeVisible();
 }
 
+/** Sets a switch of the stand-ins: it shows what the service has answered, a moment after the click. */
+export async function setSwitch(page: Page, label: string, on: boolean): Promise<void> {
+  const box = page.getByLabel(label);
+  await expect(box).toBeChecked({ checked: !on });
+  await box.click();
+  await expect(box).toBeChecked({ checked: on });
+}
+
 export async function closeStandIns(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Close the stand-ins' }).click();
   // Closing goes through the address and takes a moment: whoever opens it next must not find it still there.
@@ -101,16 +109,17 @@ export async function putIntoFolder(page: Page, path: string, text: string): Pro
 }
 
 /** Drops a text file on the middle of nowhere. */
-export async function dropFile(page: Page, name: string, text: string): Promise<void> {
+export async function dropFile(page: Page, name: string, content: string | Buffer): Promise<void> {
+  const bytes = [...Buffer.from(content)];
   // A page that has only just come takes nothing yet: whoever takes it keeps the browser from doing so.
   const isTaken = (): Promise<boolean> =>
     page.evaluate(
-      ([name, text]) => {
+      ([name, bytes]) => {
         const dataTransfer = new DataTransfer();
-        dataTransfer.items.add(new File([text!], name!));
+        dataTransfer.items.add(new File([new Uint8Array(bytes)], name));
         return !document.body.dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer }));
       },
-      [name, text],
+      [name, bytes] as const,
     );
   await expect.poll(isTaken).toBe(true);
 }

@@ -8,14 +8,18 @@ import {
   letStorefrontLook,
   open,
   openStandIns,
+  setSwitch,
   signIn,
   startGame,
 } from './demo-way';
+import { writeDemoTree } from './demo-tree';
+import { SERVED_TOKEN } from './served-root';
 import { test } from './start-at';
 
 test('what is laid down is held against the storefront, drifts, is handed on, and goes on with the next patch', async ({
+  folderAt,
   startAt,
-}) => {
+}, info) => {
   const page = await startAt('surveyed');
   await choose(page, '2.9.4');
   await signIn(page);
@@ -26,7 +30,7 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   await page.getByRole('button', { name: /^Hold 2\.9\.4/ }).click();
   await expect(page.getByText('Nothing has drifted.')).toBeVisible();
   await letStorefrontLook(page, /keeps to the setting/);
-  await page.getByLabel('Quayline ignores the update setting').check();
+  await setSwitch(page, 'Quayline ignores the update setting', true);
   await letStorefrontLook(page, /its record is locked: nothing was touched/);
 
   await page.getByRole('button', { name: 'Change a table in the folder' }).click();
@@ -84,11 +88,30 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   const lacking = { ...claims, releases: [...claims.releases, { mod: 'gone', name: 'Gone', release: '3', files: 1 }] };
   await chooser.setInputFiles({ ...file, buffer: Buffer.from(JSON.stringify(lacking)) });
   await expect(other.getByRole('button', { name: /^Import the rest: 2\.9\.4 with 38 mods/ })).toBeVisible();
-  await chooser.setInputFiles({ ...file, buffer: Buffer.from(sheet) });
+  // With its mods it is rebuilt on another kind of disk, in a folder that has little of it.
+  await page.getByText('With what it speaks of').click();
+  await page.getByLabel(/^Files of its mods: 38 releases/).check();
+  const archived = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Download them as an archive' }).click();
+  const archive = info.outputPath('held.zip');
+  await (await archived).saveAs(archive);
+  const folder = folderAt();
+  await writeDemoTree(info.outputPath(), folder, [['core', '3.1.1']]);
+  await other.goto(`/ferrywake/folders#token=${SERVED_TOKEN}`);
+  await other.getByLabel('Subfolder').first().fill(info.testId);
+  await other.getByRole('button', { name: `Add ${info.testId}` }).click();
+  await other.getByRole('button', { name: `Check every file in ${info.testId}` }).click();
+  await expect(other.getByText(/files, checked/).first()).toBeVisible();
+  await open(other, 'Hold');
+  await chooser.setInputFiles(archive);
+  await expect(other.getByText('38 releases in it can be fetched from their own catalogue.')).toBeVisible();
+  await other.getByRole('button', { name: 'Import its sheet: 2.9.4 with 38 mods' }).click();
   await expect(other.getByText('2.9.4 is now the target.')).toBeVisible();
   await signIn(other);
   await fetchAll(other);
-  await layDown(other, '2.9.4');
+  await open(other, 'Assemble');
+  await other.getByRole('button', { name: /^Lay down 2\.9\.4/ }).click();
+  await expect(other.getByText('in place, byte for byte')).toBeVisible();
   await open(other, 'Hold');
   const digest = (JSON.parse(sheet) as { treeDigest: string }).treeDigest;
   await expect(other.getByRole('article', { name: 'Hold sheet' }).locator(`code[title="${digest}"]`)).toBeVisible();
@@ -107,7 +130,8 @@ test('what is laid down is held against the storefront, drifts, is handed on, an
   await expect(page.getByRole('heading', { name: '3.2.0' })).toBeVisible();
 
   await open(page, 'Mend');
-  await page.getByRole('link', { name: /^1 Towline update/ }).click();
+  await page.getByRole('link', { name: /^1 Towline .* next: update/ }).click();
+  await page.getByText('Why', { exact: true }).first().click();
   await expect(page.getByText('The author says it runs on 3.2.0.')).toBeVisible();
   const mods = /Fetch and lay down 3\.2\.0 with (\d+) mods/;
   const mend = page.getByRole('button', { name: mods });

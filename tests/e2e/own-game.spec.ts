@@ -4,8 +4,8 @@ import { join } from 'node:path';
 import { expect, type Page } from '@playwright/test';
 import { BlobReader, ZipReader } from '@zip.js/zip.js';
 import { choose, dropFile, open } from './demo-way';
-import { makeOwnSource, OWN_GAME, put, sameFile, serve, writeDepot, writeOwnFolder } from './own-game';
-import { SERVED_ROOT, SERVED_TOKEN } from './served-root';
+import { fileSays, makeOwnSource, OWN_GAME, put, sameFile, serve, writeDepot, writeOwnFolder } from './own-game';
+import { SERVED_TOKEN } from './served-root';
 import { test } from './start-at';
 
 /** A storefront's record of several games. */
@@ -27,7 +27,7 @@ async function addGame(page: Page, address: string): Promise<void> {
   await page.getByLabel('Program').fill('orchard.prog');
   await page.getByLabel('Folder with mods').fill('grafts');
   await page.getByLabel('Saves').fill('profile\\**\\*.sav');
-  await page.getByText(/^Versions, log/).click();
+  await page.getByText(/^Layout of mods, versions/).click();
   await page.getByLabel('Loader’s switch').fill('set.ini');
   await page.getByLabel('Where the switch stands').fill('mods/load');
   await page.getByLabel('Value with which mods are loaded').fill('1');
@@ -50,12 +50,48 @@ async function addGame(page: Page, address: string): Promise<void> {
   await expect(page.getByRole('region', { name: 'Sources' })).toHaveCount(1);
 }
 
+/** Saves in and outside the game's folder are kept, put back over others, and that is taken back. */
+async function keepAndPutBack(page: Page, folder: string, id: string): Promise<void> {
+  // Saves outside the game's folder come into the keepsake once they are pointed at.
+  put(join(`${folder} shelf`, 'saves/two.sav'), 'a second save');
+  await page.getByRole('link', { name: 'Open Keepsakes' }).click();
+  await page.getByText('Add a folder outside the game’s').click();
+  await page.getByLabel('Subfolder').fill(`${id} shelf/saves`);
+  await page.getByRole('button', { name: 'Keep saves too' }).click();
+  await page.getByRole('button', { name: 'Keep 2 files as they are now' }).click();
+  const bag = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Download as an archive' }).click();
+  const zip = new ZipReader(new BlobReader(new Blob([readFileSync(await (await bag).path())])));
+  const packed = (await zip.getEntries()).map(({ filename }) => filename.replace(/^[^/]*\//, ''));
+  const outside = packed.find((path) => path.endsWith('/two.sav'))!;
+  expect(outside).toMatch(/^data\/elsewhere\/own[a-z]+\/two\.sav$/);
+  expect(packed).toContain('data/profile/saves/one.sav');
+
+  // A save is lost and another one written over: both come back where they were, and that is taken back.
+  writeFileSync(join(`${folder} shelf`, 'saves/two.sav'), 'written over');
+  rmSync(join(folder, 'profile/saves/one.sav'));
+  await page.reload();
+  await expect(page.getByRole('region', { name: 'Kept files' })).toContainText('gone now');
+  await page.getByRole('button', { name: 'Put 2 files back' }).click();
+  await fileSays(join(`${folder} shelf`, 'saves/two.sav'), 'a second save');
+  expect(existsSync(join(folder, 'profile/saves/one.sav'))).toBe(true);
+  await page.getByRole('banner').getByRole('link', { name: 'History', exact: true }).click();
+  await page.getByRole('button', { name: 'Take it back' }).click();
+  await fileSays(join(`${folder} shelf`, 'saves/two.sav'), 'written over');
+  await page.getByRole('link', { name: 'Keepsakes', exact: true }).click();
+  await page.getByRole('link', { name: /Kept by hand/ }).click();
+  await page.getByRole('button', { name: 'Put 2 files back' }).click();
+  await fileSays(join(`${folder} shelf`, 'saves/two.sav'), 'a second save');
+  await open(page, 'Survey');
+}
+
 for (const ranges of [true, false]) {
   test(`a game of one's own goes back in its folder, from a source ${ranges ? 'with' : 'without'} ranges`, async ({
+    folderAt,
     startAt,
   }, info) => {
-    const folder = join(SERVED_ROOT, info.testId);
-    const shelf = `${folder} shelf`;
+    const folder = folderAt();
+    const shelf = folderAt(' shelf');
     const work = info.outputPath('work');
     mkdirSync(work, { recursive: true });
     const { address, asked, server } = await serve(await makeOwnSource(work), ranges);
@@ -72,38 +108,8 @@ for (const ranges of [true, false]) {
       // The save is the player's, and a mod that nobody knows is no part of the game.
       await expect(page.getByText('1 file · 6 B').first()).toBeVisible();
 
-      // Saves outside the game's folder come into the keepsake once they are pointed at.
-      put(join(`${folder} shelf`, 'saves/two.sav'), 'a second save');
-      await page.getByRole('link', { name: 'Open Keepsakes' }).click();
-      await page.getByText('Add a folder outside the game’s').click();
-      await page.getByLabel('Subfolder').fill(`${info.testId} shelf/saves`);
-      await page.getByRole('button', { name: 'Keep saves too' }).click();
-      await page.getByRole('button', { name: 'Keep 2 files as they are now' }).click();
-      const bag = page.waitForEvent('download');
-      await page.getByRole('button', { name: 'Download as an archive' }).click();
-      const zip = new ZipReader(new BlobReader(new Blob([readFileSync(await (await bag).path())])));
-      const packed = (await zip.getEntries()).map(({ filename }) => filename.replace(/^[^/]*\//, ''));
-      const outside = packed.find((path) => path.endsWith('/two.sav'))!;
-      expect(outside).toMatch(/^data\/elsewhere\/own[a-z]+\/two\.sav$/);
-      expect(packed).toContain('data/profile/saves/one.sav');
-
-      // A save is lost and another one written over: both come back where they were, and that is taken back.
-      writeFileSync(join(`${folder} shelf`, 'saves/two.sav'), 'written over');
-      rmSync(join(folder, 'profile/saves/one.sav'));
-      await page.reload();
-      await expect(page.getByRole('region', { name: 'Kept files' })).toContainText('gone now');
-      await page.getByRole('button', { name: 'Put 2 files back' }).click();
-      await expect.poll(() => readFileSync(join(`${folder} shelf`, 'saves/two.sav'), 'utf8')).toBe('a second save');
-      expect(existsSync(join(folder, 'profile/saves/one.sav'))).toBe(true);
-      await page.getByRole('banner').getByRole('link', { name: 'History', exact: true }).click();
-      await page.getByRole('button', { name: 'Take it back' }).click();
-      await expect.poll(() => readFileSync(join(`${folder} shelf`, 'saves/two.sav'), 'utf8')).toBe('written over');
-      await page.getByRole('link', { name: 'Keepsakes', exact: true }).click();
-      await page.getByRole('link', { name: /Kept by hand/ }).click();
-      await page.getByRole('button', { name: 'Put 2 files back' }).click();
-      await expect.poll(() => readFileSync(join(`${folder} shelf`, 'saves/two.sav'), 'utf8')).toBe('a second save');
-      await open(page, 'Survey');
-
+      // What comes over the wire is all that a source without ranges changes.
+      if (ranges) await keepAndPutBack(page, folder, info.testId);
       await choose(page, 'harvest 1');
       await open(page, 'Fetch');
       await expect(page.getByLabel('Passphrase')).toBeHidden();
@@ -130,10 +136,11 @@ for (const ranges of [true, false]) {
       expect(readFileSync(join(folder, 'grafts/pear.graft'), 'utf8')).toBe('a mod that nobody knows');
       // What the maker had of their own went into no source.
       expect(asked.some((path) => path.includes('private'))).toBe(false);
+      if (!ranges) return;
 
       // What has mods be loaded was set back, as patches do: it is told, and set as a change.
       await page.getByRole('button', { name: 'Set it to 1' }).click();
-      await expect.poll(() => readFileSync(join(folder, 'set.ini'), 'utf8')).toBe('; mine\r\n[mods]\r\nload = 1\r\n');
+      await fileSays(join(folder, 'set.ini'), '; mine\r\n[mods]\r\nload = 1\r\n');
       await expect(page.getByRole('button', { name: 'Set it to 1' })).toBeHidden();
       await page.getByRole('button', { name: 'It came up' }).click();
       await expect(page.getByText('It came up at harvest 1, as you said')).toBeVisible();
@@ -156,7 +163,15 @@ for (const ranges of [true, false]) {
       expect([readFileSync(state, 'utf8'), statSync(state).mode & 0o222]).toEqual([STATE('never'), 0]);
       expect(storefrontWrites(state)).toBe('EACCES');
       await expect(page.getByText('Nothing has drifted.')).toBeVisible();
+      // The files themselves are made read-only, but for what is the player's.
+      const canWrite = (path: string): boolean => (statSync(join(folder, path)).mode & 0o222) !== 0;
+      await page.getByRole('button', { name: 'Make the files read-only' }).click();
+      await expect(page.getByText(/^2\d files read-only/)).toBeVisible();
+      expect(['data/tree-4.bin', 'orchard.prog', 'set.ini', 'profile/saves/one.sav'].map(canWrite)).toEqual([
+        ...[false, false, true, true],
+      ]);
       // What somebody else does is noticed by who comes back to the page, without a click.
+      rmSync(join(folder, 'data/tree-3.bin'));
       put(join(folder, 'data/tree-3.bin'), 'a hasty hand');
       await expect(async () => {
         await page.evaluate(() => window.dispatchEvent(new Event('focus')));
@@ -174,6 +189,7 @@ for (const ranges of [true, false]) {
       await page.getByRole('button', { name: 'Release the hold on harvest 1' }).click();
       await expect(record).toContainText('come by themselves');
       expect([readFileSync(state, 'utf8'), statSync(state).mode & 0o200]).toEqual([STATE('always'), 0o200]);
+      expect(canWrite('data/tree-4.bin')).toBe(true);
 
       // Forward again, add-on and all, from what the change before has kept: only what the hasty hand spoilt has to come.
       const before = asked.length;
@@ -198,17 +214,16 @@ for (const ranges of [true, false]) {
     } finally {
       server.closeAllConnections();
       server.close();
-      rmSync(folder, { recursive: true, force: true });
-      rmSync(shelf, { recursive: true, force: true });
     }
   });
 }
 
 test('of manifests alone, depots that came by other means are recognised by their contents and taken', async ({
+  folderAt,
   startAt,
 }, info) => {
-  const folder = join(SERVED_ROOT, info.testId);
-  const got = `${folder} got`;
+  const folder = folderAt();
+  const got = folderAt(' got');
   const work = info.outputPath('work');
   mkdirSync(work, { recursive: true });
   const source = await makeOwnSource(work, false);
@@ -286,8 +301,6 @@ test('of manifests alone, depots that came by other means are recognised by thei
       '<grafts>\n  <graft id="plum" grows="yes"/>\n</grafts>\n',
     );
   } finally {
-    rmSync(folder, { recursive: true, force: true });
-    rmSync(got, { recursive: true, force: true });
   }
 });
 

@@ -5,6 +5,8 @@ import { createServer, type Server } from 'node:http';
 import { type AddressInfo } from 'node:net';
 import { dirname, join } from 'node:path';
 import { promisify } from 'node:util';
+import { expect, type Page } from '@playwright/test';
+import { SERVED_TOKEN } from './served-root';
 
 /*
  * A second made-up game, which nothing of the product knows: two depots, an add-on that only its second build has, a folder of
@@ -21,7 +23,10 @@ export const OWN_GAME = {
     modsFolder: 'grafts',
     loadOrder: 'grafts/list.xml',
     listSyntax: { head: '<grafts>\n', on: '  <graft id="{mod}" grows="yes"/>', tail: '\n</grafts>\n' },
-    own: [{ folder: 'profile/saves', kind: 'saves' }],
+    own: [
+      { folder: 'profile/saves', kind: 'saves' },
+      { folder: 'grafts/*.set', kind: 'presets' },
+    ],
   },
   sources: [],
 };
@@ -121,3 +126,101 @@ export async function serve(
 }
 
 export const sameFile = (a: string, b: string): boolean => readFileSync(a).equals(readFileSync(b));
+
+/** Waits until a file says this; while a change is under way, it may not be there at all. */
+export const fileSays = (path: string, text: string): Promise<void> =>
+  expect(() => expect(readFileSync(path, 'utf8')).toBe(text)).toPass({ timeout: 90_000 });
+
+/** Adds the game from its file, and its source by address. */
+export async function bringGame(page: Page, address: string): Promise<void> {
+  await page.goto(`/games#token=${SERVED_TOKEN}`);
+  const file = { name: 'game.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(OWN_GAME)) };
+  await page.getByLabel('File of a game').setInputFiles(file);
+  await page.getByLabel('Address').fill(address);
+  await page.getByRole('button', { name: 'Add this address' }).click();
+  await expect(page.getByText('2 builds, 3 depots known.')).toBeVisible();
+}
+
+/** Adds a served folder of the game from the game's page, and has every file of it checked. */
+export async function addOwnFolder(page: Page, name: string, build: string): Promise<void> {
+  await page.getByLabel('Subfolder').fill(name);
+  await page.getByRole('button', { name: `Add ${name}` }).click();
+  await page.getByRole('button', { name: `Check every file in ${name}` }).click();
+  await expect(page.getByRole('heading', { name: build, exact: true })).toBeVisible();
+}
+
+/** A mod's file of the second game, the same for the same release. */
+const graftOf = (mod: string, version: string, path = ''): Buffer => bytesOf(`${mod} ${version}${path}`, 20_000);
+const graftAt = (mod: string, version: string): string => `grafts/${mod}/${mod}-${version}.graft`;
+
+interface OwnRelease {
+  readonly version: string;
+  readonly builds: readonly number[];
+  readonly brokenOn?: readonly number[];
+  readonly requires?: readonly { readonly mod: string; readonly from?: string; readonly to?: string }[];
+  readonly touches?: readonly string[];
+  /** Files that it brings besides its own. */
+  readonly more?: readonly string[];
+}
+
+export type OwnMods = Readonly<Record<string, readonly OwnRelease[]>>;
+
+/** A loader that every build has one of, one mod that follows it, one whose author is silent, one that breaks, one that nothing touches. */
+const OWN_MODS: OwnMods = {
+  trellis: [
+    { version: '1', builds: [1], touches: ['orchard.prog'] },
+    { version: '2', builds: [2], touches: ['orchard.prog'] },
+  ],
+  damson: [
+    { version: '1.0', builds: [1], requires: [{ mod: 'trellis', to: '1' }] },
+    { version: '2.0', builds: [2], requires: [{ mod: 'trellis', from: '2' }] },
+  ],
+  medlar: [{ version: '3', builds: [1], touches: ['data/tree-4.bin'] }],
+  sloe: [{ version: '1', builds: [1], brokenOn: [2] }],
+  quince: [{ version: '5', builds: [1, 2] }],
+};
+
+/** Files of a release, and their bytes. */
+const filesOf = (id: string, { version, more = [] }: OwnRelease): [path: string, bytes: Buffer][] => [
+  [graftAt(id, version), graftOf(id, version)],
+  ...more.map((path): [string, Buffer] => [path, graftOf(id, version, path)]),
+];
+
+/** Writes a catalogue of mods with their files into the folder that is served. @returns the catalogue's name */
+export function makeOwnCatalogue(source: string, all: OwnMods = OWN_MODS): string {
+  const label = (build: number): string => `harvest ${build}`;
+  const mods = Object.entries(all).map(([id, releases]) => ({
+    ...{ id, name: id[0]!.toUpperCase() + id.slice(1), author: 'A gardener', lookedAfter: id !== 'sloe', summary: '' },
+    kind: id === 'trellis' ? 'loader' : 'data',
+    releases: releases.map((release) => {
+      const { version, builds, brokenOn = [], requires = [], touches = [] } = release;
+      const files = filesOf(id, release).map(([path, bytes], i) => {
+        const href = `mods/${id}-${version}-${i}.graft`;
+        put(join(source, href), bytes);
+        return { path, size: bytes.length, href, sha256: createHash('sha256').update(bytes).digest('hex') };
+      });
+      return {
+        ...{ version, date: '2026-01-20', requires, touches },
+        ...{ builds: builds.map(label), brokenOn: brokenOn.map(label) },
+        files,
+      };
+    }),
+  }));
+  writeFileSync(join(source, 'mods.json'), JSON.stringify({ format: 'regressum-mod-catalogue', version: 1, mods }));
+  return 'mods.json';
+}
+
+/** Puts the mods into a folder as they are at its first build. */
+export function writeOwnMods(folder: string, mods: OwnMods = OWN_MODS): void {
+  for (const [id, [first]] of Object.entries(mods))
+    for (const [path, bytes] of filesOf(id, first!)) put(join(folder, path), bytes);
+}
+
+/** Adds the catalogue as a source of the game's mods, from the game's page. */
+export async function addOwnCatalogue(page: Page, address: string, mods: number): Promise<void> {
+  await page.getByRole('combobox', { name: 'It tells of' }).click();
+  await page.getByRole('option', { name: 'mods (a catalogue)' }).click();
+  await page.getByLabel('Address').fill(address);
+  await page.getByRole('button', { name: 'Add this address' }).click();
+  await expect(page.getByText(`2 builds, 3 depots, ${mods} mods known.`)).toBeVisible();
+}

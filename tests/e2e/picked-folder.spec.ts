@@ -1,10 +1,9 @@
 import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { arrived, choose, fetchAll, open, signIn } from './demo-way';
 import { digestsOf, DEPOTS, writeDemoTree } from './demo-tree';
-import { copyProfile, profileFolder } from './start-at';
+import { copyProfile, profileFolder, test } from './start-at';
 
 /** Lets a page change the folders that it is given, as a person would who allows it. */
 function allowChanges(profile: string, origin: string): void {
@@ -46,9 +45,10 @@ async function pickerGives(page: Page, folder: string): Promise<void> {
 test('a folder that is dropped on the window is repaired where it lies, and taken back', async ({
   playwright,
   baseURL,
+  folderAt,
 }, info) => {
-  const folder = join(tmpdir(), `regressum-picked-${info.testId}`);
-  const elsewhere = `${folder}-elsewhere`;
+  const folder = folderAt();
+  const elsewhere = folderAt('-elsewhere');
   mkdirSync(elsewhere, { recursive: true });
   const profile = info.outputPath('profile');
   mkdirSync(profile, { recursive: true });
@@ -108,7 +108,6 @@ test('a folder that is dropped on the window is repaired where it lies, and take
     ]);
   } finally {
     await context.close();
-    for (const path of [folder, elsewhere]) rmSync(path, { recursive: true, force: true });
     rmSync(profile, { recursive: true, force: true });
   }
 });

@@ -1,10 +1,14 @@
 import { mkdirSync, realpathSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 
-const root = join(tmpdir(), 'regressum-e2e-served');
+/** What the tests write lies in the checkout that they are of: another one's run must not meet it. */
+export const TESTS_TMP = resolve(import.meta.dirname, '../../.tmp/e2e');
+
+const root = join(TESTS_TMP, 'served');
 mkdirSync(root, { recursive: true });
 
-/** The folder that the tests' server serves; each test makes its own below it. */
+/** The folder that the tests' server serves; a test has its own below it by `folderAt`. */
 export const SERVED_ROOT = realpathSync(root);
+/** How many of the demo's usual files the tests have: each costs a browser disk more than its bytes do. */
+export const DEMO_FILES = 0.3;
 export const SERVED_TOKEN = 'the-token-of-the-tests';

@@ -1,11 +1,13 @@
 import { cpSync, mkdirSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import type { Server } from 'node:http';
 import { join } from 'node:path';
 import { type BrowserContext, type Page, test as base } from '@playwright/test';
 import { arrived, isSurveyed } from './demo-way';
+import { makeOwnSource, serve } from './own-game';
+import { SERVED_ROOT, TESTS_TMP } from './served-root';
 
 /** Browser profiles that have been part of the way, made once by `prepare.setup.ts`: laying out a folder takes long. */
-const PROFILES = join(tmpdir(), 'regressum-e2e-profiles');
+const PROFILES = join(TESTS_TMP, 'profiles');
 
 /** How far a profile has been: nowhere, at the demo's folder, or through it file by file. */
 export type Start = 'new' | 'arrived' | 'surveyed';
@@ -20,11 +22,41 @@ export const copyProfile = (from: string, to: string): void =>
   cpSync(from, to, { recursive: true, preserveTimestamps: true });
 
 interface Starts {
+  /** The path of a folder of the test's own below the served root, and of others beside it; what lies there is gone before and after. */
+  folderAt: (suffix?: string) => string;
+  /** Makes and serves a source of the second game; the server ends with the test. `work` is a folder of the test's own. */
+  ownSource: () => Promise<{ readonly work: string; readonly source: string; readonly address: string }>;
   /** Opens a browser profile of its own that has been so far; it is gone after the test. */
   startAt: (start: Start) => Promise<Page>;
 }
 
 export const test = base.extend<Starts>({
+  folderAt: async ({}, hand, info) => {
+    const paths: string[] = [];
+    const clear = (path: string): void => rmSync(path, { recursive: true, force: true });
+    await hand((suffix = '') => {
+      const path = join(SERVED_ROOT, `${info.testId}${suffix}`);
+      clear(path);
+      paths.push(path);
+      return path;
+    });
+    paths.forEach(clear);
+  },
+  ownSource: async ({}, hand, info) => {
+    const servers: Server[] = [];
+    await hand(async () => {
+      const work = info.outputPath('work');
+      mkdirSync(work, { recursive: true });
+      const source = await makeOwnSource(work);
+      const { address, server } = await serve(source, true);
+      servers.push(server);
+      return { work, source, address };
+    });
+    for (const server of servers) {
+      server.closeAllConnections();
+      server.close();
+    }
+  },
   startAt: async ({ playwright }, hand, info) => {
     const opened: { context: BrowserContext; folder: string }[] = [];
     await hand(async (start) => {

@@ -27,7 +27,7 @@ test('the way back from a self-updated folder leaves the page free, and nothing 
   await measured('survey', () => surveyed(page));
   await expect(page.getByText('Your saves')).toBeVisible();
   await expect(page.getByText('Left over from 2.9.4').first()).toBeVisible();
-  await expect(page.getByText(/Reed banks was unpacked in the wrong place/)).toBeVisible();
+  await expect(page.getByText(/Reed banks lies in the wrong place/)).toBeVisible();
   await expect(page.getByText(/Bell buoys 1.1 lies beside files of 1.0/)).toBeVisible();
 
   await choose(page, '2.9.4');

@@ -4,17 +4,20 @@ import { inParts, LAY_DOWN_WAYS, PART_BYTES } from '#core/assemble';
 import type { ChangeSet, Direction, Step } from '#core/changes';
 import { keySize } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
+import { factsOfMoves } from '#core/mend';
 import {
+  aroundFlags,
   type Changes,
   changeSet,
   changesOf,
   coveredBy,
   fetchedFor,
+  holdMeans,
   inPlaceSteps,
   isInPlace,
   layDownSteps,
+  madeTree,
   planOfPart,
-  recordMeans,
   recordOf,
   recordSteps,
   withBuild,
@@ -36,6 +39,8 @@ const ParamsSchema = z.object({
   partBytes: z.number().default(PART_BYTES),
   /** Files that are not waited for: what the folder has at their places stays. */
   without: z.array(z.string()).readonly().default([]),
+  /** Only files at these paths are changed, in place; whatever else departs from the target stays as it is. */
+  only: z.array(z.string()).readonly().exactOptional(),
 });
 type Params = z.output<typeof ParamsSchema>;
 
@@ -43,9 +48,6 @@ type Params = z.output<typeof ParamsSchema>;
 function assertNothingMissing({ missing }: PlanView): void {
   if (missing.length > 0) throw new Failure('folder/not-found', { path: missing[0]!, missing: missing.length });
 }
-
-/** The tree that a job makes: of two browsers that lay the same folder down none has the other's. */
-const treeOf = (job: string): string => `t-${job.slice(0, 8)}`;
 
 /** The set that makes a part. */
 const partOf = (job: string, number: number): string => `${job}-${number}`;
@@ -133,7 +135,10 @@ async function layDownWaived(
     if (!part) return;
     set = partOf(context.id, number);
     const from = await changes.disk.current();
-    const steps = inPlaceSteps(set, planOfPart(plan, part), from);
+    const steps = await aroundFlags(
+      changes.disk,
+      inPlaceSteps(set, planOfPart(plan, new Set(part.map(({ path }) => path))), from),
+    );
     context.phase(`Writing ${target.build}, part ${number + 1}`, ...toGetReady(steps));
     const asPart = changeSet(set, 'lay-down', { ...facts, part: String(number + 1) }, steps);
     await changes.run(context, set, 'on', asPart);
@@ -146,26 +151,35 @@ function toGetReady(steps: readonly Step[]): [files: number, bytes: number] {
   return [ready.length, ready.reduce((sum, size) => sum + size, 0)];
 }
 
+/** A plan without whatever lies elsewhere than at these paths. */
+const planAt = (plan: PlanView, paths: ReadonlySet<string>): PlanView => ({
+  ...plan,
+  ...planOfPart(plan, paths),
+  missing: plan.missing.filter((path) => paths.has(path)),
+});
+
 /** Decides what is done, once; a job that was cut off goes on with what is written down. */
 async function planLayDown(
   context: JobContext,
   changes: Changes,
-  { target, way = 'beside', without }: Params,
+  { target, way = 'beside', without, only }: Params,
 ): Promise<void> {
   const install = await getInstall(context.install);
-  const [plan, parts] = await Promise.all([query('plan', install.id, target, without), partsOf(context, changes)]);
+  const [whole, parts] = await Promise.all([query('plan', install.id, target, without), partsOf(context, changes)]);
+  const plan = only ? planAt(whole, new Set(only)) : whole;
   assertNothingMissing(plan);
   await keepCovered(context, changes, plan);
   const from = await changes.disk.current();
   const found = await recordOf(install);
   // One in the game's folder comes along as it is: it is the player's own there.
   const record = found?.inGame ? [] : await recordSteps(context.id, changes.disk, found, withBuild(target.build));
-  const isBeside = (await layDownWays(install.place)).includes('beside') && way === 'beside';
+  const isBeside = !only && way === 'beside' && (await layDownWays(install.place)).includes('beside');
   const steps = isBeside
-    ? await layDownSteps(plan, from, treeOf(context.id), record)
-    : [...inPlaceSteps(context.id, plan, from), ...record];
+    ? await layDownSteps(plan, from, madeTree(context.id), record)
+    : [...(await aroundFlags(changes.disk, inPlaceSteps(context.id, plan, from))), ...record];
   const facts = {
     ...(await factsOf(context, target.build, parts)),
+    ...factsOfMoves(plan.moves),
     ...(without.length > 0 && { without: String(without.length) }),
   };
   context.phase(`Writing ${target.build}${isBeside ? ' beside' : ''}`, ...toGetReady(steps));
@@ -195,10 +209,11 @@ async function dropLaidDown(context: JobContext, changes: Changes): Promise<void
 /** In a held folder, a change in place is a repair: it stands among the checks. */
 async function noteRepair({ id, install }: JobContext, changes: Changes): Promise<void> {
   const made = await changes.read(id);
-  if (!made || !isInPlace(made.set) || !(await getHold(install))) return;
+  const hold = await getHold(install);
+  if (!made || !isInPlace(made.set) || !hold) return;
   const repaired = made.set.steps.filter((step) => step.do === 'place' || step.do === 'take').length;
   const { departures } = await query('holdView', install);
-  const means = await recordMeans(changes.disk, await recordOf(await getInstall(install)));
+  const means = await holdMeans(await getInstall(install), hold, true);
   await addHoldCheck(install, { at: Date.now(), drift: departures.length, ...means, repaired });
 }
 

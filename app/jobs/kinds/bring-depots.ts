@@ -115,7 +115,7 @@ async function keepThere(
   { target, take, move }: Taking,
   brought: { readonly root: string; readonly folder: string },
 ): Promise<void> {
-  const changes = changesOf(install, { brought });
+  const changes = changesOf(install, { brought: { kind: 'served', ...brought, token: servedToken() } });
   // Only to be gathered by: what has come is named for the build already.
   const named = { id: context.id, at: Date.now() };
   const reason = { kind: 'fetched', install: install.id, build: target.build } as const;

@@ -40,7 +40,13 @@ export const bringKeepsake: Kind = {
     const unpacked = [
       ...new Map(files.map(({ as, key, modified }) => [key, { path: as, key, modified: modified ?? 0 }])),
     ];
-    await runCounted(context, { do: 'unpack', from, files: unpacked.map(([, file]) => file), to: changes.arrivals });
+    await runCounted(context, {
+      do: 'unpack',
+      isBag: true,
+      from,
+      files: unpacked.map(([, file]) => file),
+      to: changes.arrivals,
+    });
     await changes.carryOut(uncounted(context), { act: 'keepsake', install: install.id, keepsake, from: [] });
   },
   async undo(context) {

@@ -1,13 +1,14 @@
 import { z } from 'zod';
 import { keySize } from '#core/digest';
 import { Failure } from '#core/failure';
-import { changeSet, changesOf, inPlaceSteps } from '~/changes';
+import { aroundFlags, changeSet, changesOf, inPlaceSteps } from '~/changes';
 import { query } from '~/queries';
 import { getInstall } from '~/store';
 import { type Kind, readParams, uncounted } from '../job-context';
 import { fetchContents, fetchedBy } from './fetch';
 import { keepOwnBefore } from './keep-own';
 import { noteChange } from './note-change';
+import { takeBackChange } from './take-back-change';
 
 const ParamsSchema = z.object({
   /** Files that are left alone. */
@@ -32,7 +33,8 @@ export const clean: Kind = {
       const { plan, toFetch } = items.length > 0 ? await query('cleanPlan', install.id, leave) : wanted;
       if (toFetch.length > 0)
         throw new Failure('folder/not-found', { path: toFetch[0]!.path, missing: toFetch.length });
-      const steps = inPlaceSteps(context.id, plan, await changes.disk.current());
+      const change = inPlaceSteps(context.id, plan, await changes.disk.current());
+      const steps = await aroundFlags(changes.disk, change);
       const ready = steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [keySize(step.key)] : []));
       context.phase(
         'Cleaning up',
@@ -45,12 +47,8 @@ export const clean: Kind = {
     await changes.carryOut(uncounted(context), { act: 'drop', reference: fetchedBy(context.id) });
   },
   async undo(context) {
+    await takeBackChange(context);
     const changes = changesOf(await getInstall(context.install));
-    if (await changes.read(context.id)) {
-      await changes.run(context, context.id, 'back');
-      await noteChange(context.install, changes, context.id);
-    }
-    await changes.carryOut(context, { act: 'let-go', set: context.id });
     await changes.carryOut(context, { act: 'drop', reference: fetchedBy(context.id) });
   },
 };

@@ -1,5 +1,5 @@
 import type { RecordRule } from '#core/builds';
-import type { ChangeSet } from '#core/changes';
+import type { ChangeSet, Step } from '#core/changes';
 import { changeSet, changesOf, recordOf, recordSteps } from '~/changes';
 import { getInstall } from '~/store';
 import type { JobContext } from '../job-context';
@@ -7,6 +7,7 @@ import { noteChange } from './note-change';
 
 /**
  * Changes the storefront's record, and whether it is locked, as one change set; nothing where there is no record.
+ * @param more steps that are of the same set
  * @throws Failure `record/not-as-ruled`
  */
 export async function editRecord(
@@ -14,6 +15,7 @@ export async function editRecord(
   { what, facts }: Pick<ChangeSet, 'what' | 'facts'>,
   change: (text: string, rule: RecordRule) => Promise<string>,
   locked: boolean,
+  more: readonly Step[] = [],
 ): Promise<void> {
   const { id } = context;
   const install = await getInstall(context.install);
@@ -23,7 +25,8 @@ export async function editRecord(
   else {
     // Browsers cannot lock what lies in a folder that was picked.
     const canLock = install.place.kind !== 'picked';
-    const steps = await recordSteps(id, changes.disk, record, change, canLock ? locked : undefined);
+    const ofRecord = await recordSteps(id, changes.disk, record, change, canLock ? locked : undefined);
+    const steps = [...ofRecord, ...more];
     if (steps.length === 0) return;
     await changes.run(context, id, 'on', changeSet(id, what, facts, steps));
   }

@@ -34,6 +34,8 @@ const ParamsSchema = z.object({
   way: z.enum(LAY_DOWN_WAYS).exactOptional(),
   /** What is fetched of it alone: a depot, or what lies at a path or below it. */
   part: z.object({ depot: z.string().optional(), below: z.string().optional() }).optional(),
+  /** Only files at these paths are fetched and laid down. */
+  only: z.array(z.string()).readonly().exactOptional(),
 });
 
 const isContent = (source: Source): boolean => source.how === 'stored' && isBelow(source.path, PLACES.contents);
@@ -185,7 +187,7 @@ export async function fetchContents(
 /** Fetches what the target needs and the disk does not have. */
 export const fetchJob: Kind = {
   async run(context) {
-    const { target, thenLayDown, part, way } = readParams(context, ParamsSchema);
+    const { target, thenLayDown, part, way, only } = readParams(context, ParamsSchema);
     context.phase('Working out what to fetch', 0, 0);
     await query('learn', context.install);
     const [view, install] = await Promise.all([
@@ -193,7 +195,10 @@ export const fetchJob: Kind = {
       getInstall(context.install),
     ]);
     if (!view) throw new Failure('job/not-checked-out', { what: 'target or survey' });
-    await fetchContents(context, install, { id: fetchedFor(install.id), ...view }, (item) => isPartOfFetch(item, part));
-    if (thenLayDown) context.then('assemble', { target, ...(way && { way }) });
+    const paths = only && new Set(only);
+    await fetchContents(context, install, { id: fetchedFor(install.id), ...view }, (item) =>
+      isPartOfFetch(item, { ...part, paths }),
+    );
+    if (thenLayDown) context.then('assemble', { target, ...(way && { way }), ...(only && { only }) });
   },
 };

@@ -42,7 +42,8 @@ function listingOf(files: readonly OwnListed[]): Listing {
   };
 }
 
-async function readPlace(
+/** Reads the files of a place, as they were listed. Digests count that were read before. @throws Failure `job/cancelled` */
+export async function readPlace(
   context: JobContext,
   place: OwnPlace,
   { source, files }: { readonly source: Source; readonly files: readonly OwnListed[] },
@@ -98,7 +99,7 @@ function withFiles({ files, onDisk, unread }: OwnNow, { tree }: Install, also: r
 export type Why = Pick<Keepsake, 'why' | 'what'>;
 
 /** Names of what could not be read that a keepsake tells of. */
-const MOST_UNREAD = 50;
+export const MOST_UNREAD = 50;
 
 /** @throws Failure `folder/changed-meanwhile` where a file was written while it was copied; `folder/*`, `job/cancelled` */
 async function keepAsRead(context: JobContext, id: string, why: Why, now: OwnNow): Promise<Keepsake | undefined> {

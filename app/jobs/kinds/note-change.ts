@@ -5,7 +5,7 @@ import { isBelow } from '#core/paths';
 import { type Changes, isInPlace } from '~/changes';
 import { treePath } from '~/folders';
 import { toldTimesOf } from '~/places';
-import { listedOrder } from './listed-order';
+import { modListOf } from './mod-list';
 import { loaderSwitchOf } from './loader-switch';
 import { getInstall, getSurvey, putSurvey, type StoredSurvey, updateInstall } from '~/store';
 
@@ -28,11 +28,12 @@ function surveyOf(
   };
 }
 
-async function withOrder(survey: StoredSurvey, { disk }: Changes): Promise<StoredSurvey> {
-  const { game } = await getInstall(survey.install);
-  const root = treeFolder(survey.tree);
-  const [loadOrder, told] = await Promise.all([listedOrder(disk, root, game), loaderSwitchOf(disk, root, game)]);
-  return { ...survey, ...told, loadOrder };
+async function withList(survey: StoredSurvey, { disk }: Changes): Promise<StoredSurvey> {
+  const install = await getInstall(survey.install);
+  const before = await getSurvey(install);
+  const [{ game }, root] = [install, treeFolder(survey.tree)];
+  const [list, told] = await Promise.all([modListOf(disk, root, game, before), loaderSwitchOf(disk, root, game)]);
+  return { ...survey, ...told, ...list };
 }
 
 /** What was laid down beside was read file by file: it needs no survey of its own. */
@@ -43,7 +44,7 @@ async function noteSurvey(install: string, changes: Changes, { steps }: ChangeSe
   );
   const files = await changes.disk.list(treeFolder(tree));
   if (files.every(({ path }) => keys.has(path)))
-    await putSurvey(await withOrder(surveyOf(install, tree, files, keys, 0), changes));
+    await putSurvey(await withList(surveyOf(install, tree, files, keys, 0), changes));
 }
 
 async function noteExchange(install: string, changes: Changes): Promise<void> {
@@ -91,7 +92,8 @@ async function noteInPlace(installId: string, changes: Changes, set: ChangeSet, 
   }
   const isWhole = keys.size === files.length && [...touched].every(([path, key]) => (key === null) === !keys.has(path));
   const trusted = files.filter(({ path }) => !touched.has(path)).length;
-  if (old && isWhole) await putSurvey(await withOrder(surveyOf(installId, tree, files, keys, trusted), changes));
+  // What was never surveyed is known too where the set put all of it there.
+  if (isWhole) await putSurvey(await withList(surveyOf(installId, tree, files, keys, trusted), changes));
   else await updateInstall(installId, (now) => ({ ...now, changedAt: Date.now() }));
 }
 

@@ -2,9 +2,9 @@ import { z } from 'zod';
 import { contentName, contentPath } from '#core/contents';
 import { keySize } from '#core/digest';
 import { Failure } from '#core/failure';
-import { bagName, KEEPSAKE_TAG, pathInBag } from '#core/keepsakes';
+import { bagName, KEEPSAKE_TAG, ownName, pathInBag } from '#core/keepsakes';
 import { keeping } from '~/changes';
-import { browserDisk, INSTALL_DISK, keepsakePath, partPath } from '~/folders';
+import { browserDisk, INSTALL_DISK, archivePath, partPath } from '~/folders';
 import { keeperOf } from '~/places';
 import { platformSha256 } from '~/remote';
 import { getGame, getInstall } from '~/store';
@@ -15,6 +15,8 @@ const ParamsSchema = z.object({
   keepsake: z.string(),
   /** When the keepsake was made: it names the archive. */
   at: z.number(),
+  /** Names of the files that go in; all of them, where left out. */
+  files: z.array(z.string()).readonly().optional(),
 });
 
 const nameOf = (game: string, at: number): string => bagName(game, new Date(at).toISOString());
@@ -22,12 +24,14 @@ const nameOf = (game: string, at: number): string => bagName(game, new Date(at).
 /** Packs a keepsake into one archive in BagIt form on the browser's disk, for the person to take along. */
 export const packKeepsake: Kind = {
   async run(context) {
-    const { keepsake: id, at } = readParams(context, ParamsSchema);
+    const { keepsake: id, at, files: chosen } = readParams(context, ParamsSchema);
     const install = await getInstall(context.install);
     const game = await getGame(install.game);
     const keepsake = await (await keeperOf(install)).keepsake(id);
     if (!keepsake) throw new Failure('keepsake/gone', { keepsake: id });
-    const { files, build, mods } = keepsake;
+    const { build, mods } = keepsake;
+    const names = chosen && new Set(chosen);
+    const files = keepsake.files.filter((file) => names?.has(ownName(file)) ?? true);
     const bytes = files.reduce((sum, { key }) => sum + keySize(key), 0);
     context.phase('Packing the keepsake', files.length, bytes);
     const packed = await Promise.all(
@@ -37,15 +41,15 @@ export const packKeepsake: Kind = {
     const date = new Date(keepsake.at).toISOString();
     await runCounted(context, {
       ...{ do: 'bag', files: packed, from: (await keeping(install)).arrivals, disk: INSTALL_DISK(install.id) },
-      ...{ to: keepsakePath(name), name },
-      info: { date, game: game.title, folder: install.folder, build, mods: mods?.length },
-      tags: [[KEEPSAKE_TAG, `${JSON.stringify(keepsake, null, 2)}\n`]],
+      ...{ to: archivePath(name), name },
+      info: { what: 'keepsake', date, game: game.title, folder: install.folder, build, mods: mods?.length },
+      tags: [[KEEPSAKE_TAG, `${JSON.stringify({ ...keepsake, files }, null, 2)}\n`]],
     });
   },
   async undo(context) {
     const { at } = readParams(context, ParamsSchema);
     const { game } = await getInstall(context.install);
-    const path = keepsakePath(nameOf(game, at));
+    const path = archivePath(nameOf(game, at));
     const disk = browserDisk(INSTALL_DISK(context.install));
     await Promise.all([disk.remove(path), disk.remove(partPath(path))]);
   },

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { changeSet, changesOf, ownSteps } from '~/changes';
+import { aroundFlags, changeSet, changesOf, ownSteps } from '~/changes';
 import { Failure } from '#core/failure';
 import { ownName, putBack } from '#core/keepsakes';
 import { keySize } from '#core/digest';
@@ -7,7 +7,7 @@ import { keeperOf, ownPlaces } from '~/places';
 import { getGame, getInstall } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
 import { keepOwnBefore, readOwn } from './keep-own';
-import { noteChange } from './note-change';
+import { inOneChange } from './in-one-change';
 
 const ParamsSchema = z.object({
   keepsake: z.string(),
@@ -27,10 +27,8 @@ async function plan(context: JobContext, params: z.output<typeof ParamsSchema>):
   const chosen = rows.filter((row) => row.does !== 'nothing' && (names?.has(ownName(row)) ?? true));
   const places = await ownPlaces(install, (await getGame(install.game)).rules);
   const changes = changesOf(install);
-  const steps = await ownSteps(context.id, changes.disk, places, {
-    put: chosen,
-    take: params.withoutSince ? since : [],
-  });
+  const own = { put: chosen, take: params.withoutSince ? since : [] };
+  const steps = await aroundFlags(changes.disk, await ownSteps(context.id, places, own));
   context.phase(
     'Putting files back',
     chosen.length,
@@ -44,17 +42,4 @@ async function plan(context: JobContext, params: z.output<typeof ParamsSchema>):
  * Puts files of a keepsake back where they belong, as one change set. What lies there now goes into a keepsake of its own
  * first, and what is replaced is kept by the set.
  */
-export const putBackOwn: Kind = {
-  async run(context) {
-    const changes = changesOf(await getInstall(context.install));
-    if (await changes.read(context.id)) await changes.run(context, context.id, 'on');
-    else await plan(context, readParams(context, ParamsSchema));
-    await noteChange(context.install, changes, context.id);
-  },
-  async undo(context) {
-    const changes = changesOf(await getInstall(context.install));
-    if (await changes.read(context.id)) await changes.run(context, context.id, 'back');
-    await noteChange(context.install, changes, context.id);
-    await changes.carryOut(context, { act: 'let-go', set: context.id });
-  },
-};
+export const putBackOwn: Kind = inOneChange((context) => plan(context, readParams(context, ParamsSchema)));

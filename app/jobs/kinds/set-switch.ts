@@ -5,7 +5,7 @@ import { treePath } from '~/folders';
 import { getGame, getInstall } from '~/store';
 import { type JobContext, type Kind } from '../job-context';
 import { takeBackEdit } from './edit-record';
-import { noteChange } from './note-change';
+import { inOneChange } from './in-one-change';
 
 async function plan(context: JobContext): Promise<void> {
   const install = await getInstall(context.install);
@@ -18,19 +18,11 @@ async function plan(context: JobContext): Promise<void> {
     throw new Failure('record/not-as-ruled', { file: rule.file, what: 'is larger than 1 MiB' });
   const text = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
   const { writeValue } = await import('#core/record');
-  const isReadOnly = await disk.isReadOnly(path);
+  const isReadOnly = (await disk.readOnlyOf([path])).has(path);
   const steps = await editSteps(context.id, { path, text, isReadOnly }, writeValue(text, rule, rule.on), isReadOnly);
   if (steps.length === 0) return;
   await run(context, context.id, 'on', changeSet(context.id, 'edit', { file: rule.file }, steps));
 }
 
 /** Sets a loader's own switch, which patches undo, so that mods are loaded: one value of one file, as a change set. */
-export const setSwitch: Kind = {
-  async run(context) {
-    const changes = changesOf(await getInstall(context.install));
-    if (await changes.read(context.id)) await changes.run(context, context.id, 'on');
-    else await plan(context);
-    await noteChange(context.install, changes, context.id);
-  },
-  undo: takeBackEdit,
-};
+export const setSwitch: Kind = inOneChange(plan, takeBackEdit);

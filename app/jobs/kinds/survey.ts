@@ -1,10 +1,10 @@
 import { z } from 'zod';
-import { changesOf, recordMeans, recordOf } from '~/changes';
+import { holdMeans } from '~/changes';
 import { query } from '~/queries';
 import { addHoldCheck, dropReadings, getHold, getInstall, getSurvey, putSurvey } from '~/store';
 import { type Kind, readParams, unlessDefect } from '../job-context';
 import { hashTree } from './hash-tree';
-import { listedOrder } from './listed-order';
+import { modListOf, takeOverOrder } from './mod-list';
 import { loaderSwitchOf } from './loader-switch';
 import { readManifests } from './look';
 import { checkKeptAgain } from './tend-store';
@@ -30,14 +30,16 @@ export const survey: Kind = {
     const found = await hashTree(context, install.tree, phase, earlier ? [earlier] : []);
     const source = await sourceOf(install, install.tree);
     const before = await getSurvey(install);
-    await putSurvey({
+    const surveyed = {
       install: install.id,
       ...found,
       versions: await versionsTold(source, install.game),
       saveBuilds: await saveBuilds(source, found, install.game),
-      loadOrder: await listedOrder(source.reader, source.root, install.game),
+      ...(await modListOf(source.reader, source.root, install.game, before)),
       ...(await loaderSwitchOf(source.reader, source.root, install.game)),
-    });
+    };
+    await putSurvey(surveyed);
+    await takeOverOrder(surveyed, before);
     await dropReadings(context.id);
     if (before) await noteOutside(context, install, before.at).catch(unlessDefect);
     await checkKeptAgain(context).catch(unlessDefect);
@@ -46,7 +48,7 @@ export const survey: Kind = {
       await addHoldCheck(install.id, {
         at: Date.now(),
         drift: view.departures.length,
-        ...(await recordMeans(changesOf(install).disk, await recordOf(install))),
+        ...(await holdMeans(install, view.hold, true)),
       });
     }
   },

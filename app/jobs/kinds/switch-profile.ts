@@ -4,7 +4,7 @@ import { keySize } from '#core/digest';
 import { Failure } from '#core/failure';
 import { IN_GAME, type Keepsake, type OwnFile, ownName } from '#core/keepsakes';
 import { leavePools, type OwnSwitch, switchOwn } from '#core/profiles';
-import { changeSet, changesOf, inPlaceSteps, ownSteps } from '~/changes';
+import { aroundFlags, changeSet, changesOf, inPlaceSteps, ownSteps } from '~/changes';
 import { keeperOf, keepsakesIn, ownPlaces } from '~/places';
 import { query, type SwitchPlan } from '~/queries';
 import {
@@ -80,10 +80,10 @@ async function plan(context: JobContext, profile: string): Promise<void> {
   await keepCovered(context, changes, planned);
   const own = await ownChange(install, both, kept, planned.along);
   const places = await ownPlaces(install, (await getGame(install.game)).rules);
-  const steps = [
+  const steps = await aroundFlags(changes.disk, [
     ...inPlaceSteps(context.id, withoutOwn(planned, own), await changes.disk.current()),
-    ...(await ownSteps(context.id, changes.disk, places, own)),
-  ];
+    ...(await ownSteps(context.id, places, own)),
+  ]);
   const ready = steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [keySize(step.key)] : []));
   context.phase(
     `Switching to ${to.title}`,

@@ -1,8 +1,9 @@
 import { z } from 'zod';
+import { asMod } from '#core/builds';
 import { CHECK_AGAIN_MS } from '#core/contents';
 import { changesOf, type StoreAct } from '~/changes';
 import { query } from '~/queries';
-import { getInstall } from '~/store';
+import { getInstall, removeShelved } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
 
 const SumShape = { files: z.number(), bytes: z.number() };
@@ -24,7 +25,10 @@ export const tendStore: Kind = {
     const params = readParams(context, ParamsSchema);
     context.phase(PHASES[params.act], params.files, params.bytes);
     const act: StoreAct = params.act === 'clear' ? { act: 'clear' } : { act: params.act, reference: params.reference };
+    const known = act.act === 'drop' ? (await query('storeOfInstall', context.install))?.references : undefined;
+    const dropped = known?.find(({ id }) => act.act === 'drop' && id === act.reference)?.reason;
     await changesOf(await getInstall(context.install)).carryOut(context, act);
+    if (dropped?.kind === 'release') await removeShelved(dropped.game, asMod(dropped.mod), dropped.release);
   },
 };
 

@@ -4,8 +4,20 @@ import { beforeAll, describe, expect, it, vi } from 'vitest';
 import { roomNeeded } from '#core/assemble';
 import { asBuild, asDepot, asMod, DepotIndexSchema } from '#core/builds';
 import { Failure, type FailureCode, isFailure } from '#core/failure';
-import { HOLD_SHEET_VERSION, type HoldSheet, HoldSheetSchema, sheetFacts } from '#core/hold';
+import {
+  HOLD_SHEET_VERSION,
+  type HoldSheet,
+  HoldSheetSchema,
+  manifestInArchive,
+  parseHoldSheet,
+  SHEET_FILES,
+  SHEET_TEXTS,
+  sheetFacts,
+  shelfOffer,
+} from '#core/hold';
+import { CatalogueSchema } from '#core/mods';
 import { bagChecksums, bagName } from '#core/keepsakes';
+import { ALL_SHARED } from '#core/profiles';
 import { digestsInText } from '#core/lists';
 import { manifestDigests } from '#core/manifest';
 import { type InstallRecord, PanelStateSchema, RecordSchema } from '#core/outside';
@@ -16,7 +28,7 @@ import { contentKey, PIECE_SIZE } from '#core/digest';
 import type { Folder } from '#core/folders';
 import { installDisk, withPointer } from '~/folders';
 import { changeDisk } from '~/workers/change-task';
-import { keepsakePath, readerAt, treePath } from '~/folders';
+import { archivePath, readerAt, treePath } from '~/folders';
 import { memoryFolder } from '#core/folders';
 import { installContext, manifestsOf, treeOfTarget } from '~/queries/install-context';
 import * as arrived from '~/queries/arrived';
@@ -24,8 +36,14 @@ import * as choosing from '~/queries/choosing';
 import { evidenceOf } from '~/queries/evidence';
 import * as history from '~/queries/history';
 import * as keepsakes from '~/queries/keepsakes';
+import * as losses from '~/queries/losses';
+import * as mending from '~/queries/mending';
+import * as misplaced from '~/queries/misplaced';
+import * as order from '~/queries/order';
 import * as profiles from '~/queries/profiles';
 import * as recording from '~/queries/recording';
+import * as shelf from '~/queries/shelf';
+import * as sheetParts from '~/queries/sheet-parts';
 import * as stages from '~/queries/stages';
 import * as surveying from '~/queries/surveying';
 import * as telling from '~/queries/telling';
@@ -54,7 +72,9 @@ import {
 } from '~/store/records';
 import { handOver } from '~/places/handed';
 import { addGame, getGame, SERVICE_SOURCE, updateGame } from '~/store/games';
-import { getSession, putSession, putTold } from '~/store/told';
+import { getCatalogue, getSession, putSession, putTold } from '~/store/told';
+import type { Until } from '#core/mend';
+import { readModList, writeModList } from '#core/mod-list';
 import { catalogueOf } from '../../../core/testing/mods';
 import { failureResponse } from '../../../server/http/failures';
 import { standIns } from '../../../server/stand-ins/stand-ins';
@@ -94,6 +114,8 @@ vi.mock('~/queries/client', () => ({
       ...surveying,
       ...history,
       ...keepsakes,
+      ...losses,
+      ...sheetParts,
       ...profiles,
       ...choosing,
       ...telling,
@@ -136,7 +158,8 @@ function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promi
       if (task.do === 'look-into-bag') return lookIntoBag(task, ports);
       if (task.do === 'unpack') return unpackBag(task, { ...ports, to: arrivals(here()) }).then(() => ({}));
       if (task.do === 'change') return changeDisk(task, withPointer(here(), task.tree), ports).then(() => ({}));
-      if (task.do === 'backup' || task.do === 'restore') throw new Error(`${task.do} is no part of a job`);
+      if (task.do === 'backup' || task.do === 'restore' || task.do === 'look-into-archive')
+        throw new Error(`${task.do} is no part of a job`);
       const folder = arrivals(here());
       const from = task.do === 'fetch' && task.from ? readerAt(task.from) : folder;
       const token = task.do === 'fetch' ? task.token : undefined;
@@ -226,6 +249,9 @@ function differences(a: Image, b: Image, folder = ''): string[] {
   // Said by Buffer: a test library compares byte by byte, which takes minutes for a tree.
   return [...paths].filter((path) => !(a.has(path) && b.has(path) && Buffer.from(a.get(path)!).equals(b.get(path)!)));
 }
+
+/** Where a file of the game lies now. */
+const gameFile = async (path: string) => treePath((await getInstall(INSTALL)).tree, path);
 
 /** A sheet of what lies in the folder, as far as holding cares. */
 async function laidSheet(): Promise<HoldSheet> {
@@ -413,7 +439,7 @@ describe('survey', () => {
     expect(kept.mods!.length).toBeGreaterThan(20);
     await run('pack-keepsake', { keepsake: id, at: kept.at });
     const name = bagName(GAME, new Date(kept.at).toISOString());
-    const archive = await here().read(keepsakePath(name));
+    const archive = await here().read(archivePath(name));
     const entries = await new ZipReader(new BlobReader(new Blob([archive]))).getEntries();
     const files = new Map<string, Uint8Array>();
     for (const entry of entries) {
@@ -503,7 +529,9 @@ describe('what Survey tells', () => {
     const plan = await recording.recordPlan(INSTALL);
     const sum = (some: readonly { files: number }[]) => some.reduce((all, { files }) => all + files, 0);
     expect(sum(plan.folders) + sum(plan.left)).toBe(found.length);
-    expect(new Set(plan.left.map(({ why }) => why))).toEqual(new Set(['saves', 'settings', 'content', 'mods']));
+    expect(new Set(plan.left.map(({ why }) => why))).toEqual(
+      new Set(['saves', 'settings', 'content', 'presets', 'mods']),
+    );
     const [first, ...others] = plan.folders.slice(0, -1).map(({ name }) => name);
     const parts = [
       { depot: 'Möwe 1', folders: [first!] },
@@ -662,10 +690,10 @@ it('a pinned mod is proposed at its release or not at all, in Choose and in Mend
   const { choices } = await choosing.choose(INSTALL);
   const chosen = choices.map(({ runs }) => runs.get(mod)).filter((version) => version !== undefined);
   expect([...new Set(chosen)]).toEqual([release]);
-  const { choice } = (await stages.mend(INSTALL, asBuild('3.1.0')))!;
+  const { choice } = (await mending.mend(INSTALL, asBuild('3.1.0')))!;
   expect([undefined, release]).toContain(choice.runs.get(mod));
   await updateInstall(INSTALL, (now) => ({ ...now, pins: [] }));
-  expect((await stages.mend(INSTALL, asBuild('3.1.0')))!.choice.runs.get(mod)).toBe('6.0');
+  expect((await mending.mend(INSTALL, asBuild('3.1.0')))!.choice.runs.get(mod)).toBe('6.0');
 });
 
 describe('choosing', () => {
@@ -1249,10 +1277,9 @@ describe('what lies on the drive', () => {
     disk.now = await folderFrom(ready.image);
     await updateInstall(INSTALL, () => ready.install);
     await noteJob('assemble', {}, `noted-${++jobs}`, 'done');
+    await run('survey');
     return run('assemble', await targetNow());
   }
-
-  const gameFile = async (path: string) => treePath((await getInstall(INSTALL)).tree, path);
 
   it('a mod’s file stands over the game’s; without the mod the game’s is back from the store, nothing fetched', async () => {
     const set = await laidDown();
@@ -1278,6 +1305,106 @@ describe('what lies on the drive', () => {
     const bytes = await here().read(await gameFile(REPLACED));
     expect(await platformSha256(bytes)).toBe(vanilla.sha256);
     expect(await stages.frame(INSTALL)).toMatchObject({ laid: true });
+  }, 60_000);
+
+  it('a mod’s step touches its files alone, is told by its releases, and is undone to the byte', async () => {
+    await laidDown();
+    const { target } = await getInstall(INSTALL);
+    const { found } = await installContext(INSTALL);
+    const path = await gameFile(found.find((file) => file.path.startsWith('config/'))!.path);
+    await here().writeWhole(path, new TextEncoder().encode('drifted'));
+    await run('survey');
+    const before = await imageOf(here());
+    const { target: step, paths, returns } = await mending.stepTarget(INSTALL, target!.build, [{ mod: MOD, to: null }]);
+    expect(returns).toEqual([]);
+    const set = await run('assemble', { target: step, way: 'in-place', only: paths });
+    expect(new TextDecoder().decode(await here().read(path))).toBe('drifted');
+    const release = target!.releases.find(([id]) => id === MOD)![1];
+    const [done] = await mending.mended(INSTALL);
+    expect(done).toMatchObject({ id: set, moves: [{ mod: MOD, from: release, to: undefined }], canGoBack: true });
+    expect((await mending.mend(INSTALL, target!.build))!.here.has(MOD)).toBe(false);
+    const back = await mending.stepTarget(INSTALL, target!.build, [{ mod: MOD, to: release }]);
+    expect(back.returns).toEqual([MOD]);
+    await run('take-back', { sets: [set], way: 'back' });
+    expect(differences(await imageOf(here()), before, `trees/${(await getInstall(INSTALL)).tree}/`)).toEqual([]);
+    expect((await mending.mended(INSTALL))[0]).toMatchObject({ id: set, isTakenBack: true, canGoBack: false });
+  }, 60_000);
+
+  it('an order that was decided here outlives a reading, one changed outside is taken over, and a sheet’s is neither', async () => {
+    await laidDown();
+    const path = await gameFile((await getGame(GAME)).rules.loadOrder!);
+    const listed = readModList(new TextDecoder().decode(await here().read(path))).map(asMod);
+    expect(listed.length).toBeGreaterThan(2);
+    const moved = listed.toReversed();
+    const decide = (change: Partial<Install>): Promise<void> =>
+      updateInstall(INSTALL, (now) => ({ ...now, order: moved, target: { ...now.target!, order: moved }, ...change }));
+    await decide({});
+    await run('survey');
+    expect(await getInstall(INSTALL)).toMatchObject({ order: moved, target: { order: moved } });
+    const [first, second, ...rest] = listed;
+    const outside = [second!, first!, ...rest];
+    const write = async (mods: readonly string[]): Promise<void> => {
+      await here().writeWhole(path, new TextEncoder().encode(writeModList(mods)));
+      await run('survey');
+    };
+    await write(outside);
+    expect(await getInstall(INSTALL)).toMatchObject({ order: outside, target: { order: outside } });
+    const { target } = await getInstall(INSTALL);
+    await decide({ target: { ...target!, order: moved, list: '', decidedBy: 'hold-sheet' } });
+    await write(listed);
+    expect(await getInstall(INSTALL)).toMatchObject({ order: listed, target: { order: moved } });
+    // Emptied, it says nothing of the order, and what it had is written again.
+    await write([]);
+    expect((await getInstall(INSTALL)).order).toEqual(listed);
+    expect(await order.order(INSTALL)).toMatchObject({ wasEmptied: true, isListed: false, order: listed });
+  }, 60_000);
+
+  it('a mod that lies one folder too deep is put where it belongs, and that is taken back', async () => {
+    await laidDown();
+    const before = await imageOf(here());
+    const own = [...before.keys()].find((path) => path.includes(`/mods/${MOD}/`))!;
+    const deep = own.replace(`/mods/${MOD}/`, `/mods/${MOD}-1.0/${MOD}/`);
+    await here().move(own, deep);
+    await run('survey');
+    const [found] = await misplaced.misplaced(INSTALL);
+    expect(found).toMatchObject({ mod: MOD });
+    const below = treePath(`${(await getInstall(INSTALL)).tree}/`).length;
+    expect(found!.moves).toEqual([[deep.slice(below), own.slice(below)]]);
+    const set = await run('move-files', { name: found!.name, moves: found!.moves });
+    expect(differences(await imageOf(here()), before, 'trees/')).toEqual([]);
+    expect(await misplaced.misplaced(INSTALL)).toEqual([]);
+    await expect(run('move-files', { name: 'x', moves: found!.moves })).rejects.toThrow('folder/not-found');
+    await run('take-back', { sets: [set], way: 'back' });
+    expect(await here().stat(deep)).toBeDefined();
+  }, 60_000);
+
+  it('a mod on the bench is in no choice until it is taken off, unless it only waits for a release that runs', async () => {
+    await laidDown();
+    const { build } = (await getInstall(INSTALL)).target!;
+    const bench = async (until?: Until) => {
+      const one = { mod: MOD, reason: 'crashes', at: 0, ...(until && { until }) };
+      await updateInstall(INSTALL, (now) => ({ ...now, bench: [one] }));
+      const view = (await mending.mend(INSTALL, build))!;
+      return {
+        item: view.items.find(({ mod }) => mod === MOD)!,
+        due: view.bench[0]!.isDue,
+        loss: view.choice.lost.get(MOD),
+      };
+    };
+    expect(await bench()).toMatchObject({
+      item: { action: 'bench', state: 'open' },
+      due: false,
+      loss: { why: 'benched' },
+    });
+    expect(await bench({ kind: 'build', build })).toMatchObject({ item: { action: 'bench' }, due: true });
+    expect(await bench({ kind: 'runs' })).toMatchObject({ item: { action: 'keep' }, due: true, loss: undefined });
+    // It is kept before it goes, from where it lies, and once.
+    const [kept] = await shelf.shelvable(INSTALL, [MOD]);
+    expect(kept!.keys.length).toBeGreaterThan(1);
+    await run('shelve', { archives: [], releases: [kept], add: [] });
+    expect(await shelf.shelvable(INSTALL, [MOD])).toMatchObject([{ mod: MOD, keys: [], from: [] }]);
+    const onShelf = (await shelf.shelf(INSTALL)).releases.find(({ mod }) => mod === MOD)!;
+    expect(onShelf).toMatchObject({ version: kept!.release, missing: 0, inFolder: true });
   }, 60_000);
 
   it('mods that nobody knows come along, with their settings, unless the person leaves them behind', async () => {
@@ -1375,10 +1502,9 @@ describe('what lies on the drive', () => {
     expect((await history.storeOfInstall(INSTALL))!.references.some(({ id }) => id === kept!.id)).toBe(false);
     await updateInstall(INSTALL, (now) => ({ ...now, notKept: [build] }));
     expect(await history.keepOffer(INSTALL, build)).toBeUndefined();
-    // Of the folder that was put aside all is there but a table that somebody had laid an old one over, and a file that was
-    // not there: these are fetched.
+    // Of the folder that was put aside all is there but a table that somebody had laid an old one over: it is fetched.
     const before = await history.keepPlan(INSTALL, asBuild('3.1.1'));
-    expect(before.missing.map(({ path }) => path)).toEqual(['tables/guilds.csv', 'world/east/deep-001.map']);
+    expect(before.missing.map(({ path }) => path)).toEqual(['tables/guilds.csv']);
     await run('keep-build', { build: asBuild('3.1.1') });
     const { references } = (await history.storeOfInstall(INSTALL))!;
     expect(references.filter(({ reason }) => reason.kind === 'build')).toMatchObject([
@@ -1417,11 +1543,11 @@ describe('profiles', () => {
       const { build } = ready.install.target!;
       const calm = await makeProfile(INSTALL, {
         ...{ title: 'Calm', build, mods: 'none', startsEmpty: true },
-        sharing: { saves: 'own', settings: 'shared', content: 'shared' },
+        sharing: { ...ALL_SHARED, saves: 'own', presets: 'own' },
       });
       expect(await profiles.switchView(INSTALL, calm)).toMatchObject({
         toFetch: { files: 0 },
-        own: { put: 0, taken: 6 },
+        own: { put: 0, taken: 7 },
       });
 
       const context = contextOf({ profile: calm });
@@ -1462,18 +1588,139 @@ describe('profiles', () => {
   it('a held folder is not switched, and a profile goes out as a file and comes in without what is not known', async () => {
     const { text } = await profileText(INSTALL, FIRST_PROFILE);
     const file = JSON.parse(text) as { target: { build: string; releases: Record<string, string> } };
-    const [mod] = Object.keys(file.target.releases);
+    const [mod, other] = Object.keys(file.target.releases);
     file.target.releases[mod!] = '99';
-    const { id, unknown } = await importProfile(INSTALL, JSON.stringify(file), 'p.json');
+    const bench = [mod, 'a-stranger'].map((one) => ({ mod: one, reason: 'later', at: 1 }));
+    const decided = { ...file, bench, insisted: { [other!]: file.target.releases[other!], [mod!]: '99' } };
+    const { id, unknown } = await importProfile(INSTALL, JSON.stringify(decided), 'p.json');
     expect(unknown).toEqual({ build: undefined, mods: [], releases: [{ mod, release: '99' }] });
     const [brought] = (await listProfiles(INSTALL)).filter((one) => one.id === id);
     const { target } = (await listProfiles(INSTALL)).find((one) => one.id === FIRST_PROFILE)!;
     expect(brought!.target!.releases).toEqual(target!.releases.filter(([of]) => of !== mod));
+    expect(brought).toMatchObject({ bench: [bench[0]], insisted: [[other, file.target.releases[other!]]] });
+    const again = JSON.parse((await profileText(INSTALL, id)).text) as object;
+    expect(again).toMatchObject({ bench: [bench[0]], insisted: { [other!]: file.target.releases[other!] } });
     await expect(importProfile(INSTALL, text.replace('"version": 1', '"version": 2'), 'p.json')).rejects.toMatchObject({
       code: 'profile/unknown-version',
     });
     await removeProfile(INSTALL, id, []);
   });
+});
+
+describe('what is handed on, and taken out', () => {
+  /** The folder as it was laid down, with a mod of nobody's that the target wants. */
+  async function laidWithOwnMod(): Promise<string> {
+    disk.now = await folderFrom(ready.image);
+    await updateInstall(INSTALL, () => ready.install);
+    await noteJob('assemble', {}, `noted-${++jobs}`, 'done');
+    const path = 'mods/keel-noise/keel.fwm';
+    const bytes = new Uint8Array([1, 2, 3]);
+    await here().writeWhole(await gameFile(path), bytes);
+    const files = [{ path, size: 3, sha256: await platformSha256(bytes), href: '' }];
+    const { mods } = catalogueOf({ 'keel-noise': [{ version: '1', files }] });
+    await putOwnMods(mods.map((mod) => ({ ...mod, game: GAME, from: 'by hand', at: 1 })));
+    await updateInstall(INSTALL, (now) => ({
+      ...now,
+      target: { ...now.target!, releases: [...now.target!.releases, [asMod('keel-noise'), '1']] },
+    }));
+    await run('survey');
+    await run('assemble', await targetNow());
+    await run('survey');
+    return path;
+  }
+
+  it('a hold sheet takes manifests and files of mods along, which come onto the shelf of who has them not', async () => {
+    const path = await laidWithOwnMod();
+    const sheet = await laidSheet();
+    const packed = await run('pack-sheet', { sheet, manifests: true, mods: true });
+    expect(outcomes.get(packed)).toEqual({ without: [] });
+    const name = bagName(GAME, sheet.heldAt, 'hold-sheet');
+    const from = new File([await here().read(archivePath(name))], `${name}.zip`);
+    const look = await contextOf({}).pool.run({ do: 'look-into-bag', from, texts: SHEET_TEXTS });
+    const texts = new Map(look.texts);
+    expect(parseHoldSheet(texts.get(SHEET_FILES.sheet)!, 'sheet')).toEqual(sheet);
+    for (const { id, manifestSha256 } of sheet.depots)
+      expect(await platformSha256(texts.get(manifestInArchive(id))!)).toBe(manifestSha256);
+    const handed = DepotIndexSchema.parse(JSON.parse(texts.get(SHEET_FILES.index)!));
+    expect(handed.manifests.map(({ href, filesHref }) => [href, filesHref])).toEqual(
+      handed.manifests.map(({ depot }) => [`${depot}.meta4`, '']),
+    );
+
+    // Whoever has neither the mod nor its files finds them in the archive.
+    await removeOwnMod(GAME, asMod('keel-noise'));
+    await here().remove(await gameFile(path));
+    await run('survey');
+    const catalogue = CatalogueSchema.parse(JSON.parse(texts.get(SHEET_FILES.catalogue)!));
+    const offer = await shelfOffer({ sheet, catalogue, files: look.files }, await getCatalogue(GAME), platformSha256);
+    expect(offer.takes.map(({ mod, isNew }) => [mod.id, isNew])).toEqual([['keel-noise', true]]);
+    expect([offer.had, offer.refused]).toEqual([catalogue.mods.length - 1, []]);
+    const { files } = offer.takes[0]!;
+    const releases = [{ mod: 'keel-noise', release: '1', keys: files.map(({ key }) => key) }];
+    const archives = [{ from, isBag: true, files: files.map((file) => ({ ...file, modified: 0 })) }];
+    const add = offer.takes.map(({ mod }) => ({ ...mod, game: GAME, from: from.name, at: 1 }));
+    await run('shelve', { archives, releases, add });
+    const view = (await history.storeOfInstall(INSTALL))!;
+    expect(view.references.find(({ reason }) => reason.kind === 'release')).toMatchObject({ missing: 0, files: 1 });
+    expect(await here().stat(await gameFile(path))).toBeUndefined();
+    await run('assemble', await targetNow());
+    expect((await stages.frame(INSTALL)).laid).toBe(true);
+    expect([...(await here().read(await gameFile(path)))]).toEqual([1, 2, 3]);
+    await removeOwnMod(GAME, asMod('keel-noise'));
+  }, 60_000);
+
+  it('files that are deleted are kept where nobody else has them, and all of them come back', async () => {
+    const path = await laidWithOwnMod();
+    await here().writeWhole(await gameFile('notes.txt'), new TextEncoder().encode('mine'));
+    await here().setReadOnly(await gameFile('notes.txt'), true);
+    await run('survey');
+    const before = await imageOf(here());
+    const { found, lost, own, again, fresh } = await losses.losses(INSTALL);
+    expect(lost.map((file) => file.path)).toEqual([path, 'notes.txt']);
+    expect([own.files > 8, again.files > 1000, fresh]).toEqual([true, true, true]);
+
+    const cut = contextOf({});
+    const whole = here();
+    disk.now = failingAfter(400, whole);
+    const job = await KINDS['delete-files']();
+    await expect(job.run(cut)).rejects.toBe(POWER_WENT);
+    disk.now = whole;
+    await job.run(cut);
+    await noteJob('delete-files', {}, cut.id, 'done');
+    const { tree } = await getInstall(INSTALL);
+    expect(await whole.list(treePath(tree))).toEqual([]);
+    const [kept] = (await keepsakes.keepsakes(INSTALL)).keepsakes;
+    expect(kept).toMatchObject({ what: 'delete-files', files: own.files + lost.length });
+    expect(kept!.files).toBeLessThan(found.size);
+    await run('take-back', { sets: [cut.id], way: 'back' });
+    expect(differences(await imageOf(whole), before, treePath(tree))).toEqual([]);
+    expect(await whole.isReadOnly(await gameFile('notes.txt'))).toBe(true);
+    await removeOwnMod(GAME, asMod('keel-noise'));
+  }, 60_000);
+
+  it('files that are held read-only are put right all the same, and are written again once the hold is let go', async () => {
+    await laidWithOwnMod();
+    const sheet = await laidSheet();
+    await run('hold', { sheet, lockFiles: true });
+    const hold = (await getHold(INSTALL))!;
+    const program = await gameFile('bin/ferrywake.prog');
+    expect(await here().isReadOnly(program)).toBe(true);
+    expect(await here().isReadOnly(await gameFile('saves/voyage-1.fws'))).toBe(false);
+    expect([hold.locked!.length > 1000, hold.checks.at(-1)!.unlocked]).toEqual([true, 0]);
+    // Somebody sets a flag back, changes a file and leaves its bytes elsewhere.
+    await here().writeWhole(await gameFile('program.old'), await here().read(program));
+    await here().setReadOnly(program, false);
+    await here().writeWhole(program, new Uint8Array([0]));
+    await run('survey', { checkHold: true });
+    expect((await getHold(INSTALL))!.checks.at(-1)).toMatchObject({ drift: 2, unlocked: 1 });
+    await here().setReadOnly(program, true);
+    const { target, toFetch } = (await stages.holdView(INSTALL)).repair!;
+    expect(toFetch).toBe(0);
+    await run('assemble', { target: { ...target, decidedBy: 'hold-sheet', at: 0 }, way: 'in-place' });
+    expect((await getHold(INSTALL))!.checks.at(-1)).toMatchObject({ drift: 0, unlocked: 0, repaired: 2 });
+    await run('release', { sheet });
+    expect([await here().isReadOnly(program), await getHold(INSTALL)]).toEqual([false, undefined]);
+    await removeOwnMod(GAME, asMod('keel-noise'));
+  }, 60_000);
 });
 
 describe('the storefront', () => {

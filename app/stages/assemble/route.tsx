@@ -10,6 +10,7 @@ import { FailurePage } from '~/parts/FailurePage';
 import { bytes, count, counted } from '~/parts/format';
 import { GameStart } from '~/parts/GameStart';
 import { KeepOffer } from '~/parts/KeepOffer';
+import { lastStart } from '~/parts/last-start';
 import { modNames } from '~/parts/mod-names';
 import { NotPlanned } from '~/parts/NotPlanned';
 import { Opening } from '~/parts/Opening';
@@ -107,8 +108,8 @@ const WHY: Record<WayReason, string> = {
 };
 
 /** Whether the game came up at a build when it was last started. */
-const isGood = (trial: StoredTrial | undefined, build: string): boolean =>
-  trial?.answer.outcome === 'title' && trial.answer.version === build;
+const isGood = ({ answer }: StoredTrial, build: string): boolean =>
+  answer.outcome === 'title' && answer.version === build;
 
 /** What becomes of files of the folder that the target does not have. */
 const LEFT_WORDS = { beside: 'Left in the previous folder', 'in-place': 'Set aside', 'in-parts': 'Taken out' } as const;
@@ -135,6 +136,7 @@ function Assembling({ view, free, kept, names, trials }: AssemblingProps) {
   const proposed = proposeWay(view.ways, free);
   const room = view.ways.find(({ way }) => way === wished) ?? view.ways.find(({ way }) => way === proposed.way)!;
   const { way } = room;
+  const start = lastStart(trials);
   const job = useLatestJob(install.id, 'assemble', 'take-back', 'let-go');
   const busy = job !== undefined && isUnderWay(job);
   return (
@@ -153,6 +155,11 @@ function Assembling({ view, free, kept, names, trials }: AssemblingProps) {
               <span className="mono">{counts ? bytes(size) : '–'}</span>
             </div>
           ))}
+          <p className={parts.item}>
+            <Link className="link" to={`/${install.id}/order`}>
+              Load order of the mods
+            </Link>
+          </p>
         </>
       }
       middle={<LayerPicture view={view} />}
@@ -204,8 +211,8 @@ function Assembling({ view, free, kept, names, trials }: AssemblingProps) {
           )}
           {job?.record.state === 'failed' && job.record.failure && <FailureNotice failure={job.record.failure} />}
           <GameStart view={frame} trials={trials} names={names} />
-          {view.laid && isGood(trials.at(-1), view.build) && (
-            <KeepOffer install={install.id} build={view.build} since={trials.at(-1)!.at} />
+          {view.laid && start && isGood(start, view.build) && (
+            <KeepOffer install={install.id} build={view.build} since={start.at} />
           )}
           <Overlaps view={view} names={names} />
           {!view.laid && <StayingBehind view={view} install={install.id} names={names} title={LEFT_WORDS[way]} />}

@@ -3,7 +3,9 @@ import { Button } from '@mantine/core';
 import { memo, useMemo } from 'react';
 import { type BuildLabel, moveBuild } from '#core/builds';
 import type { Bar, BuildChoice, ModChange } from '#core/choose';
+import { ownName } from '#core/keepsakes';
 import type { Catalogue } from '#core/mods';
+import { fileName } from '#core/paths';
 import { useFrame } from '~/parts/use-frame';
 import { EvidenceLevelSelect } from '~/parts/EvidenceLevelSelect';
 import { LookLink } from '~/parts/LookLink';
@@ -12,7 +14,7 @@ import { bytes, count, counted } from '~/parts/format';
 import { Ago, Buttons, Figure, Figures, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { useAddress } from '~/parts/use-address';
-import type { ChooseView } from '~/queries';
+import { type ChooseView, useQuery } from '~/queries';
 import { broadcast, updateInstall } from '~/store';
 import { rolledBack } from './board-rows';
 import { Compare } from './Compare';
@@ -56,7 +58,7 @@ export function ChoiceDetails({ view, choice }: { view: ChooseView; choice: Buil
         </Notice>
       )}
       <Saves choice={choice} view={view} />
-      <SavedWith choice={choice} view={view} />
+      <SavesWithMods choice={choice} view={view} />
       {choice.mustLost > 0 && <WhyNot view={view} choice={choice} />}
       <RolledBack catalogue={view.catalogue} back={back} />
       <Lost view={view} choice={choice} />
@@ -169,18 +171,42 @@ const Saves = memo(function Saves({ view, choice }: { view: ChooseView; choice: 
 });
 
 const MOST_GONE = 3;
+const MOST_SAVES = 6;
 
-/** Mods of the folder that a choice takes away: saves were written with them. */
-const SavedWith = memo(function SavedWith({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+/** Mods of the folder that a choice takes away, and the saves that were written with them, as far as keepsakes tell. */
+const SavesWithMods = memo(function SavesWithMods({ view, choice }: { view: ChooseView; choice: BuildChoice }) {
+  const { install } = useFrame();
+  const { value: all } = useQuery('savesWith', [install.id], view.at);
   const names = modNames(view.catalogue);
-  const gone = view.installed.filter(({ mod }) => !choice.runs.has(mod)).map(({ mod }) => names.get(mod) ?? mod);
-  if (gone.length === 0 || view.saves.length === 0) return null;
+  const gone = new Set(view.installed.flatMap(({ mod }) => (choice.runs.has(mod) ? [] : [mod])));
+  if (gone.size === 0 || !all || all.length === 0) return null;
+  const withGone = all.flatMap(({ save, mods }) => {
+    const lost = (mods ?? []).filter((mod) => gone.has(mod));
+    return lost.length > 0 ? [{ save, lost }] : [];
+  });
+  const unknown = all.filter(({ mods }) => mods === undefined).length;
+  if (withGone.length + unknown === 0) return null;
+  const lost = [...new Set(withGone.flatMap((one) => one.lost))].map((mod) => names.get(mod) ?? mod);
   return (
     <Notice>
-      {counted(view.saves.length, 'save')} may have been written with {counted(gone.length, 'mod')} that{' '}
-      {gone.length === 1 ? 'goes' : 'go'}: {gone.slice(0, MOST_GONE).join(', ')}
-      {gone.length > MOST_GONE && ` and ${count(gone.length - MOST_GONE)} more`}. Not every save loads without its mods.
-      They are kept first: <KeepsakesLink />. A profile can have saves of its own.
+      {withGone.length > 0 &&
+        `${count(withGone.length)} of ${counted(all.length, 'save')} ${withGone.length === 1 ? 'was' : 'were'} written with ${counted(lost.length, 'mod')} that ${lost.length === 1 ? 'goes' : 'go'}: ${lost.slice(0, MOST_GONE).join(', ')}${lost.length > MOST_GONE ? ` and ${count(lost.length - MOST_GONE)} more` : ''}. `}
+      {unknown > 0 && `Of ${counted(unknown, 'save')} nobody knows with which mods. `}
+      Not every save loads without its mods. They are kept first: <KeepsakesLink />. A profile can have saves of its
+      own.
+      {withGone.length > 0 && (
+        <details>
+          <summary>Which saves</summary>
+          <ul>
+            {withGone.slice(0, MOST_SAVES).map(({ save, lost: own }) => (
+              <li key={ownName(save)}>
+                {fileName(save.path)} <span className="quiet">with {count(own.length)} of them</span>
+              </li>
+            ))}
+            {withGone.length > MOST_SAVES && <li>and {count(withGone.length - MOST_SAVES)} more</li>}
+          </ul>
+        </details>
+      )}
     </Notice>
   );
 });

@@ -16,6 +16,9 @@ export function ModDetails({ mod, view, choice }: { mod: Mod; view: ChooseView; 
   const { install } = useFrame();
   const names = modNames(view.catalogue);
   const { value, failure } = useQuery('evidence', [install.id, choice.build, mod.id], view.at);
+  const unofficial = new Map(
+    mod.releases.flatMap(({ version, unofficial: from }) => (from === undefined ? [] : [[version, from] as const])),
+  );
   const chosen = choice.runs.get(mod.id);
   const loss = choice.lost.get(mod.id);
   return (
@@ -38,6 +41,7 @@ export function ModDetails({ mod, view, choice }: { mod: Mod; view: ChooseView; 
           <details key={release} open={release === chosen || undefined}>
             <summary data-chosen={release === chosen || undefined}>
               <span className="mono">{release}</span>
+              {unofficial.has(release) && <span title={`From ${unofficial.get(release)}`}> unofficial</span>}
               <span className={styles.verdict} data-verdict={verdict}>
                 {verdict}
               </span>

@@ -1,5 +1,6 @@
 import type { BuildLabel } from '#core/builds';
 import type { BuildChoice } from '#core/choose';
+import { markdownRow as line } from '#core/tables';
 import { modNames } from '~/parts/mod-names';
 import type { ChooseView } from '~/queries';
 import { type BoardRow, CHANGE_TITLES, rolledBack, WEIGHT_TITLES } from './board-rows';
@@ -19,10 +20,6 @@ export function boardTable(view: ChooseView, rows: readonly BoardRow[]): { field
     ]),
   };
 }
-
-/** A bar within a cell would end it. */
-const cell = (text: string): string => text.replace(/[|\\]/g, '\\$&').replace(/\s+/g, ' ');
-const line = (cells: readonly string[]): string => `| ${cells.map(cell).join(' | ')} |`;
 
 /** What becomes of the rows at one build, as a Markdown table for a message to others. */
 export function boardMarkdown(

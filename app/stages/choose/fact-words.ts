@@ -13,6 +13,8 @@ export function factWords(fact: Fact, build: BuildLabel, names: ReadonlyMap<stri
       return `You must have ${name}.`;
     case 'pinned':
       return `You pinned ${name} to ${fact.release}.`;
+    case 'benched':
+      return `${name} is on the bench.`;
     case 'needs':
       return `${name} ${fact.releases.join(', ')} needs ${fact.oneOf.map(words).join(' or ')}.`;
     case 'conflict':

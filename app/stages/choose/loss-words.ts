@@ -16,6 +16,8 @@ export function lossWords(loss: Loss, build: BuildLabel, names: ReadonlyMap<stri
     }
     case 'pinned':
       return `is pinned to ${loss.release}, which does not run here`;
+    case 'benched':
+      return 'is on the bench';
     case 'conflict':
       return `${loss.release} cannot run beside ${names.get(loss.with) ?? loss.with}`;
     case 'outweighed':

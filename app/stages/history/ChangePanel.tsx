@@ -1,9 +1,11 @@
 import { Button } from '@mantine/core';
 import type { ToldChange } from '#core/contents';
 import { failureToWire } from '#core/failure';
+import { movesOfFacts } from '#core/mend';
 import { shortenMiddle } from '#core/text';
 import { jobs } from '~/jobs';
 import { bytes, count, counted, duration } from '~/parts/format';
+import { moveWords } from '~/parts/mod-names';
 import { Ago, Buttons, FailureNotice, Pairs, Section } from '~/parts/parts';
 import { VirtualRows } from '~/parts/VirtualRows';
 import { type ChangeDetails, useQuery } from '~/queries';
@@ -19,7 +21,7 @@ function didRows({ what, counts }: ToldChange, details: ChangeDetails | undefine
   const isOutside = what === 'outside';
   const of = (did: ChangeDetails['files'][number]['did']): number =>
     details?.files.filter((file) => file.did === did).length ?? 0;
-  const { written, bytes: size, moved, swapped } = counts;
+  const { written, bytes: size, moved, flagged = 0, swapped } = counts;
   const { replaced, added, removed } = swapped
     ? { replaced: of('replaced'), added: of('added'), removed: of('removed') }
     : counts;
@@ -29,6 +31,7 @@ function didRows({ what, counts }: ToldChange, details: ChangeDetails | undefine
     { name: 'Added', files: added },
     { name: isOutside ? 'Removed' : 'Set aside', files: removed },
     { name: 'Moved', files: moved },
+    { name: 'Read-only flags', files: flagged },
   ];
   return rows.flatMap(({ name, files, more = '' }) => (files > 0 ? [{ name, value: count(files) + more }] : []));
 }
@@ -49,6 +52,7 @@ export function ChangePanel({
     `${change.state} ${change.keeps.bytes}`,
   );
   const { begunAt, endedAt, at } = change;
+  const moves = movesOfFacts(change.facts);
   const took = begunAt !== undefined && endedAt !== undefined ? (endedAt - begunAt) / 1000 : undefined;
   return (
     <>
@@ -62,6 +66,16 @@ export function ChangePanel({
       </p>
       <Section>{change.state === 'taken-back' ? 'It would do' : 'It did'}</Section>
       <Pairs rows={didRows(change, details)} />
+      {moves.length > 0 && (
+        <>
+          <Section>{counted(moves.length, 'mod')}</Section>
+          <ul>
+            {moves.map((move) => (
+              <li key={move.mod}>{moveWords(move, move.name)}</li>
+            ))}
+          </ul>
+        </>
+      )}
       {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
       {details && details.files.length > 0 && (
         <>
@@ -97,6 +111,16 @@ const titleOf = (id: string, history: readonly ToldChange[]): string => {
   return change ? changeTitle(change) : id;
 };
 
+/** What turning a change that swaps no folders does. */
+function turnWords({ state, counts }: ToldChange): string {
+  const { replaced, added, removed, flagged = 0 } = counts;
+  const isAgain = state === 'taken-back';
+  const files = replaced + (isAgain ? added : removed);
+  return files === 0 && flagged > 0
+    ? `Sets ${counted(flagged, 'read-only flag')} ${isAgain ? 'again' : 'as before'}`
+    : `${isAgain ? 'Puts' : 'Restores'} ${counted(files, 'file')}`;
+}
+
 function Costs({
   change,
   history,
@@ -117,7 +141,6 @@ function Costs({
   }
   if (state === 'planned') return null;
   const turn = state === 'taken-back' ? 'Making it again' : 'Taking it back';
-  const back = counts.replaced + counts.removed;
   return (
     <>
       <Section>{turn}</Section>
@@ -128,7 +151,7 @@ function Costs({
             ? `Not possible: ${counted(changed, 'file')} of it ${changed === 1 ? 'has' : 'have'} changed since, by others or by a change that can no longer be taken back.`
             : counts.swapped
               ? 'Swaps the two folders. Nothing is fetched.'
-              : `${state === 'taken-back' ? 'Puts' : 'Restores'} ${counted(state === 'taken-back' ? counts.replaced + counts.added : back, 'file')}. Nothing is fetched.`}
+              : `${turnWords(change)}. Nothing is fetched.`}
       </p>
       {after.length > 0 && (
         <p>
@@ -137,14 +160,18 @@ function Costs({
           .
         </p>
       )}
-      <Section>Deleting what it keeps</Section>
-      <p>
-        Frees {bytes(keeps.bytes)}. It can then no longer be {state === 'taken-back' ? 'made again' : 'taken back'}.
-        {details &&
-          (details.again.files === 0
-            ? ' All of those files lie elsewhere on this drive too.'
-            : ` ${counted(details.again.files, 'file')} would lie nowhere on this drive and would have to be fetched again: ${bytes(details.again.bytes)}.`)}
-      </p>
+      {keeps.files > 0 && (
+        <>
+          <Section>Deleting what it keeps</Section>
+          <p>
+            Frees {bytes(keeps.bytes)}. It can then no longer be {state === 'taken-back' ? 'made again' : 'taken back'}.
+            {details &&
+              (details.again.files === 0
+                ? ' All of those files lie elsewhere on this drive too.'
+                : ` ${counted(details.again.files, 'file')} would lie nowhere on this drive and would have to be fetched again: ${bytes(details.again.bytes)}.`)}
+          </p>
+        </>
+      )}
     </>
   );
 }

@@ -13,6 +13,7 @@ const WHY = {
   build: 'After the next update this build can be laid down again without fetching it.',
   covered: 'Taking the mod out puts them back without fetching.',
   fetched: 'Kept until it is laid down.',
+  release: 'The files of a release that is to be had nowhere else. Without them it can no longer be laid down.',
   keepsake: 'A keepsake that was cut off while it was made. Without its list it cannot be put back.',
 } as const;
 
@@ -64,6 +65,7 @@ const DELETE = {
   covered: 'these files',
   fetched: 'what was fetched',
   keepsake: 'this keepsake',
+  release: 'this release',
 } as const;
 
 /** Reads kept contents again, completes them, or deletes them. */

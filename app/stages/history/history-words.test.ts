@@ -13,6 +13,13 @@ describe('a change is called', () => {
   it.each<[string, Partial<ToldChange>]>([
     ['Laid down 2.9.4 over 3.1.1', { facts: { build: '2.9.4', from: '3.1.1' } }],
     ['Repaired 2.9.4', { facts: { build: '2.9.4', from: '2.9.4' } }],
+    ['Tow 1 → 2', { facts: { build: '3', from: '3', 'mod:tow': '["Tow","1","2"]' } }],
+    ['Fog 1 out', { facts: { build: '3', from: '3', 'mod:fog': '["Fog","1",null]' } }],
+    [
+      'Changed 2 mods on 3',
+      { facts: { build: '3', from: '3', 'mod:fog': '["Fog",null,"1"]', 'mod:tow': '["Tow","1","2"]' } },
+    ],
+    ['Laid down 3 over 2', { facts: { build: '3', from: '2', 'mod:tow': '["Tow","1","2"]' } }],
     ['Laid down a folder', {}],
     ['Held 2.9.4', { what: 'hold', facts: { build: '2.9.4' } }],
     ['Released the hold', { what: 'release' }],
@@ -27,7 +34,10 @@ describe('a change is called', () => {
 it.each<[string, Partial<ToldChange>]>([
   ['1,143 files written, the folder swapped', { counts: { ...NO_COUNTS, written: 1143, swapped: true } }],
   ['1 file replaced, 2 files set aside', { counts: { ...NO_COUNTS, written: 1, replaced: 1, removed: 2 } }],
-  ['a read-only flag', {}],
+  ['1 read-only flag', { counts: { ...NO_COUNTS, flagged: 1 } }],
+  ['1,143 read-only flags', { counts: { ...NO_COUNTS, flagged: 1143 } }],
+  // What an earlier version noted does not say how many.
+  ['read-only flags', {}],
   ['3 files changed, 2 added', { what: 'outside', counts: { ...NO_COUNTS, replaced: 3, added: 2 } }],
 ])('says what it did: %s', (words, more) => {
   expect(didWords(change(more))).toBe(words);

@@ -1,15 +1,23 @@
 import type { Pile, StoreView, ToldChange } from '#core/contents';
+import { movesOfFacts } from '#core/mend';
 import type { ChangeDetails } from '~/queries';
 import { bytes, counted, exactTime } from '~/parts/format';
+import { moveWords } from '~/parts/mod-names';
+
+/** What a lay-down within one build is called: it changed mods, or put right what had drifted. */
+function repairTitle(build: string, facts: ToldChange['facts']): string {
+  const moves = movesOfFacts(facts);
+  const [first] = moves;
+  if (!first) return `Repaired ${build}`;
+  return moves.length === 1 ? moveWords(first, first.name) : `Changed ${counted(moves.length, 'mod')} on ${build}`;
+}
 
 /** What a change is called. */
-export function changeTitle({
-  what,
-  facts: { build, branch, from, part, without, at, profile, file },
-}: Pick<ToldChange, 'what' | 'facts'>): string {
+export function changeTitle({ what, facts }: Pick<ToldChange, 'what' | 'facts'>): string {
+  const { build, branch, from, part, without, at, profile, file, name } = facts;
   switch (what) {
     case 'lay-down':
-      if (build !== undefined && build === from) return `Repaired ${build}`;
+      if (build !== undefined && build === from) return repairTitle(build, facts);
       return [
         `Laid down ${build ?? 'a folder'}${from === undefined ? '' : ` over ${from}`}`,
         part !== undefined && `part ${part}`,
@@ -29,6 +37,12 @@ export function changeTitle({
       return at === undefined ? 'Put files back' : `Put files back from the keepsake of ${exactTime(Number(at))}`;
     case 'switch-profile':
       return `Switched to the profile ${profile ?? ''}${from === undefined ? '' : ` from ${from}`}`;
+    case 'copy-folder':
+      return from === undefined ? 'Copied a folder here' : `Copied here from ${from}`;
+    case 'delete-files':
+      return 'Deleted the game’s files';
+    case 'move-files':
+      return name === undefined ? 'Moved files of a mod' : `Moved files of ${name} to their place`;
     case 'edit':
       return file === undefined ? 'Changed files' : `Set the loader’s switch in ${file}`;
     case 'outside':
@@ -52,7 +66,7 @@ export const stateWords = ({ state }: ToldChange): string => STATES[state];
 
 /** What a change did, as one line. */
 export function didWords({ what, counts }: ToldChange): string {
-  const { written, replaced, added, removed, moved, swapped } = counts;
+  const { written, replaced, added, removed, moved, flagged, swapped } = counts;
   const parts =
     what === 'outside'
       ? [counted(replaced, 'file') + ' changed', added && `${added} added`, removed && `${removed} removed`]
@@ -65,7 +79,8 @@ export function didWords({ what, counts }: ToldChange): string {
           moved && `${counted(moved, 'file')} moved`,
         ];
   const words = parts.filter(Boolean).join(', ');
-  return words === '' ? 'a read-only flag' : words;
+  if (words !== '') return words;
+  return flagged === undefined ? 'read-only flags' : counted(flagged, 'read-only flag');
 }
 
 /** What it takes to have a change back as it was before. */
@@ -96,7 +111,7 @@ export interface DriveRow {
 
 const PILES: Record<Exclude<Pile['purpose']['kind'], 'change' | 'reference'>, string> = {
   game: 'The game’s folder',
-  archives: 'Packed keepsakes',
+  archives: 'Packed archives',
   beside: 'Beside the game’s folder',
   arriving: 'Partly fetched files',
   records: 'Regressum’s own records',
@@ -109,7 +124,7 @@ const ORDER: readonly DriveRow['kind'][] = [
 
 /** What a reason is called for which contents are kept. */
 export function referenceTitle({ reason }: StoreView['references'][number], install: string): string {
-  const elsewhere = reason.kind === 'build' || reason.install === install ? '' : ', in another browser';
+  const elsewhere = 'install' in reason && reason.install !== install ? ', in another browser' : '';
   switch (reason.kind) {
     case 'build':
       return `Build ${reason.build}, kept`;
@@ -117,6 +132,8 @@ export function referenceTitle({ reason }: StoreView['references'][number], inst
       return `Game files that mods replace${elsewhere}`;
     case 'fetched':
       return `Fetched for ${reason.build}${elsewhere}`;
+    case 'release':
+      return `${reason.mod} ${reason.release}, on the shelf`;
     case 'keepsake':
       return elsewhere === '' ? 'Keepsakes' : 'Keepsakes of other folders';
   }

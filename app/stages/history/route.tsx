@@ -6,6 +6,7 @@ import { counted } from '~/parts/format';
 import { Opening } from '~/parts/Opening';
 import { Empty } from '~/parts/parts';
 import { StagePage } from '~/parts/StagePage';
+import listing from '~/parts/listing.module.css';
 import { unlessOnlyLookedAt, useAddress } from '~/parts/use-address';
 import { useFrame } from '~/parts/use-frame';
 import { storeOf } from '~/places';
@@ -14,7 +15,6 @@ import { getInstall } from '~/store';
 import { ChangeLine } from './ChangeLine';
 import { ChangeActions, ChangePanel } from './ChangePanel';
 import { DriveList } from './DriveList';
-import styles from './history.module.css';
 import { KeptActions, KeptPanel } from './KeptPanel';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
@@ -67,8 +67,8 @@ export default function History() {
       title="History"
       left={<DriveList view={view} install={install} free={free} shown={kept?.id} now={now} busy={busy} />}
       middle={
-        <div className={styles.middle}>
-          <div className={styles.top}>
+        <div className={listing.middle}>
+          <div className={listing.top}>
             <h2>Changes to {install.folder}</h2>
             <span className="quiet">{counted(view.history.length, 'change')}, newest first</span>
           </div>

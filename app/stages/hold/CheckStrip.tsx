@@ -6,14 +6,16 @@ const DAYS = 14;
 const DAY = 86_400_000;
 const dayOf = (at: number): string => new Date(at).toISOString().slice(0, 10);
 
-const stands = ({ drift, setting, lock }: HoldCheck): boolean => drift === 0 && setting !== false && lock !== false;
+const stands = ({ drift, setting, lock, unlocked = 0 }: HoldCheck): boolean =>
+  drift === 0 && setting !== false && lock !== false && unlocked === 0;
 
-function checkWords({ drift, setting, lock, glance, repaired }: HoldCheck): string {
+function checkWords({ drift, setting, lock, unlocked = 0, glance, repaired }: HoldCheck): string {
   const facts = [
     ...(repaired ? [`${counted(repaired, 'file')} put right`] : []),
     ...(drift > 0 ? [`${counted(drift, 'file')} drifted`] : []),
     ...(setting !== false ? [] : ['update setting changed']),
     ...(lock !== false ? [] : ['record unlocked']),
+    ...(unlocked > 0 ? [`${counted(unlocked, 'file')} can be written again`] : []),
   ];
   const words = facts.join(', ') || 'everything in order';
   return glance ? `${words} (by names, sizes and times)` : words;

@@ -1,11 +1,12 @@
 import { Button } from '@mantine/core';
 import type { ReactNode } from 'react';
+import { Link } from 'react-router';
 import { isUnderWay, jobs, useJobs } from '~/jobs';
-import { counted } from '~/parts/format';
+import { count, counted } from '~/parts/format';
 import { Ago } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { useFrame } from '~/parts/use-frame';
-import { type HoldView, useQuery } from '~/queries';
+import { type CopyElsewhere, type HoldView, useQuery } from '~/queries';
 import { CheckStrip } from './CheckStrip';
 import styles from './hold.module.css';
 import type { RecordView } from './record-view';
@@ -43,6 +44,8 @@ function Row({ title, stands, against, says, at, action }: MeansRow) {
   );
 }
 
+const isWhole = (copy: CopyElsewhere | undefined): boolean => copy !== undefined && copy.right === copy.of;
+
 /** What keeps the folder as it is held: each means with what it protects against, and its last check. */
 export function Means({ view, record }: { view: HoldView; record: RecordView }) {
   const { install } = useFrame();
@@ -53,6 +56,7 @@ export function Means({ view, record }: { view: HoldView; record: RecordView }) 
     hold && [install.id, hold.sheet.build],
     `${hold?.checks.length} ${busy}`,
   );
+  const { value: other } = useQuery('copyElsewhere', hold && [install.id], `${hold?.checks.length} ${busy}`);
   const last = hold?.checks.at(-1);
   const at = last?.at;
   const noRecord = last ? 'no record of a storefront here' : 'not in effect';
@@ -84,7 +88,31 @@ export function Means({ view, record }: { view: HoldView; record: RecordView }) 
         ) : undefined,
     },
     {
-      ...{ title: 'Copy of the build', stands: hold ? copyStands === true : undefined, at: copy?.checkedAt },
+      ...{
+        title: 'Read-only files',
+        stands: hold?.locked ? (last?.unlocked ?? 0) === 0 : undefined,
+        at: hold?.locked && at,
+      },
+      against: 'programs that write into the game’s files; not one that puts new files in their place',
+      says: !hold?.locked
+        ? 'not in effect'
+        : (last?.unlocked ?? 0) === 0
+          ? `${counted(hold.locked.length, 'file')} read-only`
+          : `${counted(last!.unlocked!, 'file')} can be written again`,
+      action:
+        hold && record.canChange && record.canLock && (!hold.locked || (last?.unlocked ?? 0) > 0) ? (
+          <Button
+            size="compact-xs"
+            variant="default"
+            disabled={busy || last?.drift !== 0}
+            onClick={() => void jobs.start('hold', install.id, { sheet: hold.sheet, lockFiles: true })}
+          >
+            {hold.locked ? 'Make them read-only again' : 'Make the files read-only'}
+          </Button>
+        ) : undefined,
+    },
+    {
+      ...{ title: 'Copy in the store', stands: hold && copy ? copyStands : undefined, at: copy?.checkedAt },
       against: 'an update that comes all the same: it is laid down again without fetching',
       says: !hold
         ? 'not in effect'
@@ -95,7 +123,24 @@ export function Means({ view, record }: { view: HoldView; record: RecordView }) 
             : 'kept whole and right',
     },
     {
-      ...{ title: 'Frozen mods', stands: hold ? copyStands === true : undefined, at: copy?.checkedAt },
+      ...{ title: 'Copy in another folder', stands: hold && other ? isWhole(other) : undefined, at: hold && other?.at },
+      against: 'a drive that fails, or a store that is lost',
+      says: !hold
+        ? 'not in effect'
+        : !other
+          ? 'none'
+          : isWhole(other)
+            ? `${other.title} has all of it, checked`
+            : `${other.title} has ${count(other.right)} of ${counted(other.of, 'file')}, checked`,
+      action:
+        hold && !isWhole(other) ? (
+          <Button component={Link} to={`/${install.id}/folders`} size="compact-xs" variant="default">
+            Copy the folder
+          </Button>
+        ) : undefined,
+    },
+    {
+      ...{ title: 'Frozen mods', stands: hold && copy ? copyStands : undefined, at: copy?.checkedAt },
       against: 'releases that are withdrawn or replaced',
       says: !hold ? 'not in effect' : copyStands ? 'kept with the build' : 'not kept: keep the build to keep them',
     },

@@ -3,13 +3,14 @@ import type { Decision } from '#core/choose';
 import type { HoldSheet } from '#core/hold';
 import { shortenMiddle } from '#core/text';
 import { bytes, count, counted, exactTime } from '~/parts/format';
+import paper from '~/parts/paper.module.css';
 import styles from './hold.module.css';
 
 /** The hold sheet as a document that one would print. */
 export function SheetPage({ sheet, held }: { sheet: HoldSheet; held: boolean }) {
   const { game, build, heldAt, treeDigest, depots, releases, files, bytes: size, ownership } = sheet;
   return (
-    <article className={styles.sheet} aria-label="Hold sheet" data-print>
+    <article className={paper.sheet} aria-label="Hold sheet" data-print>
       <header>
         <span className="label">{held ? 'Hold sheet' : 'Hold sheet, not in effect yet'}</span>
         <h2>

@@ -10,7 +10,7 @@ import {
 } from 'react-router';
 import { z } from 'zod';
 import { failureToWire, type WireFailure } from '#core/failure';
-import { type HoldSheet, writeHoldSheet } from '#core/hold';
+import type { HoldSheet } from '#core/hold';
 import { useFrame } from '~/parts/use-frame';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
@@ -21,7 +21,6 @@ import { modNames } from '~/parts/mod-names';
 import { Opening } from '~/parts/Opening';
 import { Ago, Buttons, Empty, FailureNotice, Notice, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
-import { saveFile } from '~/parts/save-file';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { type HoldView, query } from '~/queries';
@@ -31,16 +30,21 @@ import {
   holdInstall,
   importHoldSheet,
   letHoldGo,
+  lookIntoSheet,
+  readHandedSheets,
   readHandedTexts,
+  type SheetArchive,
   type SheetOutcome,
   takeSheet,
 } from '~/commands';
 import { broadcast, getCatalogue, getInstall } from '~/store';
 import { Drift } from './Drift';
+import { HandOn } from './HandOn';
 import { Means } from './Means';
 import { mismatchWords } from './mismatch-words';
 import { type RecordView, recordView } from './record-view';
 import { StorefrontRecord } from './StorefrontRecord';
+import { SheetInArchive } from './SheetInArchive';
 import { SheetPage } from './SheetPage';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
@@ -89,9 +93,6 @@ const WHY = {
   departs: 'The folder differs from the target. Lay it down first.',
 } as const;
 
-const downloadSheet = (sheet: HoldSheet): void =>
-  saveFile(`${sheet.game.id}-${sheet.build}.hold.json`, writeHoldSheet(sheet), 'application/json');
-
 export default function Hold() {
   const { view, names, record } = useLoaderData<typeof clientLoader>();
   const frame = useFrame();
@@ -133,9 +134,12 @@ export default function Hold() {
 
 const MOST_NAMED = 12;
 
+const isZip = ({ name, type }: File): boolean => type === 'application/zip' || name.toLowerCase().endsWith('.zip');
+
 function ImportSheet() {
   const { install } = useFrame();
   const [outcome, setOutcome] = useState<SheetOutcome | { failure: WireFailure }>();
+  const [archive, setArchive] = useState<SheetArchive>();
   const take = async (name: string, bytes: Uint8Array): Promise<void> => {
     setOutcome(undefined);
     try {
@@ -150,15 +154,31 @@ function ImportSheet() {
     setOutcome({ taken: rest });
     broadcast({ type: 'changed' });
   };
+  const takeArchive = async (file: File): Promise<void> => {
+    setArchive(undefined);
+    setOutcome(undefined);
+    try {
+      setArchive(await lookIntoSheet(install, file));
+    } catch (error) {
+      setOutcome({ failure: failureToWire(error) });
+    }
+  };
+  const takeFile = async (file: File): Promise<void> => {
+    if (isZip(file)) return takeArchive(file);
+    setArchive(undefined);
+    return take(file.name, await bytesOf(file));
+  };
   const takeHanded = useEffectEvent(({ name, bytes: given }: HandedText) => void take(name, given));
   useEffect(() => readHandedTexts(takeHanded), []);
+  const takeHandedArchive = useEffectEvent((file: File) => void takeArchive(file));
+  useEffect(() => readHandedSheets(takeHandedArchive), []);
   return (
     <>
       <Section>Import a hold sheet</Section>
       <p className="quiet">Its build, releases and ownership become the target. No file is changed.</p>
       <FileButton
-        onChange={(file) => file && void bytesOf(file).then((given) => take(file.name, given))}
-        accept="application/json,.json"
+        onChange={(file) => file && void takeFile(file)}
+        accept="application/json,.json,application/zip,.zip"
         inputProps={{ 'aria-label': 'Hold sheet' }}
       >
         {(props) => (
@@ -167,6 +187,14 @@ function ImportSheet() {
           </Button>
         )}
       </FileButton>
+      {archive && (
+        <>
+          <SheetInArchive archive={archive} onTaken={() => setOutcome(undefined)} />
+          <Button size="xs" onClick={() => void take(archive.file.name, archive.text)}>
+            Import its sheet: {archive.sheet.build} with {counted(archive.sheet.releases.length, 'mod')}
+          </Button>
+        </>
+      )}
       {outcome && 'failure' in outcome && <FailureNotice failure={outcome.failure} />}
       {outcome && 'refused' in outcome && (
         <Notice tone="wrong">
@@ -224,9 +252,7 @@ function HoldAction({ view, record }: { view: HoldView; record: RecordView }) {
             >
               Check {counted(sheet.files, 'file')} against the sheet
             </Button>
-            <Button variant="default" onClick={() => downloadSheet(sheet)}>
-              Download the sheet
-            </Button>
+            <HandOn sheet={sheet} />
             <Button variant="default" disabled={fetcher.state !== 'idle'} onClick={() => submit('let-go')}>
               Release the hold on {sheet.build}
             </Button>

@@ -3,14 +3,14 @@ import { useEffect, useEffectEvent, useState } from 'react';
 import type { OwnFile } from '#core/keepsakes';
 import { IN_GAME } from '#core/keepsakes';
 import { isGlob } from '#core/paths';
-import { type ArchiveOffer, bringArchive, lookIntoArchive, takeHandedArchive } from '~/commands';
+import { type ArchiveOffer, bringArchive, lookIntoArchive, readHandedArchives } from '~/commands';
 import { counted } from '~/parts/format';
 import { Buttons, Notice } from '~/parts/parts';
 import { useAddress } from '~/parts/use-address';
+import { KIND_NAMES } from '~/parts/own-words';
 import { useAttempt } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
-import { KIND_NAMES } from './keepsake-words';
-import styles from './keepsakes.module.css';
+import listing from '~/parts/listing.module.css';
 
 type Into = Pick<OwnFile, 'place' | 'kind'> & { readonly folder: string };
 
@@ -26,11 +26,8 @@ export function BringArchive({ busy }: { busy: boolean }) {
       setOffer(undefined);
       setOffer(await lookIntoArchive(install, file));
     });
-  const takeHanded = useEffectEvent(() => {
-    const file = takeHandedArchive();
-    if (file) look(file);
-  });
-  useEffect(() => takeHanded(), []);
+  const takeHanded = useEffectEvent((file: File) => look(file));
+  useEffect(() => readHandedArchives(takeHanded), []);
   const places = new Map<string, Into & { label: string }>([
     ...(install.elsewhere ?? []).map(
       ({ name, title, kind }) => [name, { place: name, kind, folder: '', label: title }] as const,
@@ -48,7 +45,7 @@ export function BringArchive({ busy }: { busy: boolean }) {
       address.set({ keepsake: id });
     });
   return (
-    <div className={styles.line}>
+    <div className={listing.line}>
       <FileButton
         onChange={(file) => file && look(file)}
         accept=".zip,application/zip"

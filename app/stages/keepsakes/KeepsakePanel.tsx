@@ -1,9 +1,9 @@
 import { Button, Checkbox } from '@mantine/core';
 import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
-import { bagName, type KeepsakeHead, ownName } from '#core/keepsakes';
+import { bagName, type KeepsakeHead, type KeptRow, ownName } from '#core/keepsakes';
 import { fileName } from '#core/paths';
-import { browserDisk, INSTALL_DISK, keepsakePath } from '~/folders';
+import { browserDisk, INSTALL_DISK, archivePath } from '~/folders';
 import { jobs } from '~/jobs';
 import { bytes, count, counted, exactTime } from '~/parts/format';
 import { Ago, Buttons, Notice, Pairs, Section } from '~/parts/parts';
@@ -14,6 +14,7 @@ import { useAttempt } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
 import type { KeepsakeView } from '~/queries';
 import { modsWords, whyWords } from './keepsake-words';
+import { type ShownFiles, useShownFiles } from './shown-files';
 
 interface Shown {
   head: KeepsakeHead;
@@ -25,14 +26,16 @@ interface Shown {
   neededBy: string | undefined;
 }
 
-/** The files that are put back: those that differ and are ticked. */
-const chosenOf = (view: KeepsakeView | undefined, leaves: ReadonlySet<string>) =>
-  (view?.rows ?? []).filter((row) => row.does !== 'nothing' && !leaves.has(ownName(row)));
+/** The files that are put back: those shown that differ and are ticked. */
+function chosenOf({ rows }: ShownFiles, leaves: ReadonlySet<string>): KeptRow[] {
+  const kept = rows.filter((row) => row.since === undefined);
+  return kept.filter((row) => row.does !== 'nothing' && !leaves.has(ownName(row)));
+}
 
 /** What a keepsake is of, and what putting it back would do. */
 export function KeepsakePanel({ head, view, leaves, inFolder, neededBy }: Shown) {
   const { likeliest } = useFrame();
-  const chosen = chosenOf(view, leaves);
+  const chosen = chosenOf(useShownFiles(view), leaves);
   const synced = view?.places.filter((place) => place.synced && chosen.some((row) => row.place === place.name)) ?? [];
   const unread = view?.keepsake.unread ?? [];
   const later = head.build !== undefined && likeliest !== undefined && head.build !== likeliest;
@@ -106,6 +109,12 @@ export function KeepsakePanel({ head, view, leaves, inFolder, neededBy }: Shown)
   );
 }
 
+/** @param takes files made since that are set aside */
+function putBackWords(files: number, takes: number): string {
+  if (files === 0) return takes > 0 ? `Set ${counted(takes, 'file')} aside` : 'Put files back';
+  return `Put ${counted(files, 'file')} back${takes > 0 ? `, set ${count(takes)} aside` : ''}`;
+}
+
 /** Puts a keepsake back, packs it or deletes it. */
 export function KeepsakeActions({
   head,
@@ -120,14 +129,21 @@ export function KeepsakeActions({
   const [withoutSince, setWithoutSince] = useState(false);
   const { failure, attempt } = useAttempt();
   const address = useAddress();
-  const chosen = chosenOf(view, leaves);
-  const since = view?.since.length ?? 0;
+  const shown = useShownFiles(view);
+  const chosen = chosenOf(shown, leaves);
+  const since = shown.isPart ? 0 : (view?.since.length ?? 0);
+  const packed = shown.rows.filter((row) => !row.since);
   const takes = withoutSince ? since : 0;
   const name = bagName(install.game, new Date(head.at).toISOString());
   const pack = (): void =>
     attempt(async () => {
-      await jobs.ended(await jobs.start('pack-keepsake', install.id, { keepsake: head.id, at: head.at }));
-      const path = keepsakePath(name);
+      await jobs.ended(
+        await jobs.start('pack-keepsake', install.id, {
+          ...{ keepsake: head.id, at: head.at },
+          ...(shown.isPart && { files: packed.map(ownName) }),
+        }),
+      );
+      const path = archivePath(name);
       // A reference to the file: a keepsake of many gigabytes never lies in memory.
       saveBlob(fileName(path), await browserDisk(INSTALL_DISK(install.id)).fileOf(path));
     });
@@ -155,12 +171,12 @@ export function KeepsakeActions({
       <Buttons>
         {inFolder && (
           <Button disabled={busy || chosen.length + takes === 0} onClick={putBack}>
-            Put {counted(chosen.length, 'file')} back{takes > 0 && `, set ${count(takes)} aside`}
+            {putBackWords(chosen.length, takes)}
           </Button>
         )}
         {more}
-        <Button size="xs" variant="default" disabled={busy} onClick={pack}>
-          Download as an archive
+        <Button size="xs" variant="default" disabled={busy || packed.length === 0} onClick={pack}>
+          Download {shown.isPart && `these ${counted(packed.length, 'file')} `}as an archive
         </Button>
         <Button
           size="xs"

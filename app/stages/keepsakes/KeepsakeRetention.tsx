@@ -5,7 +5,7 @@ import { bytes, counted } from '~/parts/format';
 import { NO_LIMIT, RetentionFields, type RetentionKind } from '~/parts/RetentionFields';
 import { useFrame } from '~/parts/use-frame';
 import type { KeepsakesView } from '~/queries';
-import styles from './keepsakes.module.css';
+import listing from '~/parts/listing.module.css';
 
 const KINDS: readonly RetentionKind[] = [
   {
@@ -33,7 +33,7 @@ export function KeepsakeRetention({ view, now, busy }: { view: KeepsakesView; no
   const past = expiredKeepsakes(view.keepsakes, rules, { now, needed });
   const size = past.reduce((sum, one) => sum + one.bytes, 0);
   return (
-    <div className={styles.line}>
+    <div className={listing.line}>
       <span className="label">How long they stay</span>
       <RetentionFields install={install} kinds={KINDS} />
       <p className="quiet">

@@ -1,26 +1,21 @@
-import { Checkbox } from '@mantine/core';
-import { useMemo } from 'react';
+import { Checkbox, Select } from '@mantine/core';
 import { keySize } from '#core/digest';
-import { IN_GAME, type KeepsakeHead, type KeptRow, type OwnFile, ownName } from '#core/keepsakes';
+import { type KeepsakeHead, ownName } from '#core/keepsakes';
 import { shortenMiddle } from '#core/text';
 import { FilterInput } from '~/parts/FilterInput';
-import { bytes, count, counted, exactTime } from '~/parts/format';
+import { bytes, count, counted, exactTime, shortTime } from '~/parts/format';
 import parts from '~/parts/parts.module.css';
 import { ShareBand, Swatch } from '~/parts/Shares';
 import { useAddress } from '~/parts/use-address';
 import { VirtualRows } from '~/parts/VirtualRows';
 import type { KeepsakeView } from '~/queries';
-import { DOES_WORDS, KIND_NAMES, whyWords } from './keepsake-words';
+import listing from '~/parts/listing.module.css';
+import { DOES_WORDS, whyWords } from './keepsake-words';
 import styles from './keepsakes.module.css';
+import { doesOf, type Row, useShownFiles } from './shown-files';
 
 const ROW = 27;
 const LONGEST = 60;
-
-type Row = (KeptRow & { readonly since?: never }) | (OwnFile & { readonly since: true });
-
-const doesOf = (row: Row): KeptRow['does'] | 'since' => (row.since ? 'since' : row.does);
-
-const RANK = { replaces: 0, returns: 1, since: 2, nothing: 3 } as const;
 
 const BECOMES = { nothing: 'same', replaces: 'replaced', returns: 'comes', since: 'goes' } as const;
 
@@ -63,18 +58,7 @@ export function KeptFiles({
   onLeave: (names: ReadonlySet<string>) => void;
 }) {
   const address = useAddress();
-  const filter = (address.get('files') ?? '').toLowerCase();
-  const all = useMemo(
-    (): Row[] => [...(view?.rows ?? []), ...(view?.since ?? []).map((file) => ({ ...file, since: true as const }))],
-    [view],
-  );
-  const titles = new Map(view?.places.map(({ name, title }) => [name, title]));
-  const named = (row: Row): string =>
-    row.place === IN_GAME ? row.path : `${titles.get(row.place) ?? 'a folder no longer pointed at'}: ${row.path}`;
-  // What differs is what one came for.
-  const rows = all
-    .filter((row) => named(row).toLowerCase().includes(filter))
-    .toSorted((a, b) => RANK[doesOf(a)] - RANK[doesOf(b)]);
+  const { all, rows, groups, group, nameOf, ownerOf } = useShownFiles(view);
   const toggle = (row: Row): void => {
     const names = new Set(leaves);
     if (!names.delete(ownName(row))) names.add(ownName(row));
@@ -91,20 +75,34 @@ export function KeptFiles({
     onLeave(names);
   };
   return (
-    <div className={styles.middle}>
-      <div className={styles.top}>
+    <div className={listing.middle}>
+      <div className={listing.top}>
         <h2>
           {whyWords(head)}, {exactTime(head.at)}
         </h2>
-        <FilterInput name="files" label="Filter the files" placeholder="Filter files" width={180} />
+        <div className={styles.filters}>
+          {groups.length > 1 && (
+            <Select
+              size="xs"
+              w={170}
+              aria-label="Which files"
+              placeholder="All files"
+              clearable
+              data={[...groups]}
+              value={group}
+              onChange={(value) => address.set({ of: value ?? undefined })}
+            />
+          )}
+          <FilterInput name="files" label="Filter the files" placeholder="Filter files" width={150} />
+        </div>
       </div>
       {view && (
         <>
           <Band rows={all} />
-          <div className={styles.heads}>
+          <div className={listing.heads}>
             <Checkbox
               size="xs"
-              label={ticked === differing.length ? 'Leave all as they are' : 'Put all back'}
+              label="Put all back"
               checked={differing.length > 0 && ticked === differing.length}
               indeterminate={ticked > 0 && ticked < differing.length}
               disabled={differing.length === 0}
@@ -122,10 +120,10 @@ export function KeptFiles({
               const does = doesOf(row);
               const canPut = does === 'replaces' || does === 'returns';
               return (
-                <div className={styles.row} title={named(row)}>
+                <div className={listing.row} title={nameOf(row)}>
                   <Checkbox
                     size="xs"
-                    aria-label={`Put ${named(row)} back`}
+                    aria-label={`Put ${nameOf(row)} back`}
                     checked={canPut && !leaves.has(name)}
                     disabled={!canPut}
                     onChange={() => toggle(row)}
@@ -133,9 +131,11 @@ export function KeptFiles({
                   <span className={styles.state}>
                     <Swatch of={BECOMES[does]} /> {WORDS[does]}
                   </span>
-                  <span className={parts.grow}>{shortenMiddle(named(row), LONGEST)}</span>
-                  <span className={`quiet ${styles.kind}`}>{KIND_NAMES[row.kind]}</span>
-                  <span className={`mono ${styles.when}`}>{row.modified === null ? '' : exactTime(row.modified)}</span>
+                  <span className={parts.grow}>{shortenMiddle(nameOf(row), LONGEST)}</span>
+                  <span className={`quiet ${styles.kind}`}>{ownerOf(row)}</span>
+                  <span className={styles.when} title={row.modified === null ? undefined : exactTime(row.modified)}>
+                    {row.modified === null ? '' : shortTime(row.modified)}
+                  </span>
                   <span className={`mono ${styles.size}`}>{bytes(keySize(row.key))}</span>
                 </div>
               );

@@ -8,10 +8,11 @@ import { failureWords } from '~/parts/failure-words';
 import { bytes, counted } from '~/parts/format';
 import { Notice } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
+import { KIND_NAMES } from '~/parts/own-words';
 import { useAttempt } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
 import type { KeepsakesView, OwnPlaceView } from '~/queries';
-import { KIND_NAMES } from './keepsake-words';
+import listing from '~/parts/listing.module.css';
 import styles from './keepsakes.module.css';
 
 /** Points at a folder outside the game's, where many games keep saves. */
@@ -26,7 +27,7 @@ function PointElsewhere() {
       if (what) await pointAtElsewhere(install.id, kind, what);
     });
   return (
-    <details className={styles.line}>
+    <details className={listing.line}>
       <summary>Add a folder outside the game’s</summary>
       <Select
         size="xs"

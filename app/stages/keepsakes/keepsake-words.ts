@@ -1,8 +1,5 @@
-import type { OwnKind } from '#core/builds';
 import type { KeepsakeHead, KeptRow } from '#core/keepsakes';
 import { counted } from '~/parts/format';
-
-export const KIND_NAMES: Record<OwnKind, string> = { saves: 'Saves', settings: 'Settings', content: 'Own content' };
 
 const BEFORE: Readonly<Record<string, string>> = {
   'lay-down': 'Before laying down',
@@ -11,6 +8,7 @@ const BEFORE: Readonly<Record<string, string>> = {
   'take-back': 'Before a change was taken back',
   'switch-profile': 'Before switching profiles',
   'switch-branch': 'Before switching the branch',
+  'delete-files': 'Before the files were deleted',
 };
 
 /** Why a keepsake was made. */
@@ -22,6 +20,8 @@ export function whyWords({ why, what }: Pick<KeepsakeHead, 'why' | 'what'>): str
       return BEFORE[what ?? ''] ?? 'Before a change';
     case 'archive':
       return `From ${what ?? 'an archive'}`;
+    case 'folder':
+      return `From the folder ${what ?? ''}`;
   }
 }
 

@@ -13,7 +13,10 @@ import { unlessOnlyLookedAt, useAddress } from '~/parts/use-address';
 import { useFrame } from '~/parts/use-frame';
 import { type KeepsakesView, query, useQuery } from '~/queries';
 import { failureToWire } from '#core/failure';
+import { getInstall, listInstalls } from '~/store';
+import listing from '~/parts/listing.module.css';
 import { BringArchive } from './BringArchive';
+import { BringOwn } from './BringOwn';
 import { KeptFiles } from './KeptFiles';
 import styles from './keepsakes.module.css';
 import { modsWords, whyWords } from './keepsake-words';
@@ -22,7 +25,15 @@ import { OwnPlaces } from './OwnPlaces';
 import { KeepsakeActions, KeepsakePanel } from './KeepsakePanel';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
-  return { view: await query('keepsakes', params.install!), now: Date.now() };
+  const { game } = await getInstall(params.install!);
+  const others = (await listInstalls()).filter(
+    ({ id, game: other, place }) => id !== params.install && other === game && place.kind !== 'list',
+  );
+  return {
+    view: await query('keepsakes', params.install!),
+    others: others.map(({ id, title }) => ({ id, title })),
+    now: Date.now(),
+  };
 }
 clientLoader.hydrate = true as const;
 
@@ -69,7 +80,7 @@ function KeepNow({ view, busy, quiet }: { view: KeepsakesView; busy: boolean; qu
 }
 
 export default function Keepsakes() {
-  const { view, now } = useLoaderData<typeof clientLoader>();
+  const { view, others, now } = useLoaderData<typeof clientLoader>();
   const { install } = useFrame();
   const address = useAddress();
   const busy = useJobs().some((job) => job.record.install === install.id && isUnderWay(job));
@@ -85,12 +96,12 @@ export default function Keepsakes() {
       left={
         <>
           <div className={`label ${parts.heading}`}>Keepsakes</div>
-          {view.keepsakes.length === 0 && <p className={`quiet ${styles.line}`}>None yet.</p>}
+          {view.keepsakes.length === 0 && <p className={`quiet ${listing.line}`}>None yet.</p>}
           {view.keepsakes.map((keepsake) => (
             <KeepsakeItem key={keepsake.id} keepsake={keepsake} current={keepsake.id === shown?.id} />
           ))}
           {view.unreadable.length > 0 && (
-            <div className={styles.line}>
+            <div className={listing.line}>
               <Notice>
                 {counted(view.unreadable.length, 'keepsake')} cannot be read, perhaps since a newer Regressum wrote
                 {view.unreadable.length === 1 ? ' it' : ' them'}.
@@ -99,6 +110,7 @@ export default function Keepsakes() {
           )}
           <OwnPlaces view={view} />
           <BringArchive busy={busy} />
+          <BringOwn others={others} busy={busy} />
           <KeepsakeRetention view={view} now={now} busy={busy} />
         </>
       }

@@ -6,7 +6,7 @@ import { Notice } from '~/parts/parts';
 import { useAddress } from '~/parts/use-address';
 import { useAttempt } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
-import styles from './profiles.module.css';
+import listing from '~/parts/listing.module.css';
 
 /** What of a profile is not known here, as one sentence each. */
 function missingWords({ unknown: { build, mods, releases }, otherGame }: BroughtProfile): string[] {
@@ -40,7 +40,7 @@ export function ImportProfile() {
   useEffect(() => readHandedTexts(takeHanded), []);
   const missing = brought ? missingWords(brought) : [];
   return (
-    <div className={styles.line}>
+    <div className={listing.line}>
       <FileButton
         onChange={(file) => file && void bytesOf(file).then((bytes) => take(file.name, bytes))}
         accept="application/json,.json"

@@ -4,6 +4,7 @@ import parts from '~/parts/parts.module.css';
 import { type Becomes, ShareBand, Swatch } from '~/parts/Shares';
 import { VirtualRows } from '~/parts/VirtualRows';
 import type { ProfileView, SwitchView } from '~/queries';
+import listing from '~/parts/listing.module.css';
 import styles from './profiles.module.css';
 
 const ROW = 27;
@@ -41,8 +42,8 @@ export function ModDifferences({
   const { replaced, added, removed } = view.files;
   const touched = replaced + added + removed;
   return (
-    <div className={styles.middle}>
-      <div className={styles.top}>
+    <div className={listing.middle}>
+      <div className={listing.top}>
         <h2>
           From {from.title} to {to.title}
         </h2>
@@ -66,12 +67,12 @@ export function ModDifferences({
           ] as const
         ).filter(({ amount }) => amount > 0)}
       />
-      <p className={`quiet ${styles.line}`}>
+      <p className={`quiet ${listing.line}`}>
         {touched === 0
           ? 'No file of the game differs.'
           : `${counted(replaced, 'file')} replaced, ${counted(added, 'file')} added, ${counted(removed, 'file')} set aside; every other file stays untouched.`}
       </p>
-      <div className={styles.heads}>
+      <div className={listing.heads}>
         <span className={parts.grow}>Mod</span>
         <span className={styles.release}>{from.title}</span>
         <span className={styles.release}>{to.title}</span>
@@ -85,7 +86,7 @@ export function ModDifferences({
           const row = rows.toSorted((a, b) => ORDER.indexOf(changeOf(a)) - ORDER.indexOf(changeOf(b)))[i]!;
           const does = changeOf(row);
           return (
-            <div className={styles.row}>
+            <div className={listing.row}>
               <span className={parts.grow}>{row.name}</span>
               <span className={`mono ${styles.release}`}>{row.here ?? '–'}</span>
               <span className={`mono ${styles.release}`}>{row.there ?? '–'}</span>

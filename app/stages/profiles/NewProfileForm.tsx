@@ -1,17 +1,18 @@
 import { Button, Checkbox, Select, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import { asBuild } from '#core/builds';
-import { type Sharing } from '#core/profiles';
+import { ALL_SHARED, type Sharing } from '#core/profiles';
 import { makeProfile } from '~/commands';
 import { Notice } from '~/parts/parts';
 import { useAddress } from '~/parts/use-address';
 import { useAttempt } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
 import type { ProfileView } from '~/queries';
+import listing from '~/parts/listing.module.css';
 import styles from './profiles.module.css';
 import { SharingFields } from './SharingFields';
 
-const OWN_SAVES: Sharing = { saves: 'own', settings: 'shared', content: 'shared' };
+const OWN_SAVES: Sharing = { ...ALL_SHARED, saves: 'own' };
 
 /** Makes a profile beside those that there are. Nothing changes in the folder by it. */
 export function NewProfileForm({ profiles, open }: { profiles: readonly ProfileView[]; open: boolean }) {
@@ -40,7 +41,7 @@ export function NewProfileForm({ profiles, open }: { profiles: readonly ProfileV
       address.set({ profile: id });
     });
   return (
-    <details className={styles.line} open={isOpen} onToggle={({ currentTarget }) => setOpen(currentTarget.open)}>
+    <details className={listing.line} open={isOpen} onToggle={({ currentTarget }) => setOpen(currentTarget.open)}>
       <summary>New profile</summary>
       <form
         className={styles.form}

@@ -1,8 +1,7 @@
 import { Select } from '@mantine/core';
-import { OWN_KINDS, type OwnKind } from '#core/builds';
+import { OWN_KINDS } from '#core/builds';
 import type { Sharing } from '#core/profiles';
-
-const NAMES: Record<OwnKind, string> = { saves: 'Saves', settings: 'Settings', content: 'Own content' };
+import { KIND_NAMES } from '~/parts/own-words';
 
 /** Whether a profile has the player's files together with the others, or for itself. */
 export function SharingFields({ sharing, onChange }: { sharing: Sharing; onChange: (sharing: Sharing) => void }) {
@@ -10,7 +9,7 @@ export function SharingFields({ sharing, onChange }: { sharing: Sharing; onChang
     <Select
       key={kind}
       size="xs"
-      label={NAMES[kind]}
+      label={KIND_NAMES[kind]}
       allowDeselect={false}
       data={[
         { value: 'shared', label: 'shared with other profiles' },

@@ -27,6 +27,7 @@ export function proofText(view: ProofView, install: Install, names: ReadonlyMap<
     `Tree digest found    ${proof.foundDigest}`,
     `Files right ${proof.right.files} of ${proof.expected.files}`,
     `Bytes right ${proof.right.bytes} of ${proof.expected.bytes}`,
+    ...(proof.asFound > 0 ? [`Settings of mods that count as they lie there ${proof.asFound}`] : []),
     '',
     ...parts,
     ...(proof.wrong.length > 0 ? ['', 'Not right:', ...proof.wrong] : []),

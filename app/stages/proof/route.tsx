@@ -8,6 +8,7 @@ import { bytes, count, counted, duration, exactTime } from '~/parts/format';
 import { modNames } from '~/parts/mod-names';
 import { Opening } from '~/parts/Opening';
 import { Buttons, Empty, Notice, Pairs, Section } from '~/parts/parts';
+import paper from '~/parts/paper.module.css';
 import parts from '~/parts/parts.module.css';
 import { saveFile } from '~/parts/save-file';
 import { StagePage } from '~/parts/StagePage';
@@ -88,7 +89,8 @@ export default function ProofPage() {
           <Section>Work it out again</Section>
           <p className="quiet">
             The tree digest is the SHA-256 of one line a file, its content key, two spaces and its path, sorted by path.
-            Whoever has the manifests and the mods comes to the same.
+            Whoever has the manifests and the mods comes to the same
+            {proof.asFound > 0 ? ', with your settings of mods' : ''}.
           </p>
           <p>
             <Copyable text={proof.expectedDigest} what="tree digest" />
@@ -131,7 +133,7 @@ function Sheet({ view, names }: { view: ProofView; names: ReadonlyMap<string, st
   const { proof, build, at, laid } = view;
   const isRight = proof.wrong.length === 0;
   return (
-    <article className={styles.sheet} aria-label="Proof" data-print>
+    <article className={paper.sheet} aria-label="Proof" data-print data-proof>
       <header>
         <span className="label">Proof of a folder</span>
         <h2>
@@ -152,6 +154,12 @@ function Sheet({ view, names }: { view: ProofView; names: ReadonlyMap<string, st
             ? `All ${count(proof.expected.files)} files are right, byte for byte.`
             : `${counted(proof.expected.files - proof.right.files, 'file')} of ${count(proof.expected.files)} not right.`}
         </p>
+        {proof.asFound > 0 && (
+          <p>
+            {counted(proof.asFound, 'setting')} of mods {proof.asFound === 1 ? 'counts' : 'count'} as{' '}
+            {proof.asFound === 1 ? 'it lies' : 'they lie'} there: you have set {proof.asFound === 1 ? 'it' : 'them'}.
+          </p>
+        )}
       </header>
       <table>
         <thead>
@@ -165,7 +173,10 @@ function Sheet({ view, names }: { view: ProofView; names: ReadonlyMap<string, st
         </thead>
         <tbody>
           {proof.parts.map((part) => (
-            <tr key={ownerName(part, view, names)} data-right={part.right.files === part.expected.files}>
+            <tr
+              key={ownerName(part, view, names)}
+              className={part.right.files === part.expected.files ? undefined : styles.wrong}
+            >
               <td>{ownerName(part, view, names)}</td>
               <td>{count(part.expected.files)}</td>
               <td>{count(part.right.files)}</td>

@@ -1,12 +1,11 @@
 import { Button } from '@mantine/core';
 import { Link } from 'react-router';
-import { OWN_KINDS, type OwnKind } from '#core/builds';
+import { OWN_KINDS } from '#core/builds';
 import { bytes, counted } from '~/parts/format';
+import { KIND_NAMES } from '~/parts/own-words';
 import { Pairs, Section } from '~/parts/parts';
 import { useFrame } from '~/parts/use-frame';
 import type { SurveyView } from '~/queries';
-
-const NAMES: Record<OwnKind, string> = { saves: 'Saves', settings: 'Settings', content: 'Own content' };
 
 /** What must not be lost, found by the game's rules. */
 export function Keepsakes({ own }: { own: SurveyView['own'] }) {
@@ -15,7 +14,9 @@ export function Keepsakes({ own }: { own: SurveyView['own'] }) {
   const rows = OWN_KINDS.flatMap((kind) => {
     const files = own.filter((file) => file.kind === kind);
     const size = files.reduce((sum, file) => sum + file.size, 0);
-    return files.length > 0 ? [{ name: NAMES[kind], value: `${counted(files.length, 'file')} · ${bytes(size)}` }] : [];
+    return files.length > 0
+      ? [{ name: KIND_NAMES[kind], value: `${counted(files.length, 'file')} · ${bytes(size)}` }]
+      : [];
   });
   return (
     <>

@@ -36,6 +36,7 @@ export function RecordBuild({ open }: { open: boolean }) {
 const LEFT: Record<RecordPlan['left'][number]['why'], string> = {
   saves: 'saves',
   settings: 'settings',
+  presets: 'settings of mods',
   content: 'own content',
   mods: 'mods',
 };

@@ -4,8 +4,10 @@ import { failureWords } from '~/parts/failure-words';
 import { bytes, count, counted } from '~/parts/format';
 import { Ago, Figure, Figures, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
+import { Misplaced } from '~/parts/Misplaced';
 import { fromWords } from '~/parts/stray-words';
 import type { Address } from '~/parts/use-address';
+import { useFrame } from '~/parts/use-frame';
 import type { SurveyView } from '~/queries';
 import { ReviewCleanUp } from './CleanUp';
 import { Compare } from './Difference';
@@ -38,9 +40,9 @@ export function Summary({
   canClean: boolean;
   address: Address;
 }) {
+  const { install } = useFrame();
   const { table, likeliest, learned } = view;
   const states = countTable(table, table.states, STATES.length);
-  const misplaced = view.installed.filter(({ files }) => files.some(({ path, place }) => path !== place));
   const twice = view.installed.filter(({ alsoHere }) => alsoHere.length > 0);
   const title = (id: string): string => names.get(id) ?? id;
   return (
@@ -84,11 +86,7 @@ export function Summary({
         )}
       </Figures>
       <Cleaning cleaning={view.cleaning} canClean={canClean && likeliest !== undefined && !learned} />
-      {misplaced.map(({ mod, files }) => (
-        <Notice key={mod}>
-          {title(mod)} was unpacked in the wrong place: {files.find(({ path, place }) => path !== place)!.path}
-        </Notice>
-      ))}
+      <Misplaced install={install.id} busy={!canClean} since={view.at} />
       {twice.map(({ mod, release, alsoHere }) => (
         <Notice key={mod}>
           {title(mod)} {release} lies beside files of {alsoHere.join(', ')}

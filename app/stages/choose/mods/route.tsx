@@ -3,7 +3,7 @@ import { useEffect, useEffectEvent, useState } from 'react';
 import { type ClientLoaderFunctionArgs, Link, useLoaderData, useRouteError } from 'react-router';
 import type { ModId } from '#core/builds';
 import { type Mod, type Weight } from '#core/mods';
-import { MOD_FIELDS, modTable, toCsv } from '#core/tables';
+import { listCells, listMarkdown, MOD_FIELDS, modTable, toCsv } from '#core/tables';
 import { useFrame } from '~/parts/use-frame';
 import { errorWords } from '~/parts/failure-words';
 import { FailurePage } from '~/parts/FailurePage';
@@ -22,6 +22,7 @@ import { bytesOf, forgetOwnMod, type HandedText, readHandedTexts, wantMods, want
 import { WhatIf } from '../WhatIf';
 import { ByHand } from './ByHand';
 import styles from './mods.module.css';
+import { ListPreview } from './ListPreview';
 import { TablePreview } from './TablePreview';
 
 export const clientLoader = ({ params }: ClientLoaderFunctionArgs) => query('choose', params.install!);
@@ -67,7 +68,16 @@ export default function Mods() {
       title="Mods"
       left={<Mine mods={mine} weights={view.weights} />}
       middle={
-        table ? (
+        table?.reading.listed ? (
+          <ListPreview
+            name={table.reading.name}
+            listed={table.reading.listed}
+            onClose={(words) => {
+              setTable(undefined);
+              setSays(words ? { tone: 'right', words } : undefined);
+            }}
+          />
+        ) : table ? (
           <TablePreview
             key={table.reading.name}
             {...table}
@@ -260,10 +270,21 @@ function FromTable({
     const rows = data.map((cells) => Object.fromEntries(fields.map((field, i) => [field, cells[i]])));
     saveFile(`${install.id}-mods.json`, `${JSON.stringify(rows, null, 2)}\n`, 'application/json');
   };
+  const publish = async (form: 'markdown' | 'csv'): Promise<string | undefined> => {
+    const listed = await query('sharedList', install.id);
+    if (listed.length === 0) return 'No mod lies in the folder and no target has one yet: the list would be empty.';
+    const title = `${index.game.title}${listed[0]!.build === '' ? '' : ` ${listed[0]!.build}`}`;
+    if (form === 'markdown') saveFile(`${install.id}-list.md`, listMarkdown(title, listed), 'text/markdown');
+    else {
+      const { fields, data } = listCells(listed);
+      saveFile(`${install.id}-list.csv`, toCsv(fields, data), 'text/csv');
+    }
+    return undefined;
+  };
   return (
     <Way
       title="From a table"
-      can="CSV or JSON, one release per row. You map the columns and see every cell that does not fit before anything is imported."
+      can="CSV, JSON or Markdown, one release per row. You map the columns and see every cell that does not fit before anything is imported. A list that somebody published is read too."
     >
       <FileButton
         onChange={(file) =>
@@ -301,14 +322,27 @@ function FromTable({
         </Button>
       </Buttons>
       {mods.length > 0 && (
-        <Buttons>
-          <Button mt={8} size="xs" variant="default" onClick={saveCsv}>
-            Your {count(mods.length)} as CSV
-          </Button>
-          <Button mt={8} size="xs" variant="default" onClick={saveJson}>
-            as JSON
-          </Button>
-        </Buttons>
+        <>
+          <Buttons>
+            <Button mt={8} size="xs" variant="default" onClick={saveCsv}>
+              Your {count(mods.length)} as CSV
+            </Button>
+            <Button mt={8} size="xs" variant="default" onClick={saveJson}>
+              as JSON
+            </Button>
+          </Buttons>
+          <p className="quiet">
+            A list to publish has the mods that you play with, by release, build, role and source, in load order.
+          </p>
+          <Buttons>
+            <Button size="xs" variant="default" onClick={() => void attempt(() => publish('markdown'))}>
+              List as Markdown
+            </Button>
+            <Button size="xs" variant="default" onClick={() => void attempt(() => publish('csv'))}>
+              List as CSV
+            </Button>
+          </Buttons>
+        </>
       )}
     </Way>
   );

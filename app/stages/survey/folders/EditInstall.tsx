@@ -6,6 +6,7 @@ import { Notice } from '~/parts/parts';
 import { changeInstall } from '~/commands';
 import type { Install } from '~/store';
 import { OwnershipForm } from '~/parts/add-folder/OwnershipForm';
+import styles from './folders.module.css';
 
 /** Changes the name of a folder and what belongs in it; what was surveyed stays and is held against that. */
 export function EditInstall({ install, index }: { install: Install; index: DepotIndex }) {
@@ -23,7 +24,7 @@ export function EditInstall({ install, index }: { install: Install; index: Depot
   };
   const same = title.trim() === install.title && JSON.stringify(ownership) === JSON.stringify(install.ownership);
   return (
-    <details style={{ marginBottom: 10 }}>
+    <details className={styles.part}>
       <summary>Edit name and contents</summary>
       <form
         onSubmit={(event) => {

@@ -8,15 +8,24 @@ import parts from '~/parts/parts.module.css';
 import { placeWords } from '~/parts/place-words';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
-import { getSurvey, listInstalls } from '~/store';
+import { canChange } from '~/places';
+import { getHold, getSurvey, listInstalls } from '~/store';
+import { CopyFolder } from './CopyFolder';
+import { DeleteFiles } from './DeleteFiles';
 import { EditInstall } from './EditInstall';
+import { FindAgain } from './FindAgain';
 import { Forget } from './Forget';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
   const all = await listInstalls();
   const game = all.find(({ id }) => id === params.install)?.game;
   const installs = all.filter((install) => install.game === game);
-  return Promise.all(installs.map(async (install) => ({ install, at: (await getSurvey(install))?.at })));
+  const here = installs.find(({ id }) => id === params.install);
+  return {
+    folders: await Promise.all(installs.map(async (install) => ({ install, at: (await getSurvey(install))?.at }))),
+    changes: here !== undefined && (await canChange(here.place)),
+    held: here !== undefined && (await getHold(here.id)) !== undefined,
+  };
 }
 clientLoader.hydrate = true as const;
 
@@ -31,7 +40,7 @@ export function ErrorBoundary() {
 }
 
 export default function Folders() {
-  const folders = useLoaderData<typeof clientLoader>();
+  const view = useLoaderData<typeof clientLoader>();
   const { install, index } = useFrame();
   const { ways, form } = useAdding(index, install);
 
@@ -41,7 +50,7 @@ export default function Folders() {
       left={
         <>
           <div className={`label ${parts.heading}`}>Folders of {index.game.title}</div>
-          {folders.map(({ install: one, at }) => (
+          {view.folders.map(({ install: one, at }) => (
             <Link
               key={one.id}
               to={`/${one.id}/survey`}
@@ -65,6 +74,11 @@ export default function Folders() {
           {form}
           <Section>{install.title}</Section>
           <EditInstall key={install.id} install={install} index={index} />
+          {install.place.kind !== 'list' && (
+            <CopyFolder key={`copy ${install.id}`} install={install} canMove={view.changes} held={view.held} />
+          )}
+          <FindAgain key={`find ${install.id}`} install={install} />
+          {view.changes && <DeleteFiles key={`delete ${install.id}`} install={install} held={view.held} />}
           <Forget key={install.id} install={install} />
         </>
       }

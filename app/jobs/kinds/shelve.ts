@@ -1,0 +1,105 @@
+import { z } from 'zod';
+import { KeySchema } from '#core/changes';
+import { makeReference, type Reference } from '#core/contents';
+import { asMod } from '#core/builds';
+import { keySize } from '#core/digest';
+import { type Catalogue, modById, releaseAt } from '#core/mods';
+import { changesOf } from '~/changes';
+import { platformSha256 } from '~/remote';
+import {
+  getCatalogue,
+  getInstall,
+  type Install,
+  OwnModSchema,
+  putOwnMods,
+  putShelved,
+  removeShelved,
+  type Shelved,
+} from '~/store';
+import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
+import { runCounted } from './batches';
+
+const ParamsSchema = z.object({
+  archives: z
+    .array(
+      z.object({
+        /** The browser keeps a reference to it, not its bytes. */
+        from: z.instanceof(File),
+        /** Whether it is in BagIt form, and its files are named below the payload. */
+        isBag: z.boolean(),
+        /** The files that are taken out of it, by what they are called in it. */
+        files: z.array(z.object({ path: z.string(), key: KeySchema, modified: z.number() })),
+      }),
+    )
+    .readonly(),
+  releases: z
+    .array(
+      z.object({
+        ...{ mod: z.string(), release: z.string(), keys: z.array(KeySchema) },
+        /** Where contents lie in the folder that are in no archive. */
+        from: z.array(z.tuple([KeySchema, z.string()])).default([]),
+        /** What its files are taken from, as a person is told; the folder, where it is left out. */
+        source: z.string().exactOptional(),
+      }),
+    )
+    .readonly(),
+  /** Releases that the catalogue does not know: they are added to it once their files are there. */
+  add: z.array(OwnModSchema).readonly(),
+});
+type Taken = z.output<typeof ParamsSchema>['releases'][number];
+
+/** The reference by which the files of a release are kept: one for all folders of a game. */
+async function referenceTo(game: string, { mod, release }: Pick<Taken, 'mod' | 'release'>): Promise<string> {
+  return `release-${(await platformSha256(JSON.stringify([game, mod, release]))).slice(0, 16)}`;
+}
+
+async function referTo(game: string, shelved: Omit<Taken, 'from'>, at: number): Promise<Reference> {
+  const { mod, release, keys } = shelved;
+  const reason = { kind: 'release', game, mod, release } as const;
+  return makeReference({ id: await referenceTo(game, shelved), at, reason }, keys, { sha256: platformSha256 });
+}
+
+/** What is known of releases now, to be kept with them. */
+const shelvedOf = (catalogue: Catalogue, { game, title }: Install, releases: readonly Taken[], at: number): Shelved[] =>
+  releases.flatMap(({ mod: id, release: version, source = title }) => {
+    const mod = modById(catalogue, id);
+    const release = mod && releaseAt(mod, version);
+    return release ? [{ game, mod: mod.id, version, entry: { ...mod, releases: [release] }, from: source, at }] : [];
+  });
+
+/** Takes files of mods out of archives or the folder into the store, release by release. No file of the game is touched. */
+export const shelve: Kind = {
+  async run(context) {
+    const { archives, releases, add } = readParams(context, ParamsSchema);
+    const install = await getInstall(context.install);
+    const changes = changesOf(install);
+    const at = Date.now();
+    const references = await Promise.all(releases.map((one) => referTo(install.game, one, at)));
+    const out = archives.map(({ files, ...archive }) => ({
+      ...archive,
+      files: [...new Map(files.map((file) => [file.key, file])).values()],
+    }));
+    const all = out.flatMap(({ files }) => files);
+    context.phase(
+      'Taking files of mods in',
+      all.length,
+      all.reduce((sum, { key }) => sum + keySize(key), 0),
+    );
+    // Named before they come, so that nobody clears them away meanwhile.
+    for (const reference of references) await changes.carryOut(uncounted(context), { act: 'refer', reference });
+    for (const archive of out) await runCounted(context, { do: 'unpack', ...archive, to: changes.arrivals });
+    for (const [i, reference] of references.entries())
+      await changes.carryOut(uncounted(context), { act: 'keep', reference, from: releases[i]!.from });
+    await putOwnMods(add);
+    await putShelved(shelvedOf(await getCatalogue(install.game), install, releases, at));
+  },
+  async undo(context: JobContext) {
+    const { releases } = readParams(context, ParamsSchema);
+    const { game } = await getInstall(context.install);
+    const changes = changesOf(await getInstall(context.install));
+    for (const shelved of releases) {
+      await changes.carryOut(uncounted(context), { act: 'drop', reference: await referenceTo(game, shelved) });
+      await removeShelved(game, asMod(shelved.mod), shelved.release);
+    }
+  },
+};

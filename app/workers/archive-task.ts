@@ -1,0 +1,110 @@
+import { Failure } from '#core/failure';
+import type { ArrivalFolder } from '#core/contents';
+import { type ContentKey, keySize, PIECE_SIZE } from '#core/digest';
+import type { StreamHash } from '#core/fetch';
+import { arrivalSink } from './arrival-sink';
+import type { BagPorts } from './bag-task';
+import { KeyOfPieces } from './piece-sink';
+import type { ArchiveFile, DiskResults, LookIntoArchiveTask, UnpackTask } from './protocol';
+import { readArchive, type Visit } from './read-archive';
+
+/** Bytes of a text that may tell what a mod is, at the most, and how many of them are read. */
+const MOST_TEXT = 1 << 16;
+const MOST_TEXTS = 500;
+/** Files in which mods say what they are. */
+const TELLING = /\.(?:json|ini|cfg|toml|ya?ml|xml|info|manifest)$/i;
+
+/** Bytes of a file that are kept to be hashed as a whole by the platform, which takes only what lies in memory at once. */
+const MOST_AT_ONCE = 64 << 20;
+
+/** A file's SHA-256 as a whole, of what goes by piece by piece. */
+class WholeDigest {
+  #pieces: Uint8Array<ArrayBuffer>[] = [];
+  #bytes = 0;
+  #stream: StreamHash | undefined;
+
+  constructor(private readonly ports: Pick<LookPorts, 'sha256' | 'newHash'>) {}
+
+  update(piece: Uint8Array<ArrayBuffer>): void {
+    this.#bytes += piece.length;
+    if (!this.#stream && this.#bytes <= MOST_AT_ONCE) return void this.#pieces.push(piece);
+    // What is larger is hashed bit by bit, several times slower.
+    if (!this.#stream) {
+      this.#stream = this.ports.newHash();
+      for (const earlier of this.#pieces.splice(0)) this.#stream.update(earlier);
+    }
+    this.#stream.update(piece);
+  }
+
+  async digest(): Promise<string> {
+    if (this.#stream) return this.#stream.digest();
+    return this.ports.sha256(new Uint8Array(await new Blob(this.#pieces).arrayBuffer()));
+  }
+}
+
+type LookPorts = BagPorts & {
+  /** Makes a SHA-256 of what comes bit by bit. */
+  readonly newHash: () => StreamHash;
+};
+
+/**
+ * Reads an archive whole, and tells each file's bytes as the store and a catalogue know them. Nothing is put down.
+ * @throws Failure `archive/*`, `path/*`, `job/cancelled`
+ */
+export async function lookIntoArchive(
+  { from }: LookIntoArchiveTask,
+  ports: LookPorts,
+): Promise<DiskResults['look-into-archive']> {
+  const { sha256, progress, signal } = ports;
+  const files: ArchiveFile[] = [];
+  const texts: [path: string, text: string][] = [];
+  const visit: Visit = async (path, { modified }) => {
+    const [key, whole] = [new KeyOfPieces(sha256), new WholeDigest(ports)];
+    let bytes = 0;
+    let text: Uint8Array | undefined;
+    return {
+      async take(piece, at) {
+        whole.update(piece);
+        bytes += piece.length;
+        if (at === 0 && piece.length <= MOST_TEXT && TELLING.test(path) && texts.length < MOST_TEXTS) text = piece;
+        await key.add(piece);
+      },
+      async done() {
+        // A file of one piece has the digest of that as its own.
+        const digest = bytes > PIECE_SIZE ? await whole.digest() : undefined;
+        files.push({ path, key: await key.key(), modified, sha256: digest });
+        if (text && text.length === bytes) texts.push([path, new TextDecoder().decode(text)]);
+        progress({ kind: 'bytes', files: 1, bytes });
+      },
+    };
+  };
+  await readArchive(from, visit, signal);
+  return { files, texts };
+}
+
+/**
+ * Takes files of an archive into a store, each once its bytes are what they were said to be; of two with one content the first.
+ * @throws Failure `archive/*`, `folder/*`, `job/cancelled`
+ */
+export async function unpackArchive(
+  { from, files }: UnpackTask,
+  { sha256, progress, signal, to }: BagPorts & { readonly to: ArrivalFolder },
+): Promise<void> {
+  const wanted = new Map<string, ContentKey>(files.map(({ path, key }) => [path, key]));
+  const visit: Visit = async (path) => {
+    const key = wanted.get(path);
+    if (key === undefined) return undefined;
+    wanted.delete(path);
+    const sink = await arrivalSink(key, { sha256, to });
+    return {
+      take: sink.take,
+      async done() {
+        if (!(await sink.done())) throw new Failure('archive/damaged', { file: from.name, path });
+        progress({ kind: 'bytes', files: 1, bytes: keySize(key) });
+      },
+    };
+  };
+  await readArchive(from, visit, signal);
+  const [missing] = wanted.keys();
+  if (missing !== undefined) throw new Failure('archive/damaged', { file: from.name, path: missing });
+}
