@@ -4,33 +4,14 @@ import AxeBuilder from '@axe-core/playwright';
 import { expect } from '@playwright/test';
 import { digestsOf } from './demo-tree';
 import { open } from './demo-way';
-import {
-  addOwnCatalogue,
-  addOwnFolder,
-  bringGame,
-  makeOwnCatalogue,
-  put,
-  writeOwnFolder,
-  writeOwnMods,
-} from './own-game';
+import { put } from './own-game';
 import { test } from './start-at';
 
 test('after a patch mods are mended one by one by the keyboard, undone, benched, left, and brought back in groups', async ({
-  folderAt,
-  ownSource,
-  startAt,
-}, info) => {
-  const folder = folderAt();
-  const { source, address } = await ownSource();
-  const catalogue = makeOwnCatalogue(source);
-  writeOwnFolder(folder, 2);
-  writeOwnMods(folder);
-  put(join(folder, 'grafts/damson.set'), 'sweet=1');
+  moddedFolder,
+}) => {
+  const { folder, page } = await moddedFolder({ more: (at) => put(join(at, 'grafts/damson.set'), 'sweet=1') });
   const has = (path: string): boolean => existsSync(join(folder, 'grafts', path));
-  const page = await startAt('new');
-  await bringGame(page, address);
-  await addOwnCatalogue(page, new URL(catalogue, address).href, 5);
-  await addOwnFolder(page, info.testId, 'harvest 2');
   await open(page, 'Choose');
   await page.getByRole('link', { name: 'Add mods' }).click();
   await page.getByRole('button', { name: 'Add 5 mods found there' }).click();

@@ -3,20 +3,11 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect } from '@playwright/test';
 import { open } from './demo-way';
-import {
-  addOwnCatalogue,
-  addOwnFolder,
-  bringGame,
-  fileSays,
-  makeOwnCatalogue,
-  type OwnMods,
-  put,
-  writeOwnFolder,
-  writeOwnMods,
-} from './own-game';
+import { fileSays, type OwnMods, put } from './own-game';
 import { test } from './start-at';
 
 const BARK = 'grafts/bark.tex';
+const LIST = 'grafts/list.xml';
 const MODS: OwnMods = {
   vine: [{ version: '2', builds: [1, 2], requires: [{ mod: 'fig' }] }],
   fig: [{ version: '1', builds: [1, 2], more: [BARK] }],
@@ -27,21 +18,14 @@ const listOf = (...lines: string[]): string => `<grafts>\n${lines.join('')}</gra
 const NOTE = '  <!-- mine -->\n';
 
 test('mods are put in order by keyboard, by dragging and by rules, and the list keeps what is not known', async ({
-  folderAt,
-  ownSource,
-  startAt,
-}, info) => {
-  const folder = folderAt();
-  const { source, address } = await ownSource();
-  writeOwnFolder(folder, 2);
-  writeOwnMods(folder, MODS);
-  const list = join(folder, 'grafts/list.xml');
-  put(list, listOf(graft('fig'), NOTE, graft('stranger'), graft('plum'), graft('vine')));
+  moddedFolder,
+}) => {
+  const { folder, catalogue, page } = await moddedFolder({
+    mods: MODS,
+    more: (at) => put(join(at, LIST), listOf(graft('fig'), NOTE, graft('stranger'), graft('plum'), graft('vine'))),
+  });
+  const list = join(folder, LIST);
   const plumsBark = readFileSync(join(folder, BARK));
-  const page = await startAt('new');
-  await bringGame(page, address);
-  await addOwnCatalogue(page, new URL(makeOwnCatalogue(source, MODS), address).href, 3);
-  await addOwnFolder(page, info.testId, 'harvest 2');
   await page.keyboard.press('o');
   const rows = page.getByRole('region', { name: 'Mods in load order' }).getByRole('link');
   const row = (name: string) => rows.filter({ hasText: new RegExp(`^\\d${name}`) });
@@ -117,7 +101,7 @@ test('mods are put in order by keyboard, by dragging and by rules, and the list 
   const saved = page.waitForEvent('download');
   await page.getByRole('button', { name: 'List as Markdown' }).click();
   const text = readFileSync(await (await saved).path(), 'utf8');
-  expect(text).toContain(`| Fig | 1 | harvest 2 | want | ${new URL('mods.json', address).href} |`);
+  expect(text).toContain(`| Fig | 1 | harvest 2 | want | ${catalogue} |`);
   await page.getByLabel('or paste it').fill(text.replace('| Plum | 4', '| Plum | 5').replace('| want', '| must have'));
   await page.getByRole('button', { name: 'Read the pasted table' }).click();
   await expect(page.getByText('Of 1 mod the release is not known: another one is chosen.')).toBeVisible();

@@ -166,7 +166,7 @@ interface OwnRelease {
 export type OwnMods = Readonly<Record<string, readonly OwnRelease[]>>;
 
 /** A loader that every build has one of, one mod that follows it, one whose author is silent, one that breaks, one that nothing touches. */
-const OWN_MODS: OwnMods = {
+export const OWN_MODS: OwnMods = {
   trellis: [
     { version: '1', builds: [1], touches: ['orchard.prog'] },
     { version: '2', builds: [2], touches: ['orchard.prog'] },
@@ -187,7 +187,7 @@ const filesOf = (id: string, { version, more = [] }: OwnRelease): [path: string,
 ];
 
 /** Writes a catalogue of mods with their files into the folder that is served. @returns the catalogue's name */
-export function makeOwnCatalogue(source: string, all: OwnMods = OWN_MODS): string {
+export function makeOwnCatalogue(source: string, all: OwnMods): string {
   const label = (build: number): string => `harvest ${build}`;
   const mods = Object.entries(all).map(([id, releases]) => ({
     ...{ id, name: id[0]!.toUpperCase() + id.slice(1), author: 'A gardener', lookedAfter: id !== 'sloe', summary: '' },
@@ -211,7 +211,7 @@ export function makeOwnCatalogue(source: string, all: OwnMods = OWN_MODS): strin
 }
 
 /** Puts the mods into a folder as they are at its first build. */
-export function writeOwnMods(folder: string, mods: OwnMods = OWN_MODS): void {
+export function writeOwnMods(folder: string, mods: OwnMods): void {
   for (const [id, [first]] of Object.entries(mods))
     for (const [path, bytes] of filesOf(id, first!)) put(join(folder, path), bytes);
 }

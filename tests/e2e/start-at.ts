@@ -3,7 +3,18 @@ import type { Server } from 'node:http';
 import { join } from 'node:path';
 import { type BrowserContext, type Page, test as base } from '@playwright/test';
 import { arrived, isSurveyed } from './demo-way';
-import { makeOwnSource, serve } from './own-game';
+import {
+  addOwnCatalogue,
+  addOwnFolder,
+  bringGame,
+  makeOwnCatalogue,
+  makeOwnSource,
+  OWN_MODS,
+  type OwnMods,
+  serve,
+  writeOwnFolder,
+  writeOwnMods,
+} from './own-game';
 import { SERVED_ROOT, TESTS_TMP } from './served-root';
 
 /** Browser profiles that have been part of the way, made once by `prepare.setup.ts`: laying out a folder takes long. */
@@ -26,6 +37,14 @@ interface Starts {
   folderAt: (suffix?: string) => string;
   /** Makes and serves a source of the second game; the server ends with the test. `work` is a folder of the test's own. */
   ownSource: () => Promise<{ readonly work: string; readonly source: string; readonly address: string }>;
+  /**
+   * A folder of the second game at its newer build, with mods as they were at the older one: served, with a source and a
+   * catalogue, and checked. `more` puts more into the folder before that.
+   */
+  moddedFolder: (setup: {
+    readonly mods?: OwnMods;
+    readonly more: (folder: string) => void;
+  }) => Promise<{ readonly folder: string; readonly catalogue: string; readonly page: Page }>;
   /** Opens a browser profile of its own that has been so far; it is gone after the test. */
   startAt: (start: Start) => Promise<Page>;
 }
@@ -56,6 +75,21 @@ export const test = base.extend<Starts>({
       server.closeAllConnections();
       server.close();
     }
+  },
+  moddedFolder: async ({ folderAt, ownSource, startAt }, hand, info) => {
+    await hand(async ({ mods = OWN_MODS, more }) => {
+      const folder = folderAt();
+      const { source, address } = await ownSource();
+      const catalogue = new URL(makeOwnCatalogue(source, mods), address).href;
+      writeOwnFolder(folder, 2);
+      writeOwnMods(folder, mods);
+      more(folder);
+      const page = await startAt('new');
+      await bringGame(page, address);
+      await addOwnCatalogue(page, catalogue, Object.keys(mods).length);
+      await addOwnFolder(page, info.testId, 'harvest 2');
+      return { folder, catalogue, page };
+    });
   },
   startAt: async ({ playwright }, hand, info) => {
     const opened: { context: BrowserContext; folder: string }[] = [];

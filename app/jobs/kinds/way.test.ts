@@ -1336,7 +1336,7 @@ describe('what lies on the drive', () => {
     const listed = readModList(new TextDecoder().decode(await here().read(path))).map(asMod);
     expect(listed.length).toBeGreaterThan(2);
     const moved = listed.toReversed();
-    const decide = (change: Partial<Install>): Promise<void> =>
+    const decide = (change: Partial<Install>): Promise<unknown> =>
       updateInstall(INSTALL, (now) => ({ ...now, order: moved, target: { ...now.target!, order: moved }, ...change }));
     await decide({});
     await run('survey');
