@@ -12,6 +12,10 @@ export const filesBelow = (folder: string): string[] =>
     entry.isFile() ? [join(entry.parentPath, entry.name).slice(folder.length + 1)] : [],
   );
 
+const noFolder = (): never => {
+  throw new Error('Archives alone are read here.');
+};
+
 const NO_MODS: Catalogue = { format: 'regressum-mod-catalogue', version: 1, mods: [] };
 
 /** Reads one archive as a page's worker does. @returns it with its bytes, unpacked; or the code of why it cannot be read */
@@ -26,7 +30,7 @@ export async function look(
   try {
     const looked = await lookIntoArchive(
       { do: 'look-into-archive', from },
-      { sha256: platformSha256, newHash: streamSha256, progress, signal },
+      { sha256: platformSha256, newHash: streamSha256, readerOf: noFolder, progress, signal },
     );
     return { read: { name, ...looked }, bytes };
   } catch (error) {

@@ -382,6 +382,11 @@ function describe(sketch: ModSketch, { version, from, to, requires = [] }: Relea
   return `${JSON.stringify({ id: sketch.id, name: sketch.name, version, builds, requires }, null, 2)}\n`;
 }
 
+/** Files of the game that mods touch or replace. */
+export const SPOKEN_OF: ReadonlySet<string> = new Set(
+  MODS.flatMap(({ touches, replaces = [] }) => [...touches, ...replaces]),
+);
+
 /** The files of one release, with their bytes. Each is at most one piece. */
 function filesOf(seed: number, sketch: ModSketch, sketchRelease: ReleaseSketch): ModFile[] {
   const { id, kind, replaces = [] } = sketch;

@@ -187,12 +187,17 @@ function movesOf(seed: number, path: string): { since: number; path: string }[] 
  * The lives of all files of all depots.
  * @param files multiplies the number of files in each large group
  * @param bytes multiplies the bytes of each binary file
+ * @param spokenOf paths that are there whatever their number
  */
-export function fileLives(seed: number, files: number, bytes: number): FileLife[] {
+export function fileLives(seed: number, files: number, bytes: number, spokenOf: ReadonlySet<string>): FileLife[] {
   return GROUPS.flatMap((group) => {
     const count = group.count > 20 ? Math.max(1, Math.round(group.count * files)) : group.count;
     const isBinary = ['plain', 'archive', 'program'].includes(group.kind);
-    return Array.from({ length: count }, (_, i): FileLife => {
+    // With fewer files as well, mods find those that they are about.
+    const numbers = Array.from({ length: Math.max(count, group.count) }, (_, i) => i).filter(
+      (i) => i < count || spokenOf.has(group.path(i)),
+    );
+    return numbers.map((i): FileLife => {
       const path = group.path(i);
       const name = `${group.depot}/${path}`;
       const born = group.born ?? 0;

@@ -12,6 +12,7 @@ import {
   xmlText,
 } from './content';
 import { BUILDS, DEPOTS } from './game';
+import { SPOKEN_OF } from './mods';
 import { assertSeed, seedFor } from './random';
 import { type FileLife, fileLives } from './tree';
 
@@ -93,7 +94,7 @@ function depotAt(
  */
 export function createDemoWorld(seed: number = DEMO_SEED, scale: DemoScale = { files: 1, bytes: 1 }): DemoWorld {
   assertSeed(seed);
-  const lives = fileLives(seed, scale.files, scale.bytes);
+  const lives = fileLives(seed, scale.files, scale.bytes, SPOKEN_OF);
   const made = new Map<string, Map<string, DemoFile & { content: Content }>>();
   const depot = (label: BuildLabel, id: DepotId): Map<string, DemoFile & { content: Content }> => {
     const build = BUILDS.findIndex((b) => b.label === label);

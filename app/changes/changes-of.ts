@@ -68,9 +68,9 @@ function inBrowser(place: ChangedPlace, onlyDisk: Disk, tree: string, beside: Be
 }
 
 /** Folders outside an install's that are reached from its disk. */
-const besideOf = ({ elsewhere = [] }: Install): BesidePlaces =>
+const besideOf = ({ elsewhere = [], followed = [] }: Install): BesidePlaces =>
   Object.fromEntries(
-    elsewhere.map(({ name, at }) => [
+    [...elsewhere, ...followed].map(({ name, at }) => [
       name,
       at.kind === 'served' ? { ...at, token: servedToken() } : { ...at, disk: '', tree: '' },
     ]),

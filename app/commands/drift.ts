@@ -2,6 +2,7 @@ import { holdMeans, type MeansNow } from '~/changes';
 import { isUnderWay, jobs } from '~/jobs';
 import { query } from '~/queries';
 import { acceptDrift, addHoldCheck, broadcast, getHold, getInstall, pastSurveys, updateInstall } from '~/store';
+import { lookAtFollowed } from './followed';
 
 /** A check by names, sizes and times is written down so often, while it finds what the one before found. */
 const GLANCE_EVERY_MS = 6 * 3_600_000;
@@ -23,12 +24,14 @@ const meansOf = ({ setting, lock, unlocked = 0 }: MeansNow): string => JSON.stri
 
 /**
  * Looks whether anything but the player's own files has changed in a folder since it was surveyed, by names, sizes and times. In a held
- * folder the bytes of what changed are read then, and the storefront's record is read again: it may have been written anew.
+ * folder the bytes of what changed are read then, and the storefront's record is read again: it may have been written anew. Folders of
+ * mods that are followed are compared as well.
  * @returns whether anything has changed; undefined where a job works on the folder, or it was never surveyed
  * @throws Failure `folder/*`, `served/*` where it cannot be looked at now
  */
 export async function lookForDrift(id: string): Promise<boolean | undefined> {
   if ([...jobs.snapshot().values()].some((job) => job.record.install === id && isUnderWay(job))) return undefined;
+  await lookAtFollowed(id);
   const changed = await query('sinceSurvey', id);
   if (changed === undefined) return undefined;
   const [install, hold] = await Promise.all([getInstall(id), getHold(id)]);

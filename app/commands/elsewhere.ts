@@ -7,7 +7,7 @@ import type { FolderOffer } from './offers';
 const LETTERS = 'abcdefghijklmnopqrstuvwxyz';
 
 /** A name that none before it had, so that an old change set never means another folder. */
-const newName = (): string =>
+export const newBesideName = (): string =>
   `own${[...crypto.getRandomValues(new Uint8Array(10))].map((byte) => LETTERS[byte % LETTERS.length]).join('')}`;
 
 /** Whether a served folder is the game's, or lies in it: its files are told by the game's rules then. */
@@ -16,11 +16,10 @@ const isInGame = ({ place }: Install, { root, folder }: { readonly root: string;
   isBelow(`${[root, folder].filter(Boolean).join('/')}/`, [place.root, place.folder].filter(Boolean).join('/'));
 
 /**
- * Notes a folder outside the game's that has files of the player's.
- * @throws Failure `folder/nested` for one in the game's folder, `folder/*`, `served/*` where it cannot be read; nothing is noted
- *   then
+ * Where a folder lies that a person pointed at, outside the game's.
+ * @throws Failure `folder/nested` for one in the game's folder
  */
-export async function pointAtElsewhere(id: string, kind: Elsewhere['kind'], offer: FolderOffer): Promise<void> {
+export async function pointedAt(id: string, offer: FolderOffer): Promise<Elsewhere['at']> {
   if (offer.kind !== 'picked' && offer.kind !== 'served') throw new Failure('folder/gone');
   const at: Elsewhere['at'] =
     offer.kind === 'picked'
@@ -28,9 +27,19 @@ export async function pointAtElsewhere(id: string, kind: Elsewhere['kind'], offe
       : { kind: 'served', root: offer.root, folder: offer.folder };
   if (at.kind === 'served' && isInGame(await getInstall(id), at))
     throw new Failure('folder/nested', { path: at.folder });
+  return at;
+}
+
+/**
+ * Notes a folder outside the game's that has files of the player's.
+ * @throws Failure `folder/nested` for one in the game's folder, `folder/*`, `served/*` where it cannot be read; nothing is noted
+ *   then
+ */
+export async function pointAtElsewhere(id: string, kind: Elsewhere['kind'], offer: FolderOffer): Promise<void> {
+  const at = await pointedAt(id, offer);
   await (await sourceAt(at)).reader.list();
   const title = fileName(offer.name);
-  const name = newName();
+  const name = newBesideName();
   await updateInstall(id, (now) => ({ ...now, elsewhere: [...(now.elsewhere ?? []), { name, kind, title, at }] }));
   broadcast({ type: 'changed' });
 }

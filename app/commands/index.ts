@@ -50,6 +50,17 @@ export {
   weighMod,
 } from './mending';
 export { forgetOwnMod, takeOverList, takeOverTable, takeOverWritten, wantMods, wantModsOfSheet } from './own-mods';
+export {
+  decideFollowed,
+  followEach,
+  followedName,
+  type FolderToRead,
+  followFolder,
+  foldersToRead,
+  forgetGone,
+  isNews,
+  stopFollowing,
+} from './followed';
 export { forgetSaid, forgetTried, noteSaid, noteTried } from './evidence';
 export { declareBuilds, forgetRecorded, moveRecorded, recordedArchive } from './recording';
 export {

@@ -2,19 +2,28 @@ import { type ArchivesRead, type DraftRelease, type KnownRelease, type ReadArchi
 import type { BuildLabel, ModId } from '#core/builds';
 import { Failure } from '#core/failure';
 import { keyPieces, keySize } from '#core/digest';
-import { modById, releaseFileKey, releaseAt, releaseOrder, type Mod, type ReleaseFile } from '#core/mods';
+import {
+  type Catalogue,
+  type Mod,
+  modById,
+  releaseAt,
+  type ReleaseFile,
+  releaseFileKey,
+  releaseOrder,
+} from '#core/mods';
 import { idOfName } from '#core/tables';
 import { jobs } from '~/jobs';
 import { query, type ShelfView } from '~/queries';
 import { broadcast, getCatalogue, getInstall, type Install, noteShelved, type OwnMod, updateInstall } from '~/store';
 import type { ArchiveFile } from '~/workers';
+import { decideFollowed, type FolderToRead } from './followed';
 import { handing } from './handing';
 import { inPool } from './in-pool';
 import { wanting } from './own-mods';
 
-/** An archive that was read, with the file that it is. */
+/** An archive that was read, with the file that it is; or a folder. */
 export interface OpenedArchive extends ReadArchive {
-  readonly file: File;
+  readonly from: File | FolderToRead;
   readonly files: readonly ArchiveFile[];
 }
 
@@ -33,29 +42,55 @@ export interface ArchivesOffer {
  */
 export async function openArchives(
   install: Install,
-  files: readonly File[],
+  from: readonly (File | FolderToRead)[],
   told: (done: { readonly name: string; readonly number: number }) => void = () => undefined,
 ): Promise<ArchivesOffer> {
   const archives: OpenedArchive[] = [];
   const refused: ArchivesOffer['refused'][number][] = [];
   await inPool(async (pool) => {
-    for (const [number, file] of files.entries()) {
-      told({ name: file.name, number });
+    for (const [number, one] of from.entries()) {
+      const what = one instanceof File ? one : one.from;
+      told({ name: what.name, number });
       try {
-        const looked = await pool.run({ do: 'look-into-archive', from: file });
-        archives.push({ file, name: file.name, ...looked });
+        const looked = await pool.run({ do: 'look-into-archive', from: what });
+        archives.push({ from: one, name: what.name, ...looked });
       } catch (failure) {
-        refused.push({ name: file.name, failure });
+        refused.push({ name: what.name, failure });
       }
     }
   });
   const read = await query(
     'archives',
     install.id,
-    archives.map(({ name, files: own, texts }) => ({ name, files: own, texts })),
+    archives.map(({ name, files, texts }) => ({ name, files, texts })),
   );
-  return { archives, refused, read };
+  const catalogue = await getCatalogue(install.game);
+  return {
+    archives,
+    refused,
+    read: { ...read, drafts: read.drafts.map((draft) => asUpdate(draft, archives, catalogue)) },
+  };
 }
+
+/**
+ * What lies in a folder that was taken before is another release of the same mod. Where it says no version of its own, or one that is
+ * known with other bytes, the day of its newest file tells the two apart.
+ */
+function asUpdate(draft: DraftRelease, archives: readonly OpenedArchive[], catalogue: Catalogue): DraftRelease {
+  const { from, files } = archives[draft.archive]!;
+  if (from instanceof File) return draft;
+  const [only, ...others] = from.before;
+  const mod = draft.mod ?? (only && others.length === 0 ? { id: only.mod, name: only.name } : undefined);
+  const known = mod && modById(catalogue, mod.id);
+  const day = dateOf(files, Date.now());
+  const isThere = known !== undefined && releaseAt(known, draft.version) !== undefined;
+  const version =
+    draft.version === '' ? day : isThere ? `${draft.version} of ${day}`.slice(0, MOST_VERSION) : draft.version;
+  return { ...draft, mod, name: mod?.name ?? draft.name, version };
+}
+
+/** Characters of a release's number. */
+const MOST_VERSION = 40;
 
 /** A release that is made of files of an archive, as a person has settled it. */
 export interface Settled extends Pick<DraftRelease, 'archive' | 'name' | 'version' | 'mod'> {
@@ -106,17 +141,26 @@ export async function putOnShelf(
   { archives }: ArchivesOffer,
   known: readonly KnownRelease[],
   settled: readonly Settled[],
-): Promise<readonly (readonly [mod: ModId, version: string])[]> {
+): Promise<readonly PutRelease['release'][]> {
   const at = Date.now();
   const catalogue = await getCatalogue(install.game);
   const inArchive = archives.map(({ files }) => new Map(files.map((file) => [file.path, file])));
   const taken = archives.map((): ArchiveFile[] => []);
-  const releases: { mod: string; release: string; keys: string[]; source: string }[] = [];
+  const releases: ShelveRelease[] = [];
+  const put: PutRelease[] = [];
+  /** Where contents lie that are in folders, not in archives. */
+  const onDisk = (some: readonly (readonly [archive: number, file: ArchiveFile])[]): ShelveRelease['from'] =>
+    some.flatMap(([archive, { key, path }]) => {
+      const { from } = archives[archive]!;
+      return from instanceof File ? [] : [[key, `${from.onDisk}/${path}`] as const];
+    });
   for (const { mod, release, files } of known) {
     for (const { archive, path } of files) taken[archive]!.push(inArchive[archive]!.get(path)!);
     const all = releaseAt(modById(catalogue, mod)!, release)!.files;
     const source = [...new Set(files.map(({ archive }) => archives[archive]!.name))].join(', ');
-    releases.push({ mod, release, keys: all.filter(({ size }) => size > 0).map(releaseFileKey), source });
+    const from = onDisk(files.map(({ archive, path }) => [archive, inArchive[archive]!.get(path)!]));
+    releases.push({ mod, release, keys: all.filter(({ size }) => size > 0).map(releaseFileKey), from, source });
+    put.push({ release: [mod, release], archives: new Set(files.map(({ archive }) => archive)) });
   }
   const add = settled.map((one): OwnMod => {
     const before = modById(catalogue, one.mod?.id ?? idOfName(one.name));
@@ -127,7 +171,9 @@ export async function putOnShelf(
       throw new Failure('shelf/release-there', { mod: mod.name, release: one.version });
     taken[one.archive]!.push(...files);
     const from = one.source || archives[one.archive]!.name;
-    releases.push({ mod: mod.id, release: one.version, keys: files.map(({ key }) => key), source: from });
+    const lies = onDisk(files.map((file) => [one.archive, file]));
+    releases.push({ mod: mod.id, release: one.version, keys: files.map(({ key }) => key), from: lies, source: from });
+    put.push({ release: [mod.id, one.version], archives: new Set([one.archive]) });
     const release: Mod['releases'][number] = {
       ...{
         version: one.version,
@@ -142,16 +188,33 @@ export async function putOnShelf(
     };
     return { ...mod, releases: [release], game: install.game, from, at };
   });
-  const from = archives.map(({ file }, i) => ({
-    ...{ from: file, isBag: false },
-    files: taken[i]!.map(({ path, key, modified }) => ({ path, key, modified })),
-  }));
-  const params = { archives: from.filter(({ files }) => files.length > 0), releases, add };
-  await jobs.ended(await jobs.start('shelve', install.id, params));
-  return [
-    ...known.map(({ mod, release }) => [mod, release] as const),
-    ...add.map(({ id, releases: [own] }) => [id, own!.version] as const),
-  ];
+  const unpacked = archives.flatMap(({ from }, i) =>
+    from instanceof File && taken[i]!.length > 0
+      ? [{ from, isBag: false, files: taken[i]!.map(({ path, key, modified }) => ({ path, key, modified })) }]
+      : [],
+  );
+  await jobs.ended(await jobs.start('shelve', install.id, { archives: unpacked, releases, add }));
+  for (const [i, { from: folder }] of archives.entries()) {
+    const own = put.flatMap(({ release, archives: numbers }) => (numbers.has(i) ? [release] : []));
+    if (!(folder instanceof File) && own.length > 0)
+      await decideFollowed(install.id, folder.followed, [{ ...folder, releases: own }]);
+  }
+  return put.map(({ release }) => release);
+}
+
+/** What the job that shelves takes of a release. */
+interface ShelveRelease {
+  readonly mod: string;
+  readonly release: string;
+  readonly keys: readonly string[];
+  readonly from: readonly (readonly [key: string, path: string])[];
+  readonly source: string;
+}
+
+/** A release that goes onto the shelf, and the archives that its files come from, by their numbers. */
+interface PutRelease {
+  readonly release: readonly [mod: ModId, version: string];
+  readonly archives: ReadonlySet<number>;
 }
 
 /** Has releases be of the folder's mods: wanted, and in its target where it has one, in place of others of the same mods. */

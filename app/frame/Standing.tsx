@@ -52,7 +52,7 @@ export function Standing({ view, asked, onClose }: { view: FrameView; asked: boo
           <li key={words} data-tone={tone}>
             {words}{' '}
             <Link className="link" to={`/${view.install.id}/${stage}`}>
-              {STAGES.find(({ id }) => id === stage)!.title}
+              {STAGES.find(({ id }) => id === stage)?.title ?? 'Shelf'}
             </Link>
           </li>
         ))}

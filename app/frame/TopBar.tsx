@@ -1,9 +1,11 @@
 import { UnstyledButton, useMantineColorScheme } from '@mantine/core';
 import { NavLink, useLocation } from 'react-router';
+import { counted } from '~/parts/format';
 import { HomeLink } from '~/parts/HomeLink';
 import { useAddress } from '~/parts/use-address';
 import type { FrameView } from '~/queries';
 import styles from './frame.module.css';
+import { waitingIn } from './standing';
 import { nextStage, stageAddress, stageFigure, STAGES } from './stages';
 
 export function TopBar({ view, findCommand }: { view: FrameView; findCommand: () => void }) {
@@ -11,6 +13,7 @@ export function TopBar({ view, findCommand }: { view: FrameView; findCommand: ()
   const { pathname } = useLocation();
   const { setColorScheme, colorScheme } = useMantineColorScheme();
   const next = nextStage(view);
+  const waiting = waitingIn(view.install).length;
   const build = address.get('build');
   const panelOpen = address.get('panel') === 'stand-ins';
   const scheme = { auto: 'Match system', light: 'Light', dark: 'Dark' }[colorScheme];
@@ -38,6 +41,11 @@ export function TopBar({ view, findCommand }: { view: FrameView; findCommand: ()
       </nav>
       <NavLink to={`/${view.install.id}/shelf`} className={styles.topLink!}>
         Shelf
+        {waiting > 0 && (
+          <span className={styles.badge} data-tone="attention" title={`${counted(waiting, 'followed mod')} changed`}>
+            {waiting}
+          </span>
+        )}
       </NavLink>
       <NavLink to={`/${view.install.id}/keepsakes`} className={styles.topLink!}>
         Keepsakes

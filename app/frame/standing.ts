@@ -7,7 +7,7 @@ import { nextStage, type Stage, STAGES } from './stages';
 /** One thing that a person who comes back has to know, and where to go for it. */
 export interface StandingFact {
   readonly words: string;
-  readonly stage: Stage['id'];
+  readonly stage: Stage['id'] | 'shelf';
   readonly tone: 'right' | 'attention';
 }
 
@@ -28,7 +28,15 @@ function holdFact({ held, survey }: FrameView): StandingFact {
   return { words: `${build} is held. Nothing had drifted at the last check.`, stage: 'hold', tone: 'right' };
 }
 
-const MOST_DUE = 4;
+const MOST_NAMED = 4;
+const someOf = (names: readonly string[]): string =>
+  names.length > MOST_NAMED
+    ? `${names.slice(0, MOST_NAMED).join(', ')} and ${names.length - MOST_NAMED} more`
+    : names.join(', ');
+
+/** Mods in folders that are followed of which nobody has decided what is to become. */
+export const waitingIn = ({ followed = [] }: FrameView['install']): string[] =>
+  followed.flatMap(({ waiting }) => waiting);
 
 /** Where things stand with a folder: what is held, what has drifted, what came out since a visit, what waits. */
 export function standingOf(view: FrameView, before: Visit | undefined): StandingFact[] {
@@ -50,9 +58,13 @@ export function standingOf(view: FrameView, before: Visit | undefined): Standing
     });
   }
   if (due.length > 0) {
-    const some = due.slice(0, MOST_DUE).join(', ');
-    const words = `Due back from the bench: ${some}${due.length > MOST_DUE ? ` and ${due.length - MOST_DUE} more` : ''}.`;
+    const words = `Due back from the bench: ${someOf(due)}.`;
     facts.push({ words, stage: 'mend', tone: 'attention' });
+  }
+  const waiting = waitingIn(view.install);
+  if (waiting.length > 0) {
+    const words = `Changed where another program keeps them: ${someOf(waiting)}.`;
+    facts.push({ words, stage: 'shelf', tone: 'attention' });
   }
   const next = nextStage(view);
   const title = STAGES.find(({ id }) => id === next)!.title;

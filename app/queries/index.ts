@@ -30,6 +30,8 @@ export type {
   ProfileView,
   ProofView,
   SheetParts,
+  FollowedFolder,
+  FollowedView,
   ShelfView,
   ShelvedFrom,
   ReplacedView,

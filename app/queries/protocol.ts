@@ -1,6 +1,7 @@
 import type { Work } from '#core/calls';
 import type * as arrived from './arrived';
 import type * as choosing from './choosing';
+import type * as followed from './followed';
 import type * as history from './history';
 import type * as keepsakes from './keepsakes';
 import type * as losses from './losses';
@@ -38,6 +39,7 @@ export type Questions = Pick<
     typeof history,
     'storeOfInstall' | 'changeDetails' | 'outsideChange' | 'keepPlan' | 'keepOffer' | 'storeChanged'
   > &
+  Pick<typeof followed, 'followed'> &
   Pick<typeof profiles, 'profilesView' | 'switchView'> &
   Pick<typeof keepsakes, 'keepsakes' | 'keepsakeView' | 'standing' | 'savesWith'> &
   Pick<typeof losses, 'losses'> &

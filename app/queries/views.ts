@@ -169,6 +169,33 @@ export interface DraftPlaces {
   readonly mods: readonly string[];
 }
 
+/** A folder of a mod that another program keeps up to date, beside what was decided about it. */
+export interface FollowedFolder {
+  /** Below the folder that is followed; empty where that is the mod's own. */
+  readonly folder: string;
+  /** A digest of names, sizes and times; empty where the folder is gone. */
+  readonly state: string;
+  readonly files: number;
+  readonly bytes: number;
+  /**
+   * `new`: nobody has decided about it. `changed`: since what was decided. `frozen`: changed as well, but the mod is to stay at what was
+   * taken. `left-out`: nothing is to be taken. `gone`: it is there no more.
+   */
+  readonly does: 'new' | 'changed' | 'same' | 'frozen' | 'left-out' | 'gone';
+  /** What has been taken from it. */
+  readonly releases: readonly { readonly mod: ModId; readonly name: string; readonly version: string }[];
+}
+
+export interface FollowedView {
+  readonly name: string;
+  readonly title: string;
+  /** Each folder in it is a mod. */
+  readonly each: boolean;
+  readonly folders: readonly FollowedFolder[];
+  /** Why it cannot be looked at now. */
+  readonly failure: WireFailure | undefined;
+}
+
 export interface ShelfView {
   /** Names of all mods that are known. */
   readonly mods: readonly string[];

@@ -3,6 +3,7 @@ import { tellServedToken } from '~/remote';
 import { answerMessages } from '~/workers';
 import * as arrived from './arrived';
 import * as choosing from './choosing';
+import * as followed from './followed';
 import * as history from './history';
 import * as keepsakes from './keepsakes';
 import * as losses from './losses';
@@ -23,6 +24,7 @@ import * as telling from './telling';
 const questions = {
   ...arrived,
   ...choosing,
+  ...followed,
   ...history,
   ...keepsakes,
   ...losses,

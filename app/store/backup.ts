@@ -37,9 +37,14 @@ const SurveySchema = z
   .pipe(StoredSurveySchema);
 
 /** A folder that was picked or handed over has to be opened again: what it is known by does not leave the browser. */
-function lasting({ place, elsewhere, ...install }: Install): Install {
-  const served = elsewhere?.filter(({ at }) => at.kind === 'served');
-  const own = { ...install, ...(served && { elsewhere: served }) };
+function lasting({ place, elsewhere, followed, ...install }: Install): Install {
+  const served = <T extends { readonly at: { readonly kind: string } }>(all: readonly T[]): T[] =>
+    all.filter(({ at }) => at.kind === 'served');
+  const own = {
+    ...install,
+    ...(elsewhere && { elsewhere: served(elsewhere) }),
+    ...(followed && { followed: served(followed) }),
+  };
   return place.kind === 'picked' ? { ...own, place: { kind: 'handed' } } : { ...own, place };
 }
 

@@ -31,6 +31,8 @@ export {
   type FetchReport,
   FetchReportSchema,
   type Elsewhere,
+  type Followed,
+  type FollowedMod,
   FIRST_PROFILE,
   type GameRecord,
   GameRecordSchema,

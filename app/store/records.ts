@@ -106,23 +106,57 @@ export type Target = z.infer<typeof TargetSchema>;
 
 const VisitSchema = z.object({ at: z.number(), builds: z.array(BuildLabelSchema).readonly() }).readonly();
 
+/** A folder that is no install's, where a person pointed at it. */
+const PointedAtSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('picked'), handle: HandleSchema }).readonly(),
+  z.object({ kind: z.literal('served'), root: z.string(), folder: z.string() }).readonly(),
+]);
+
+/** What an install's disk calls such a folder in `beside/`: letters, for as long as it is pointed at. */
+const BesideNameSchema = z.string().regex(/^[a-z]{1,20}$/);
+
 /** A folder outside the game's with files of the player's, where a person pointed at it. */
 const ElsewhereSchema = z
   .object({
-    /** What the install's disk calls it in `beside/`: letters, for as long as it is pointed at. */
-    name: z.string().regex(/^[a-z]{1,20}$/),
+    name: BesideNameSchema,
     kind: z.enum(OWN_KINDS),
     /** As a person knows it. */
     title: z.string(),
     /** A cloud service synchronises it, as the person said: it may put other files back. */
     synced: z.literal(true).exactOptional(),
-    at: z.discriminatedUnion('kind', [
-      z.object({ kind: z.literal('picked'), handle: HandleSchema }).readonly(),
-      z.object({ kind: z.literal('served'), root: z.string(), folder: z.string() }).readonly(),
-    ]),
+    at: PointedAtSchema,
   })
   .readonly();
 export type Elsewhere = z.infer<typeof ElsewhereSchema>;
+
+/** What a person has decided about a folder of a mod that another program keeps up to date. */
+const FollowedModSchema = z
+  .object({
+    /** Below the folder that is followed; empty where that is the mod's own. */
+    folder: z.string(),
+    /** What has been taken from it. */
+    releases: pairs(ModIdSchema, z.string()),
+    /** The state that was decided about: a digest of the names, sizes and times of its files. */
+    state: z.string(),
+  })
+  .readonly();
+export type FollowedMod = z.infer<typeof FollowedModSchema>;
+
+/** A folder with mods that another program keeps up to date, where a person pointed at it. */
+const FollowedSchema = z
+  .object({
+    name: BesideNameSchema,
+    /** As a person knows it. */
+    title: z.string(),
+    at: PointedAtSchema,
+    /** Each folder in it is a mod; else it is one itself. */
+    each: z.boolean(),
+    mods: z.array(FollowedModSchema).readonly(),
+    /** Mods in it that were in another state at the last look than what was decided about, as a person knows them. */
+    waiting: z.array(z.string()).readonly(),
+  })
+  .readonly();
+export type Followed = z.infer<typeof FollowedSchema>;
 
 /** The profile that is there without being asked for. */
 export const FIRST_PROFILE = 'first';
@@ -144,6 +178,8 @@ export const InstallSchema = z
     record: RecordPlaceSchema.exactOptional(),
     /** Folders outside the game's that have files of the player's. */
     elsewhere: z.array(ElsewhereSchema).readonly().exactOptional(),
+    /** Folders outside the game's in which another program keeps mods up to date. */
+    followed: z.array(FollowedSchema).readonly().exactOptional(),
     ownership: OwnershipSchema,
     weights: pairs(ModIdSchema, WeightSchema),
     /** Mods that are to run at just this release, or not at all. */

@@ -56,6 +56,7 @@ const MADE: Readonly<Record<string, () => File>> = {
 };
 
 const ports = () => ({
+  readerOf: () => memoryFolder(),
   ...{ sha256, newHash: streamSha256, progress: () => undefined },
   signal: new AbortController().signal,
 });

@@ -2,11 +2,13 @@ import { Failure } from '#core/failure';
 import type { ArrivalFolder } from '#core/contents';
 import { type ContentKey, keySize, PIECE_SIZE } from '#core/digest';
 import type { StreamHash } from '#core/fetch';
+import type { FolderReader } from '#core/folders';
+import type { Place } from '~/folders';
 import { arrivalSink } from './arrival-sink';
 import type { BagPorts } from './bag-task';
 import { KeyOfPieces } from './piece-sink';
 import type { ArchiveFile, DiskResults, LookIntoArchiveTask, UnpackTask } from './protocol';
-import { readArchive, type Visit } from './read-archive';
+import { readArchive, readFolder, type Visit } from './read-archive';
 
 /** Bytes of a text that may tell what a mod is, at the most, and how many of them are read. */
 const MOST_TEXT = 1 << 16;
@@ -43,19 +45,20 @@ class WholeDigest {
 }
 
 type LookPorts = BagPorts & {
+  readonly readerOf: (place: Place) => Pick<FolderReader, 'list' | 'open'>;
   /** Makes a SHA-256 of what comes bit by bit. */
   readonly newHash: () => StreamHash;
 };
 
 /**
- * Reads an archive whole, and tells each file's bytes as the store and a catalogue know them. Nothing is put down.
- * @throws Failure `archive/*`, `path/*`, `job/cancelled`
+ * Reads an archive, or a folder, whole, and tells each file's bytes as the store and a catalogue know them. Nothing is put down.
+ * @throws Failure `archive/*`, `path/*`, `folder/*`, `job/cancelled`
  */
 export async function lookIntoArchive(
   { from }: LookIntoArchiveTask,
   ports: LookPorts,
 ): Promise<DiskResults['look-into-archive']> {
-  const { sha256, progress, signal } = ports;
+  const { sha256, progress, signal, readerOf } = ports;
   const files: ArchiveFile[] = [];
   const texts: [path: string, text: string][] = [];
   const visit: Visit = async (path, { modified }) => {
@@ -78,7 +81,8 @@ export async function lookIntoArchive(
       },
     };
   };
-  await readArchive(from, visit, signal);
+  if (from instanceof File) await readArchive(from, visit, signal);
+  else await readFolder(from, readerOf(from.place), visit, signal);
   return { files, texts };
 }
 

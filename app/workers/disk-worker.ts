@@ -65,7 +65,7 @@ async function perform(
   }
   if (task.do === 'look-into-archive' || task.do === 'unpack') {
     const { lookIntoArchive, unpackArchive } = await import('./archive-task');
-    if (task.do === 'look-into-archive') return lookIntoArchive(task, { ...ports, newHash: streamSha256 });
+    if (task.do === 'look-into-archive') return lookIntoArchive(task, { ...ports, readerOf, newHash: streamSha256 });
     await unpackArchive(task, { ...ports, to: arrivalsAt(task.to) });
     return {};
   }

@@ -12,6 +12,7 @@ export type {
   DiskProgress,
   DiskResults,
   DiskTask,
+  FolderAsArchive,
   HashResult,
   Listing,
 } from './protocol';

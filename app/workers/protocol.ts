@@ -65,10 +65,19 @@ export interface LookIntoBagTask {
   readonly texts?: RegExp;
 }
 
-/** Looks into any archive that a person brings in. */
+/** A folder that is read as if it were an archive. */
+export interface FolderAsArchive {
+  readonly place: Place;
+  /** The folder, below the place's own. */
+  readonly root: string;
+  /** As a person knows it. */
+  readonly name: string;
+}
+
+/** Looks into any archive that a person brings in, or into a folder as if it were one. */
 export interface LookIntoArchiveTask {
   readonly do: 'look-into-archive';
-  readonly from: File;
+  readonly from: File | FolderAsArchive;
 }
 
 /** A file of an archive, with its bytes as the store knows them. */

@@ -4,8 +4,10 @@ import { createTarDecoder } from 'modern-tar';
 import { type ArchiveEntry, archiveKind, EntryGuard, HEAD_BYTES, isPartOfArchive, rarChain } from '#core/archives';
 import { assertGoing } from '#core/calls';
 import { Failure, isFailure } from '#core/failure';
+import type { FolderReader } from '#core/folders';
 import { request } from '~/remote';
 import { pieceSink } from './piece-sink';
+import type { FolderAsArchive } from './protocol';
 
 // This runs in a worker already, and reads what is compressed by what the platform has.
 configure({ useWebWorkers: false });
@@ -25,10 +27,14 @@ const MOST_IN_MEMORY = 512e6;
 const AT_ONCE = 1 << 20;
 
 interface Reading {
-  readonly file: File;
+  readonly file: Pick<File, 'name'>;
   readonly guard: EntryGuard;
   readonly visit: Visit;
   readonly signal: AbortSignal;
+}
+
+interface ArchiveReading extends Reading {
+  readonly file: File;
 }
 
 /** What reading came to: where it is no failure yet, what reads says that it is encrypted, or cannot go on. */
@@ -63,7 +69,7 @@ async function pass(
   return true;
 }
 
-async function readZip(reading: Reading): Promise<void> {
+async function readZip(reading: ArchiveReading): Promise<void> {
   const { file, guard } = reading;
   const zip = new ZipReader(new BlobReader(file));
   try {
@@ -115,7 +121,7 @@ async function readTar(reading: Reading, stream: ReadableStream<Uint8Array<Array
   }
 }
 
-async function readGzip(reading: Reading): Promise<void> {
+async function readGzip(reading: ArchiveReading): Promise<void> {
   const unpacked = (): ReadableStream<Uint8Array<ArrayBuffer>> =>
     reading.file.stream().pipeThrough(new DecompressionStream('gzip'));
   const head = unpacked().getReader();
@@ -132,7 +138,7 @@ const CHAIN_FAILURES = {
   encrypted: 'archive/encrypted',
 } as const;
 
-async function readInMemory(reading: Reading): Promise<void> {
+async function readInMemory(reading: ArchiveReading): Promise<void> {
   const { file, guard } = reading;
   if (file.size > MOST_IN_MEMORY)
     throw new Failure('archive/too-large-to-read', { file: file.name, limit: MOST_IN_MEMORY });
@@ -165,7 +171,7 @@ async function readInMemory(reading: Reading): Promise<void> {
 export async function readArchive(file: File, visit: Visit, signal: AbortSignal): Promise<void> {
   const kind = archiveKind(new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer()));
   if (isPartOfArchive(file.name)) throw new Failure('archive/in-parts', { file: file.name });
-  const reading: Reading = { file, guard: new EntryGuard(file.name, file.size), visit, signal };
+  const reading: ArchiveReading = { file, guard: new EntryGuard(file.name, file.size), visit, signal };
   try {
     switch (kind) {
       case 'zip':
@@ -183,5 +189,44 @@ export async function readArchive(file: File, visit: Visit, signal: AbortSignal)
     }
   } catch (error) {
     throw damaged(reading, error);
+  }
+}
+
+/**
+ * Goes through the files of a folder as {@link readArchive} does through those of an archive; each is held to the same limits.
+ * @throws Failure `archive/*`, `path/*`, `folder/*`, `job/cancelled`, and what a visit throws
+ */
+export async function readFolder(
+  { root, name }: FolderAsArchive,
+  reader: Pick<FolderReader, 'list' | 'open'>,
+  visit: Visit,
+  signal: AbortSignal,
+): Promise<void> {
+  const found = await reader.list(root);
+  const guard = new EntryGuard(
+    name,
+    found.reduce((sum, { size }) => sum + size, 0),
+  );
+  const reading: Reading = { file: { name }, guard, visit, signal };
+  const above = root === '' ? 0 : root.length + 1;
+  for (const { path: there, size, modified } of found) {
+    assertGoing(signal);
+    const entry: ArchiveEntry = { path: there.slice(above), size, modified, is: 'file', isEncrypted: false };
+    const path = guard.path(entry);
+    if (path === undefined) continue;
+    const file = await reader.open(there, size);
+    try {
+      await pass(reading, path, { ...entry, size: file.size }, async (sink) => {
+        const writer = sink.getWriter();
+        for (let at = 0; at < file.size; at += AT_ONCE) {
+          const bytes = await file.read(at, Math.min(file.size, at + AT_ONCE));
+          if (bytes.length === 0) throw new Failure('folder/changed-meanwhile', { path: there });
+          await writer.write(bytes);
+        }
+        await writer.close();
+      });
+    } finally {
+      file.close();
+    }
   }
 }

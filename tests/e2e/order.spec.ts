@@ -113,7 +113,7 @@ test('mods are put in order by keyboard, by dragging and by rules, and the list 
   writeFileSync(list, '<grafts>\n</grafts>\n');
   await open(page, 'Survey');
   await page.getByRole('button', { name: 'Check changed files only' }).click();
-  await expect(page.getByText('checked now')).toBeVisible();
+  await expect(page.getByText('checked now', { exact: true })).toBeVisible();
   await page.keyboard.press('o');
   await expect(page.getByText(/The list was emptied/)).toBeVisible();
   await page.getByRole('button', { name: 'Write this order into the list' }).click();

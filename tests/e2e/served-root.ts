@@ -10,5 +10,5 @@ mkdirSync(root, { recursive: true });
 /** The folder that the tests' server serves; a test has its own below it by `folderAt`. */
 export const SERVED_ROOT = realpathSync(root);
 /** How many of the demo's usual files the tests have: each costs a browser disk more than its bytes do. */
-export const DEMO_FILES = 0.3;
+export const DEMO_FILES = 0.15;
 export const SERVED_TOKEN = 'the-token-of-the-tests';

@@ -91,7 +91,11 @@ import { KINDS } from '.';
  * cut off anywhere.
  */
 
-const disk = vi.hoisted(() => ({ now: undefined as unknown }));
+const disk = vi.hoisted(() => {
+  // The whole world, and fewer of the files that are alike.
+  process.env['REGRESSUM_DEMO_FILES'] = '0.3';
+  return { now: undefined as unknown };
+});
 const here = (): Folder => disk.now as Folder;
 
 vi.mock('~/folders/browser-disk', () => ({ browserDisk: () => disk.now }));
@@ -311,7 +315,7 @@ describe('survey', () => {
     // Of the two files of the attempt to go back by hand one lies over a file of the build, the other is of none.
     expect(inState('altered')).toHaveLength(1);
     expect(inState('absent')).toHaveLength(0);
-    expect(inState('true').length).toBeGreaterThan(1000);
+    expect(inState('true').length).toBeGreaterThan(300);
     expect([...inState('stray')].filter((i) => table.whose[i] === NOBODY)).toEqual([]);
   });
 
@@ -362,7 +366,7 @@ describe('survey', () => {
     try {
       await expect((await KINDS.survey()).run(contextOf({}, 'no-room'))).rejects.toThrow('no room');
       IDBObjectStore.prototype.put = put;
-      expect(read.length).toBeGreaterThan(1000);
+      expect(read.length).toBeGreaterThan(300);
       read.length = 0;
       await (await KINDS.survey()).run(contextOf({}, 'no-room'));
       expect(besides(read)).toEqual([]);
@@ -991,11 +995,11 @@ describe('assemble', () => {
   const WITHDRAWN = new Failure('folder/no-permission', { path: 'a' });
   const FULL = new Failure('folder/full', { path: 'a' });
   it.each<[changes: number | undefined, why: Failure]>([
-    ...[0, 1, 40, 130, 200, 700, undefined].map((changes) => [changes, POWER_WENT] as [number | undefined, Failure]),
+    ...[0, 1, 40, 130, 200, 400, undefined].map((changes) => [changes, POWER_WENT] as [number | undefined, Failure]),
     [130, FULL],
     // When all is got ready, and in the middle of putting it in place.
-    [700, WITHDRAWN],
-    [800, WITHDRAWN],
+    [170, WITHDRAWN],
+    [300, WITHDRAWN],
   ])(
     'in a picked folder touches only what differs, and is taken back, when after %s changes it ends with %s',
     async (changes, why) => {
@@ -1486,7 +1490,7 @@ describe('what lies on the drive', () => {
     await laidDown();
     const { build } = ready.install.target!;
     const offer = (await history.keepOffer(INSTALL, build))!;
-    expect(offer.files).toBeGreaterThan(1000);
+    expect(offer.files).toBeGreaterThan(300);
     const set = await run('keep-build', { build });
     expect(await history.keepOffer(INSTALL, build)).toBeUndefined();
     const [kept] = (await history.storeOfInstall(INSTALL))!.references.filter(({ reason }) => reason.kind === 'build');
@@ -1504,7 +1508,7 @@ describe('what lies on the drive', () => {
     expect(await history.keepOffer(INSTALL, build)).toBeUndefined();
     // Of the folder that was put aside all is there but a table that somebody had laid an old one over: it is fetched.
     const before = await history.keepPlan(INSTALL, asBuild('3.1.1'));
-    expect(before.missing.map(({ path }) => path)).toEqual(['tables/guilds.csv']);
+    expect(before.missing.map(({ path }) => path)).toEqual([expect.stringMatching(/^tables\//)]);
     await run('keep-build', { build: asBuild('3.1.1') });
     const { references } = (await history.storeOfInstall(INSTALL))!;
     expect(references.filter(({ reason }) => reason.kind === 'build')).toMatchObject([
@@ -1676,7 +1680,7 @@ describe('what is handed on, and taken out', () => {
     const before = await imageOf(here());
     const { found, lost, own, again, fresh } = await losses.losses(INSTALL);
     expect(lost.map((file) => file.path)).toEqual([path, 'notes.txt']);
-    expect([own.files > 8, again.files > 1000, fresh]).toEqual([true, true, true]);
+    expect([own.files > 8, again.files > 300, fresh]).toEqual([true, true, true]);
 
     const cut = contextOf({});
     const whole = here();
@@ -1705,7 +1709,7 @@ describe('what is handed on, and taken out', () => {
     const program = await gameFile('bin/ferrywake.prog');
     expect(await here().isReadOnly(program)).toBe(true);
     expect(await here().isReadOnly(await gameFile('saves/voyage-1.fws'))).toBe(false);
-    expect([hold.locked!.length > 1000, hold.checks.at(-1)!.unlocked]).toEqual([true, 0]);
+    expect([hold.locked!.length > 300, hold.checks.at(-1)!.unlocked]).toEqual([true, 0]);
     // Somebody sets a flag back, changes a file and leaves its bytes elsewhere.
     await here().writeWhole(await gameFile('program.old'), await here().read(program));
     await here().setReadOnly(program, false);

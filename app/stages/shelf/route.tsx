@@ -1,7 +1,7 @@
 import { Button, Checkbox, FileButton, Textarea } from '@mantine/core';
 import { useEffect, useEffectEvent, useState } from 'react';
 import { type ClientLoaderFunctionArgs, Link, useLoaderData, useRouteError } from 'react-router';
-import { pinMod, readHandedMods, takeOffShelf, writeOnShelf } from '~/commands';
+import { type ArchivesOffer, pinMod, readHandedMods, takeOffShelf, writeOnShelf } from '~/commands';
 import { isUnderWay, useJobs } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { FilterInput } from '~/parts/FilterInput';
@@ -17,12 +17,14 @@ import { useFrame } from '~/parts/use-frame';
 import { VirtualRows } from '~/parts/VirtualRows';
 import { query } from '~/queries';
 import { ArchivesIn } from './ArchivesIn';
+import { FollowedPlaces } from './Followed';
 import { FILTER_WORDS, filtered, SHELF_FILTERS, type Shelved } from './filters';
 import styles from './shelf.module.css';
 import { type ArchivesAtHand, useArchives } from './use-archives';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
-  return { view: await query('shelf', params.install!) };
+  const [view, followed] = await Promise.all([query('shelf', params.install!), query('followed', params.install!)]);
+  return { view, followed };
 }
 clientLoader.hydrate = true as const;
 
@@ -220,6 +222,12 @@ function Overview({ releases }: { releases: readonly Shelved[] }) {
   );
 }
 
+/** What was read, by what it is. */
+function readWords(archives: ArchivesOffer['archives']): string {
+  const folders = archives.filter(({ from }) => !(from instanceof File)).length;
+  return folders > 0 ? counted(folders, 'folder') : counted(archives.length, 'archive');
+}
+
 /** What was found in archives, and the one thing to do with it. */
 function Found({ at }: { at: ArchivesAtHand & { readonly offer: NonNullable<ArchivesAtHand['offer']> } }) {
   const { offer, drafts, whole, questions } = at;
@@ -228,7 +236,7 @@ function Found({ at }: { at: ArchivesAtHand & { readonly offer: NonNullable<Arch
   ).length;
   return (
     <>
-      <div className="label">{counted(offer.archives.length, 'archive')} read</div>
+      <div className="label">{readWords(offer.archives)} read</div>
       <h2 className={parts.big}>{counted(offer.read.known.length + drafts.length, 'release')}</h2>
       <Figures>
         <Figure value={count(whole.length)} label="known" color="var(--teal)" />
@@ -244,7 +252,7 @@ function Found({ at }: { at: ArchivesAtHand & { readonly offer: NonNullable<Arch
 }
 
 export default function Shelf() {
-  const { view } = useLoaderData<typeof clientLoader>();
+  const { view, followed } = useLoaderData<typeof clientLoader>();
   const { install } = useFrame();
   const address = useAddress();
   const at = useArchives();
@@ -288,6 +296,7 @@ export default function Shelf() {
                 )
               );
             })}
+          {view.canKeep && <FollowedPlaces views={followed} busy={busy || at.busy} open={at.open} />}
         </>
       }
       middle={

@@ -1,6 +1,13 @@
 import { useState } from 'react';
 import { useRevalidator } from 'react-router';
-import { type ArchivesOffer, openArchives, putOnShelf, type Settled, wantReleases } from '~/commands';
+import {
+  type ArchivesOffer,
+  type FolderToRead,
+  openArchives,
+  putOnShelf,
+  type Settled,
+  wantReleases,
+} from '~/commands';
 import { useAttempt } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
 import { type DraftPlaces, useQuery } from '~/queries';
@@ -22,7 +29,7 @@ export interface ArchivesAtHand {
   readonly reading: string | undefined;
   readonly failure: string | undefined;
   readonly done: number | undefined;
-  readonly open: (files: readonly File[]) => void;
+  readonly open: (from: readonly (File | FolderToRead)[]) => void;
   readonly change: (at: number, draft: DraftChoice) => void;
   readonly put: (wants: boolean) => void;
   readonly cancel: () => void;
@@ -50,12 +57,12 @@ export function useArchives(): ArchivesAtHand {
   return {
     ...{ offer, drafts, places, questions, whole, reading, failure, busy, done },
     ready: whole.length + settled.length,
-    open: (files) =>
+    open: (from) =>
       attempt(async () => {
         setDone(undefined);
         try {
-          const opened = await openArchives(install, files, ({ name, number }) =>
-            setReading(files.length === 1 ? name : `${number + 1} of ${files.length}: ${name}`),
+          const opened = await openArchives(install, from, ({ name, number }) =>
+            setReading(from.length === 1 ? name : `${number + 1} of ${from.length}: ${name}`),
           );
           setOffer(opened);
           const build = install.target?.build ?? likeliest;
