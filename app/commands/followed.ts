@@ -79,8 +79,10 @@ export async function decideFollowed(
 ): Promise<void> {
   await updateFollowed(id, name, (now) => {
     const mods = new Map(now.mods.map((mod) => [mod.folder, mod]));
-    for (const { folder, state, releases = mods.get(folder)?.releases ?? [] } of decided)
-      mods.set(folder, { folder, state, releases });
+    for (const { folder, state, releases } of decided) {
+      const before = mods.get(folder)?.releases ?? [];
+      mods.set(folder, releases ? { folder, state, releases } : { folder, state, releases: before, isPassed: true });
+    }
     return { ...now, mods: [...mods.values()] };
   });
   await lookAtFollowed(id);

@@ -251,7 +251,7 @@ function Legend({ view, mods }: { view: FrameView; mods: number }) {
         </span>{' '}
         held
       </span>
-      {mods > 0 && <span>bars: how many of your {mods} mods run</span>}
+      {mods > 0 && <span>bars: mods that run, of your {mods}</span>}
     </div>
   );
 }

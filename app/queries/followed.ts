@@ -35,7 +35,7 @@ function doesNow(
 ): FollowedFolder['does'] {
   if (!decided) return 'new';
   if (state === undefined) return 'gone';
-  if (decided.state === state) return decided.releases.length > 0 ? 'same' : 'left-out';
+  if (decided.state === state) return decided.isPassed ? 'passed' : 'same';
   const isFrozen = decided.releases.length > 0 && decided.releases.every(([mod, version]) => pins.get(mod) === version);
   return isFrozen ? 'frozen' : 'changed';
 }

@@ -24,8 +24,9 @@ import type { DraftPlaces, ShelfView, ShelvedFrom } from './views';
 const keptGround = keepLast(
   (trees: InstallContext['trees'], catalogue: Catalogue, unknown: readonly FoundFile[], rules: GameRules): Ground => {
     const vanilla = new Set([...trees.values()].flatMap((tree) => tree.map(({ path }) => path)));
+    // How a mod lies is told by its newest release: several together have files of each other's names.
     const known = catalogue.mods.flatMap(({ id, releases }) =>
-      releases.flatMap(({ files }) => files.map(({ path }) => ({ path, mod: id }))),
+      (releases.at(-1)?.files ?? []).map(({ path }) => ({ path, mod: id })),
     );
     return { rules, vanilla, mods: [...known, ...unknown.map(({ path }) => ({ path }))] };
   },

@@ -179,9 +179,9 @@ export interface FollowedFolder {
   readonly bytes: number;
   /**
    * `new`: nobody has decided about it. `changed`: since what was decided. `frozen`: changed as well, but the mod is to stay at what was
-   * taken. `left-out`: nothing is to be taken. `gone`: it is there no more.
+   * taken. `passed`: it is not wanted as it is now. `gone`: it is there no more.
    */
-  readonly does: 'new' | 'changed' | 'same' | 'frozen' | 'left-out' | 'gone';
+  readonly does: 'new' | 'changed' | 'same' | 'frozen' | 'passed' | 'gone';
   /** What has been taken from it. */
   readonly releases: readonly { readonly mod: ModId; readonly name: string; readonly version: string }[];
 }

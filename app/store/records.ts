@@ -138,6 +138,8 @@ const FollowedModSchema = z
     releases: pairs(ModIdSchema, z.string()),
     /** The state that was decided about: a digest of the names, sizes and times of its files. */
     state: z.string(),
+    /** It was not taken in that state. */
+    isPassed: z.literal(true).exactOptional(),
   })
   .readonly();
 export type FollowedMod = z.infer<typeof FollowedModSchema>;

@@ -55,8 +55,8 @@ const MADE: Readonly<Record<string, () => File>> = {
   RAR: () => new File([rar(FILES)], 'a.rar'),
 };
 
-const ports = () => ({
-  readerOf: () => memoryFolder(),
+const ports = (folder = memoryFolder()) => ({
+  readerOf: () => folder,
   ...{ sha256, newHash: streamSha256, progress: () => undefined },
   signal: new AbortController().signal,
 });
@@ -88,10 +88,11 @@ describe('an archive', () => {
         { do: 'unpack', isBag: false, from, files: wanted, to },
         { ...ports(), to: arrivals(folder) },
       );
-      for (const [path, bytes] of own.filter(([name]) => name !== 'Mist/empty'))
-        expect(await folder.read(contentPath(await contentName(known.get(path)!.key, sha256)))).toEqual(
-          new Uint8Array(bytes),
-        );
+      for (const [path, bytes] of own.filter(([name]) => name !== 'Mist/empty')) {
+        const content = await folder.read(contentPath(await contentName(known.get(path)!.key, sha256)));
+        // Said by Buffer: a test library compares byte by byte.
+        expect(bytes.equals(content), path).toBe(true);
+      }
       expect(await folder.list()).toHaveLength(wanted.length);
     },
   );
@@ -166,5 +167,36 @@ describe('an archive', () => {
       code: 'archive/damaged',
       facts: { path: 'Mist/mist.graft' },
     });
+  });
+});
+
+describe('a folder', () => {
+  const FOLDER = { place: { kind: 'browser-disk', disk: 'd' }, root: 'mods/101', name: 'mods/101' } as const;
+  const lookAt = (folder: ReturnType<typeof memoryFolder>) =>
+    lookIntoArchive({ do: 'look-into-archive', from: FOLDER }, ports(folder));
+
+  it('is told by its files as an archive is, and what lies beside it is not of it', async () => {
+    const folder = memoryFolder();
+    for (const [path, bytes] of FILES) await folder.writeWhole(`mods/101/${path}`, new Uint8Array(bytes));
+    await folder.writeWhole('mods/102/other', new Uint8Array(3));
+    const { files, texts } = await lookAt(folder);
+    expect(new Map(files.map(({ path, key }) => [path, key]))).toEqual(
+      new Map(FILES.map(([path, bytes]) => [path, keyOfBytes(bytes)])),
+    );
+    expect(files.find(({ path }) => path.endsWith('large.bin'))).toMatchObject({ sha256: digest(FILES[1]![1]) });
+    expect(texts).toEqual([['Mist/mod.json', '{"id":"mist"}']]);
+  });
+
+  it('is refused by name where two of its files are one on another disk, or it changes while it is read', async () => {
+    const folder = memoryFolder();
+    for (const name of ['a/b', 'A/B']) await folder.writeWhole(`mods/101/${name}`, new Uint8Array(3));
+    await expect(lookAt(folder)).rejects.toMatchObject({ code: 'path/collides', facts: { file: 'mods/101' } });
+    const shrinking = memoryFolder();
+    await shrinking.writeWhole('mods/101/a', new Uint8Array(3));
+    const open: typeof shrinking.open = async (path) => ({
+      ...(await shrinking.open(path)),
+      read: async () => new Uint8Array(0),
+    });
+    await expect(lookAt({ ...shrinking, open })).rejects.toMatchObject({ code: 'folder/changed-meanwhile' });
   });
 });

@@ -118,3 +118,74 @@ test('archives of mods are read, placed, asked about, kept on the shelf, laid do
   await page.getByRole('button', { name: /^Take it off the shelf/ }).click();
   await expect(page.getByRole('link', { name: /^Plum/ })).toBeHidden();
 });
+
+test('mods that another program keeps up to date elsewhere are compared, taken over, left as they are, and frozen', async ({
+  moddedFolder,
+  folderAt,
+}, info) => {
+  const kept = folderAt('-kept');
+  const says = (version: string): string => JSON.stringify({ id: 'pear', name: 'Pear', version });
+  put(join(kept, '101/pear.graft'), 'pear one');
+  put(join(kept, '101/mod.json'), says('1.0'));
+  put(join(kept, '102/plum.graft'), 'plum');
+  const { folder, page } = await moddedFolder({ more: () => undefined });
+  const before = digestsOf(folder);
+  await page.getByRole('banner').getByRole('link', { name: 'Shelf', exact: true }).click();
+  await page.getByText('Follow a folder of mods').click();
+  await page.getByLabel('Subfolder').fill(`${info.testId}-kept`);
+  await page.getByRole('button', { name: `Follow ${info.testId}-kept` }).click();
+  const followed = page.getByRole('region', { name: /^Followed/ });
+  await expect(followed.getByText(/^not looked at yet/)).toHaveCount(2);
+
+  // One is taken, of the other nothing is wanted.
+  await followed.getByRole('button', { name: 'Leave it out' }).nth(1).click();
+  await expect(followed.getByText('left out')).toBeVisible();
+  await followed.getByRole('button', { name: 'Read 1 mod there' }).click();
+  const pear = page.getByRole('article', { name: 'Pear' });
+  await expect(pear.getByLabel('Release')).toHaveValue('1.0');
+  await page.getByRole('button', { name: 'Put 1 release on the shelf' }).click();
+  await expect(followed.getByText('1.0, as it was taken')).toBeVisible();
+  expect(digestsOf(folder)).toBe(before);
+  await expect(page.getByRole('link', { name: /^Pear 1\.0/ })).toBeVisible();
+
+  // The other program has brought an update: it is told wherever one is, and the copy stays what it was.
+  put(join(kept, '101/pear.graft'), 'pear two, and better');
+  await page.reload();
+  await expect(page.getByRole('banner').getByRole('link', { name: /^Shelf 1/ })).toBeVisible();
+  await expect(followed.getByText('changed since 1.0 was taken')).toBeVisible();
+  await followed.getByRole('button', { name: 'Stay at 1.0' }).click();
+  await expect(followed.getByText('changed since; you stay at 1.0')).toBeVisible();
+  await expect(page.getByRole('banner').getByRole('link', { name: 'Shelf', exact: true })).toBeVisible();
+
+  // The next one is taken over; it says the same number, so that its day tells it apart.
+  put(join(kept, '101/pear.graft'), 'pear three, the best of all');
+  await page.reload();
+  await followed.getByRole('button', { name: 'Read 1 mod there' }).click();
+  await expect(pear.getByText(/release of Pear, which is known/)).toBeVisible();
+  await expect(pear.getByLabel('Release')).toHaveValue(/^1\.0 of \d{4}-\d\d-\d\d$/);
+  await pear.getByLabel('Release').fill('1.1');
+  await page.getByRole('button', { name: 'Put 1 release on the shelf' }).click();
+  await expect(followed.getByText('1.1, as it was taken')).toBeVisible();
+  await expect(page.getByRole('link', { name: /^Pear 1\.0/ })).toBeVisible();
+  expect((await new AxeBuilder({ page }).analyze()).violations).toEqual([]);
+
+  // Frozen, it is left in peace.
+  await page.getByRole('link', { name: /^Pear 1\.1/ }).click();
+  await page.getByRole('button', { name: 'Freeze at 1.1' }).click();
+  await expect(page.getByRole('button', { name: 'Thaw' })).toBeVisible();
+  put(join(kept, '101/pear.graft'), 'pear four');
+  await page.reload();
+  await expect(followed.getByText('changed; yours is frozen at 1.1')).toBeVisible();
+  await expect(page.getByRole('banner').getByRole('link', { name: 'Shelf', exact: true })).toBeVisible();
+
+  // What was taken goes into the folder as any other mod.
+  await open(page, 'Choose');
+  await page.getByRole('button', { name: 'Select build harvest 2' }).click();
+  await open(page, 'Assemble');
+  await page.getByRole('radiogroup').getByText('In place').click();
+  await page.getByRole('button', { name: /^Lay down harvest 2/ }).click();
+  await expect
+    .poll(() => existsSync(join(folder, 'grafts/pear/pear.graft')) && existsSync(join(folder, 'grafts/pear/mod.json')))
+    .toBe(true);
+  await fileSays(join(folder, 'grafts/pear/pear.graft'), 'pear three, the best of all');
+});

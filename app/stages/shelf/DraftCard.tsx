@@ -44,7 +44,7 @@ function PartFields({ part, name, change }: { part: PartChoice; name: string; ch
         <Select
           size="xs"
           label="From this folder on"
-          data={starts.map((value) => ({ value: `/${value}`, label: value === '' ? 'the whole archive' : value }))}
+          data={starts.map((value) => ({ value: `/${value}`, label: value === '' ? 'all of it' : value }))}
           value={`/${from}`}
           allowDeselect={false}
           onChange={(value) => value && change({ ...part, from: value.slice(1) })}

@@ -36,8 +36,8 @@ function becameWords({ does, releases, files, bytes: size }: FollowedFolder): st
       return `changed; yours is frozen at ${at}`;
     case 'same':
       return `${at}, as it was taken`;
-    case 'left-out':
-      return 'left out';
+    case 'passed':
+      return at === '' ? 'left out' : `changed since; you stay at ${at}`;
     case 'gone':
       return at === '' ? 'no longer there' : `no longer there; ${at} stays on the shelf`;
   }
@@ -61,7 +61,9 @@ function Folder({ view, folder, busy }: { view: FollowedView; folder: FollowedFo
           size="compact-xs"
           variant="default"
           disabled={busy}
-          onClick={() => attempt(() => decideFollowed(install.id, view.name, [{ folder: folder.folder, state: folder.state }]))}
+          onClick={() =>
+            attempt(() => decideFollowed(install.id, view.name, [{ folder: folder.folder, state: folder.state }]))
+          }
         >
           {leaveWords(folder)}
         </Button>
@@ -80,6 +82,9 @@ function Folder({ view, folder, busy }: { view: FollowedView; folder: FollowedFo
   );
 }
 
+/** Mods that nothing is to be done about, and that are shown all the same. */
+const MOST_OPEN = 6;
+
 function FollowedPlace({
   view,
   busy,
@@ -94,7 +99,8 @@ function FollowedPlace({
   const { name, title, each, folders } = view;
   const news = folders.filter(isNews);
   const at = install.followed?.find((one) => one.name === name)?.at;
-  const sorted = folders.toSorted((a, b) => Number(isNews(b)) - Number(isNews(a)) || a.folder.localeCompare(b.folder));
+  const others = folders.filter((one) => !isNews(one));
+  const row = (folder: FollowedFolder) => <Folder key={folder.folder} view={view} folder={folder} busy={busy} />;
   return (
     <section className={listing.line} aria-label={`Followed: ${title}`}>
       <b>{title}</b>
@@ -116,9 +122,15 @@ function FollowedPlace({
           </Button>
         </Buttons>
       )}
-      {sorted.map((folder) => (
-        <Folder key={folder.folder} view={view} folder={folder} busy={busy} />
-      ))}
+      {news.map(row)}
+      {others.length > MOST_OPEN ? (
+        <details>
+          <summary>{counted(others.length, 'other mod')}</summary>
+          {others.map(row)}
+        </details>
+      ) : (
+        others.map(row)
+      )}
       <details>
         <summary>Settings of this folder</summary>
         <Checkbox
