@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { chromium } from '@playwright/test';
 import { bundle } from '../scripts/bundle.mjs';
+import { answered, longestTask, told } from './page-times.mjs';
 import { startServer } from './start-server.mjs';
 
 /*
@@ -48,41 +49,6 @@ const want = (page, weights) =>
     open.result.close();
   }, Object.entries(weights));
 
-/** Milliseconds from an input to a frame in which `done` holds. */
-async function answered(page, act, done) {
-  await page.evaluate((source) => {
-    const isDone = new Function(`return ${source}`);
-    window.answered = new Promise((resolve) =>
-      addEventListener(
-        'click',
-        () => {
-          const start = performance.now();
-          const look = () =>
-            isDone() ? requestAnimationFrame(() => resolve(performance.now() - start)) : requestAnimationFrame(look);
-          look();
-        },
-        { capture: true, once: true },
-      ),
-    );
-  }, done);
-  await act();
-  return page.evaluate(() => window.answered);
-}
-
-/** The longest task of the page's thread while something is done; those below 50 ms are not told. */
-async function longestTask(page, act) {
-  await page.evaluate(() => {
-    window.tasks = [];
-    window.observer = new PerformanceObserver((list) =>
-      window.tasks.push(...list.getEntries().map((entry) => entry.duration)),
-    );
-    window.observer.observe({ type: 'longtask' });
-  });
-  await act();
-  await page.waitForTimeout(500);
-  return page.evaluate(() => (window.observer.disconnect(), Math.max(0, ...window.tasks)));
-}
-
 async function measure(page) {
   const mods = page.getByRole('region', { name: 'Mods', exact: true });
   await mods.waitFor();
@@ -123,11 +89,6 @@ async function measure(page) {
     weights.push(await answered(page, () => choice.click(), changed));
     await page.waitForTimeout(500);
   }
-  // What another program takes of the machine shows in the worst; what the board takes, in the median.
-  const told = (numbers) => {
-    const sorted = numbers.toSorted((a, b) => a - b).map(Math.round);
-    return { median: sorted[sorted.length >> 1], worst: sorted.at(-1) };
-  };
   return {
     longestTaskScrolling: Math.round(scrolling),
     clickOnMod: told(clicks),

@@ -1,10 +1,8 @@
 import { execFileSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { mkdirSync, mkdtempSync, readdirSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, realpathSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
-import { chromium } from '@playwright/test';
-import { startServer } from './start-server.mjs';
+import { join } from 'node:path';
+import { makeModdedGame, openModdedGame } from './own-game.mjs';
 
 /*
  * node bench/switch.mjs [MODS] [FILES] [ROUNDS]
@@ -16,59 +14,7 @@ import { startServer } from './start-server.mjs';
 const [mods = '300', files = '20000', rounds = '3'] = process.argv.slice(2);
 const [MODS, FILES, ROUNDS] = [mods, files, rounds].map(Number);
 const PORT = 4194;
-const TOKEN = 'bench';
 const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-switch-')));
-const root = join(work, 'root/game');
-
-function put(path, bytes) {
-  mkdirSync(dirname(path), { recursive: true });
-  writeFileSync(path, bytes);
-}
-const sha = (bytes) => createHash('sha256').update(bytes).digest('hex');
-
-function makeGame() {
-  const rules = {
-    program: 'game.prog',
-    modsFolder: 'mods',
-    loadOrder: 'mods/list.txt',
-    own: [{ folder: 'saves', kind: 'saves' }],
-  };
-  put(
-    join(work, 'game.json'),
-    JSON.stringify({ format: 'regressum-game', version: 1, id: 'own', title: 'Own', rules, sources: [] }),
-  );
-  for (let i = 0; i < 50; i++)
-    put(join(work, 'base', i === 0 ? 'game.prog' : `data/file-${i}.bin`), `base ${i}`.repeat(200));
-  execFileSync(process.execPath, [
-    'scripts/make-source.mjs',
-    ...['--game', join(work, 'game.json'), '--label', '1.0', '--date', '2026-01-01', '--on', 'live'],
-    ...['--from', `base=${join(work, 'base')}`, '--to', join(work, 'source')],
-  ]);
-  mkdirSync(dirname(root));
-  execFileSync('cp', ['-r', join(work, 'base'), root]);
-  put(join(root, 'saves/one.sav'), 'a save');
-  const catalogue = Array.from({ length: MODS }, (_, mod) => {
-    const own = Array.from({ length: Math.ceil(FILES / MODS) }, (_, i) => {
-      const path = `mods/mod-${mod}/part-${i % 5}/file-${i}.dat`;
-      const bytes = Buffer.from(sha(`${mod} ${i}`).repeat(16 + ((mod * 31 + i * 7) % 200)));
-      put(join(root, path), bytes);
-      return { path, size: bytes.length, sha256: sha(bytes), href: '' };
-    });
-    const release = { version: '1.0', date: '2026-01-01', builds: ['1.0'], files: own };
-    return {
-      id: `mod-${mod}`,
-      name: `Mod ${mod}`,
-      author: 'A Maker',
-      kind: 'data',
-      lookedAfter: true,
-      summary: '',
-      releases: [release],
-    };
-  });
-  put(join(root, 'mods/list.txt'), catalogue.map(({ id }) => `${id}\n`).join(''));
-  put(join(work, 'catalogue.json'), JSON.stringify({ format: 'regressum-mod-catalogue', version: 1, mods: catalogue }));
-}
-
 const filesOf = (folder) =>
   readdirSync(folder, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile()).length;
 const seconds = (start) => (performance.now() - start) / 1000;
@@ -87,39 +33,16 @@ function reference(round) {
   return taken;
 }
 
-let server, browser;
+const running = {};
 try {
-  makeGame();
+  const root = makeModdedGame(work, { mods: MODS, files: FILES });
   execFileSync('cp', ['-r', join(root, 'mods'), join(work, 'mods')]);
-  server = await startServer(PORT, {
-    ...{ REGRESSUM_ROOTS: join(work, 'root'), REGRESSUM_TOKEN: TOKEN, REGRESSUM_DEMO: 'no', REGRESSUM_WRITE: 'yes' },
-  });
-  browser = await chromium.launchPersistentContext(join(work, 'profile'), {
-    ...{ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] },
-    ...{ viewport: { width: 1280, height: 800 }, baseURL: `http://127.0.0.1:${PORT}` },
-  });
-  const page = browser.pages()[0];
-  page.setDefaultTimeout(120_000);
-  const press = (name) => page.getByRole('button', { name }).first().click();
-  await page.goto(`/games#token=${TOKEN}`);
-  await page.getByLabel('File of a game').setInputFiles(join(work, 'game.json'));
-  const handed = readdirSync(join(work, 'source'), { recursive: true, withFileTypes: true })
-    .filter((entry) => entry.isFile())
-    .map((entry) => join(entry.parentPath, entry.name));
-  await page
-    .locator('input[type=file][multiple]')
-    .first()
-    .setInputFiles([...handed, join(work, 'catalogue.json')]);
-  await page.getByText(new RegExp(`1 build, 1 depot known`)).first().waitFor();
-  await page.getByLabel('Subfolder').fill('game');
-  await press('Add game');
-  await press('Check every file in game');
-  await page
-    .getByText(/files, checked/)
-    .first()
-    .waitFor();
-  const home = new URL(page.url()).pathname.split('/')[1];
-  await page.goto(`/${home}/profiles`);
+  const { page, home } = await openModdedGame(
+    work,
+    PORT,
+    (started) => ({ server = server, browser = browser } = started),
+  );
+  await page.goto(`${home}/profiles`);
   await page.getByLabel('Name', { exact: true }).first().fill('Calm');
   await page.getByLabel('Mods').first().click();
   await page
@@ -177,11 +100,11 @@ try {
     }),
   );
 } catch (error) {
-  await browser?.pages()[0]?.screenshot({ path: join(tmpdir(), 'regressum-switch.png') });
+  await running.browser?.pages()[0]?.screenshot({ path: join(tmpdir(), 'regressum-switch.png') });
   throw error;
 } finally {
-  await browser?.close();
-  server?.kill('SIGKILL');
+  await running.browser?.close();
+  running.server?.kill('SIGKILL');
   rmSync(work, { recursive: true, force: true });
 }
 process.exit();

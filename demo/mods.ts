@@ -372,7 +372,7 @@ function requirement(text: string): { mod: string; from?: string; to?: string } 
   return { mod: id, ...(from ? { from } : {}), ...(to ? { to } : {}) };
 }
 
-interface ModFile {
+export interface ModFile {
   readonly path: string;
   readonly bytes: Uint8Array<ArrayBuffer>;
 }
@@ -387,16 +387,20 @@ export const SPOKEN_OF: ReadonlySet<string> = new Set(
   MODS.flatMap(({ touches, replaces = [] }) => [...touches, ...replaces]),
 );
 
+/** A file of a release, its size between two. */
+export function modFile(seed: number, release: string, path: string, low: number, high: number): ModFile {
+  const name = `${release} ${path}`;
+  const bytes = new Uint8Array(between(seed, `${name} size`, low, high));
+  streamBytes(seedFor(seed, name), 0, bytes);
+  return { path, bytes };
+}
+
 /** The files of one release, with their bytes. Each is at most one piece. */
 function filesOf(seed: number, sketch: ModSketch, sketchRelease: ReleaseSketch): ModFile[] {
   const { id, kind, replaces = [] } = sketch;
   const { version } = sketchRelease;
-  const binary = (path: string, low: number, high: number): ModFile => {
-    const name = `${id} ${version} ${path}`;
-    const bytes = new Uint8Array(between(seed, `${name} size`, low, high));
-    streamBytes(seedFor(seed, name), 0, bytes);
-    return { path, bytes };
-  };
+  const binary = (path: string, low: number, high: number): ModFile =>
+    modFile(seed, `${id} ${version}`, path, low, high);
   const files = [
     { path: `mods/${id}/mod.json`, bytes: new TextEncoder().encode(describe(sketch, sketchRelease)) },
     binary(`mods/${id}/${id}-${version}.fwm`, 4e3, kind === 'texture' ? 160e3 : 40e3),

@@ -43,11 +43,10 @@ export const insistOn = (install: string, mod: ModId, release: string | undefine
 
 /**
  * Has a folder lie as some steps leave it: what is missing is fetched, and only what differs is laid down. Mods that come back by
- * it are on the bench no longer. Releases that go by it are put on the shelf first.
+ * it are on the bench no longer.
  */
 export async function takeSteps(install: string, build: BuildLabel, steps: readonly StepWish[]): Promise<void> {
-  const { target, returns, leaves, paths } = await query('stepTarget', install, build, steps);
-  await shelveUsed(install, leaves);
+  const { target, returns, paths } = await query('stepTarget', install, build, steps);
   await decide(install, ({ bench = [] }) => ({ target, bench: bench.filter(({ mod }) => !returns.includes(mod)) }));
   const only = paths && { only: paths };
   await jobs.start('fetch', install, { target, thenLayDown: true, way: 'in-place', ...only });
@@ -71,10 +70,8 @@ export async function undoSteps(
 /** Fetches what the whole set at a build needs, and lays it down. */
 export async function layDownAll(
   install: string,
-  { from, to, releases, order, here }: Pick<MendView, 'from' | 'to' | 'releases' | 'order' | 'here'>,
+  { from, to, releases, order }: Pick<MendView, 'from' | 'to' | 'releases' | 'order'>,
 ): Promise<void> {
-  const leaving = [...here].flatMap(([mod, version]) => (releases.get(mod) === version ? [] : [mod]));
-  await shelveUsed(install, leaving);
   const target = {
     ...({ build: to, releases: [...releases], order, decidedBy: 'mend', at: Date.now() } as const),
     ...(from !== to && { from }),

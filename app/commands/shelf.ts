@@ -1,5 +1,6 @@
 import { type ArchivesRead, type DraftRelease, type KnownRelease, type ReadArchive } from '#core/archives';
 import type { BuildLabel, ModId } from '#core/builds';
+import { inLanes } from '#core/calls';
 import { Failure } from '#core/failure';
 import { keyPieces, keySize } from '#core/digest';
 import {
@@ -35,6 +36,9 @@ export interface ArchivesOffer {
   readonly read: ArchivesRead;
 }
 
+/** Some kinds are unpacked in memory. */
+const ARCHIVES_AT_ONCE = 2;
+
 /**
  * Reads archives whole and tells what is in them; nothing is put down. One that cannot be read keeps no other from it.
  * @param told hears how far it is
@@ -45,20 +49,21 @@ export async function openArchives(
   from: readonly (File | FolderToRead)[],
   told: (done: { readonly name: string; readonly number: number }) => void = () => undefined,
 ): Promise<ArchivesOffer> {
-  const archives: OpenedArchive[] = [];
+  const opened: (OpenedArchive | undefined)[] = from.map(() => undefined);
   const refused: ArchivesOffer['refused'][number][] = [];
-  await inPool(async (pool) => {
-    for (const [number, one] of from.entries()) {
+  await inPool((pool) =>
+    inLanes(from, ARCHIVES_AT_ONCE, { gate: () => undefined }, async (one, number) => {
       const what = one instanceof File ? one : one.from;
       told({ name: what.name, number });
       try {
         const looked = await pool.run({ do: 'look-into-archive', from: what });
-        archives.push({ from: one, name: what.name, ...looked });
+        opened[number] = { from: one, name: what.name, ...looked };
       } catch (failure) {
         refused.push({ name: what.name, failure });
       }
-    }
-  });
+    }),
+  );
+  const archives = opened.filter((one) => one !== undefined);
   const read = await query(
     'archives',
     install.id,

@@ -175,6 +175,18 @@ export default function StandInsPanel({ install }: { install: Install }) {
           Let Quayline check the folder
         </Button>
       </Buttons>
+      <h3>Other players</h3>
+      <p className="quiet">Archives of mods that they pass around, to save and add under Shelf.</p>
+      <ul className={styles.passed}>
+        {state.archives.map(({ name, words, href }) => (
+          <li key={name}>
+            <a className="link" href={href} download={name}>
+              {name}
+            </a>
+            <div className="quiet">{words}</div>
+          </li>
+        ))}
+      </ul>
       <h3>Somebody else</h3>
       <Button
         size="xs"

@@ -135,7 +135,6 @@ export async function stepTarget(
       ...{ build, releases: [...releases], order, decidedBy: 'mend', at: Date.now() },
       ...(isFromElsewhere && { from }),
     },
-    leaves: moves.flatMap((move) => (move.from === undefined ? [] : [move.mod])),
     returns: moves.flatMap((move) => (move.from === undefined ? [move.mod] : [])),
     ...(onDisk === build && { paths: pathsOf(here, moves) }),
   };

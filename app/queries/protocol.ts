@@ -13,6 +13,7 @@ import type * as reading from './reading';
 import type * as recording from './recording';
 import type { Stripped } from './shared';
 import type * as shelf from './shelf';
+import type * as shelving from './shelving';
 import type * as sheetParts from './sheet-parts';
 import type * as stages from './stages';
 import type * as surveying from './surveying';
@@ -47,7 +48,8 @@ export type Questions = Pick<
   Pick<typeof misplaced, 'misplaced'> &
   Pick<typeof order, 'order' | 'orderOf' | 'sharedList'> &
   Pick<typeof sheetParts, 'sheetParts'> &
-  Pick<typeof shelf, 'archives' | 'placesOfDrafts' | 'shelf' | 'shelvable'> &
+  Pick<typeof shelf, 'archives' | 'placesOfDrafts' | 'shelf'> &
+  Pick<typeof shelving, 'leaving' | 'shelvable'> &
   Pick<typeof arrived, 'arrived' | 'depotFiles'> &
   Pick<
     typeof recording,

@@ -8,16 +8,15 @@ import {
   spellingOf,
 } from '#core/archives';
 import { asMod, type GameRules, type ModId } from '#core/builds';
-import { type Catalogue, modById, releaseAt, releaseFileKey } from '#core/mods';
+import { type Catalogue, modById, releaseAt } from '#core/mods';
 import type { FoundFile } from '#core/survey';
-import { treePath } from '~/folders';
 import { getOffered, listInstalls, listProfiles, listShelved } from '~/store';
 import { unknownModFiles } from './along';
 import { trialsOf } from './evidence';
 import { storeOfInstall } from './history';
 import { keepLast } from './keep-last';
 import { type InstallContext, installContext, installedReleases } from './install-context';
-import type { DraftPlaces, ShelfView, ShelvedFrom } from './views';
+import type { DraftPlaces, ShelfView } from './views';
 
 /* Releases that are kept as copies of one's own, and what archives bring. */
 
@@ -72,34 +71,6 @@ export async function placesOfDrafts(
     const all = places.map(([, place]) => place);
     const mods = new Set(all.flatMap((place) => owners.get(place.toLowerCase()) ?? []));
     return { places, clashes, game: all.filter((place) => vanilla.has(place)), mods: [...mods] };
-  });
-}
-
-/** Releases of mods in the folder, with where the contents of their files lie there; without keys where the shelf has it whole. */
-export async function shelvable(installId: string, mods: readonly ModId[]): Promise<ShelvedFrom[]> {
-  const [here, store] = await Promise.all([installContext(installId), storeOfInstall(installId)]);
-  const { catalogue, install } = here;
-  const onDisk = installedReleases(here);
-  const isShelved = (mod: ModId, version: string): boolean =>
-    store?.references.some(
-      ({ reason, missing }) =>
-        reason.kind === 'release' &&
-        reason.game === install.game &&
-        reason.mod === mod &&
-        reason.release === version &&
-        missing === 0,
-    ) === true;
-  const paths = new Map(here.found.map(({ key, path }) => [key, path]));
-  return mods.flatMap((mod): ShelvedFrom[] => {
-    const version = onDisk.get(mod);
-    const known = version === undefined ? undefined : modById(catalogue, mod);
-    const release = known && releaseAt(known, version!);
-    if (!release) return [];
-    const keys = release.files.filter(({ size }) => size > 0).map(releaseFileKey);
-    // One of which a file is altered or missing in the folder is not kept whole, but as far as it is there.
-    const there = isShelved(mod, version!) ? [] : keys.filter((key) => paths.has(key));
-    const from = there.map((key) => [key, treePath(install.tree, paths.get(key)!)] as const);
-    return [{ mod, release: version!, keys: there, from }];
   });
 }
 

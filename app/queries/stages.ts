@@ -76,6 +76,7 @@ import { depotLines } from './depot-lines';
 import { choicesOf } from './choosing';
 import { evidenceOf } from './evidence';
 import { keepLast } from './keep-last';
+import { bytesToShelve } from './shelving';
 import { bytesFetched, partlyFetched, storedOf } from './stored';
 import {
   contentsOf,
@@ -288,23 +289,24 @@ export async function fetchView(installId: string, wanted?: Target): Promise<Fet
     lines: depotLines(here, target, items.laid),
     needsCode: branches.every(({ needsCode }) => needsCode) ? branches.map(({ name }) => name) : [],
     branches,
-    room: await leastRoom(here, items),
+    room: await leastRoom(here, items, target),
     byBranch: { files: byStorefront.length, bytes: byStorefront.reduce((sum, { size }) => sum + size, 0) },
   };
 }
 
 /** What laying down needs on top of what the disk holds, by the way that needs least. */
-async function leastRoom(here: InstallContext, { laid }: Items): Promise<number> {
+async function leastRoom(here: InstallContext, { laid }: Items, target: Target): Promise<number> {
   const laying = layDownPlan(laid, here.found, here.index.game.rules, alongOf(here));
-  const now = await roomNow(here);
+  const now = await roomNow(here, target);
   // In parts it needs less, at the price of what it cannot take back: nobody plans for that.
   const ways = (await layDownWays(here.install.place)).filter((way) => way !== 'in-parts');
   return Math.min(...ways.map((way) => roomNeeded(roomOverTime(laying, now, way))));
 }
 
-const roomNow = async ({ found, install }: InstallContext): Promise<RoomNow> => ({
-  oldBytes: found.reduce((sum, { size }) => sum + size, 0),
-  fetchedBytes: await bytesFetched(install),
+const roomNow = async (here: InstallContext, target: Target): Promise<RoomNow> => ({
+  oldBytes: here.found.reduce((sum, { size }) => sum + size, 0),
+  fetchedBytes: await bytesFetched(here.install),
+  toShelve: await bytesToShelve(here, target),
 });
 
 /** The branches that lead to a build just now; those that need no code first. */
@@ -435,8 +437,12 @@ function differencesOf(here: InstallContext, { rows, missing }: LayDownPlan) {
 }
 
 /** How a plan may be laid down here, each way with its room over time; in parts only where that keeps less. */
-async function waysOf(here: InstallContext, laying: LayDownPlan): Promise<Pick<AssembleView, 'ways' | 'notKept'>> {
-  const now = await roomNow(here);
+async function waysOf(
+  here: InstallContext,
+  laying: LayDownPlan,
+  target: Target,
+): Promise<Pick<AssembleView, 'ways' | 'notKept'>> {
+  const now = await roomNow(here, target);
   const { all, waivable } = differencesOf(here, laying);
   const toFetch = laying.missing.reduce((sum, { size }) => sum + size, 0);
   const ways = (await layDownWays(here.install.place)).flatMap((way): AssembleView['ways'] => {
@@ -480,9 +486,10 @@ export async function proof(installId: string): Promise<ProofView | undefined> {
 export async function assemble(installId: string): Promise<AssembleView | undefined> {
   const here = await installContext(installId);
   const planned = await planOf(here);
-  const build = here.install.target?.build;
+  const { target } = here.install;
+  const build = target?.build;
   const manifests = build && (await manifestsOf(here.index, here.depots, build));
-  if (!planned || !build || !manifests) return undefined;
+  if (!planned || !target || !build || !manifests) return undefined;
   const { plan: laying, items } = planned;
   const laid = here.trees.get(build)!;
   const wanted = new Set(items.laid.map(({ path }) => path));
@@ -526,7 +533,7 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
       const all = [...depots, ...covers.map((copy) => copy.owner)];
       return all.length > 0 ? [{ path, owner, covers: all }] : [];
     }),
-    ...(await waysOf(here, laying)),
+    ...(await waysOf(here, laying, target)),
     laid: (await departuresFromTarget(here))?.length === 0,
   };
 }

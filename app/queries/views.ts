@@ -574,8 +574,6 @@ export interface StepTarget {
   readonly target: Target;
   /** Mods that come into the folder by it. */
   readonly returns: readonly ModId[];
-  /** Mods whose release in the folder goes by it. */
-  readonly leaves: readonly ModId[];
   /** Where files change by it; undefined where the game itself goes to another build. */
   readonly paths?: readonly string[];
 }

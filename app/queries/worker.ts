@@ -16,6 +16,7 @@ import * as reading from './reading';
 import * as recording from './recording';
 import { strippingSender } from './shared';
 import * as shelf from './shelf';
+import * as shelving from './shelving';
 import * as sheetParts from './sheet-parts';
 import * as stages from './stages';
 import * as surveying from './surveying';
@@ -35,6 +36,7 @@ const questions = {
   ...reading,
   ...sheetParts,
   ...shelf,
+  ...shelving,
   ...recording,
   ...stages,
   ...surveying,

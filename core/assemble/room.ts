@@ -24,16 +24,18 @@ export interface RoomNow {
   readonly oldBytes: number;
   /** Fetched already and put aside. */
   readonly fetchedBytes: number;
+  /** To be put on the shelf before anything is changed. */
+  readonly toShelve: number;
 }
 
 /**
  * Disk use over the course of laying down. Beside: the old folder, what was fetched and the new folder exist at once just
  * before the swap. In place: the old folder, what was fetched and the files that differ. That is the peak; fetched copies go
- * at the swap, and what was displaced when it is let go.
+ * at the swap, and what was displaced when it is let go. What is put on the shelf stays there.
  */
 export function roomOverTime(
   plan: LayDownPlan,
-  { oldBytes, fetchedBytes }: RoomNow,
+  { oldBytes, fetchedBytes, toShelve }: RoomNow,
   way: Exclude<LayDownWay, 'in-parts'>,
 ): Room {
   const toFetch = plan.missing.reduce((sum, { size }) => sum + size, 0);
@@ -44,20 +46,20 @@ export function roomOverTime(
   const steps: RoomStep[] = [
     { after: 'now', bytes: oldBytes + fetchedBytes },
     { after: 'fetch', bytes: afterFetch },
-    { after: 'write', bytes: afterFetch + written },
-    { after: 'swap', bytes: oldBytes + written },
-    { after: 'let-go', bytes: whole },
+    { after: 'write', bytes: afterFetch + toShelve + written },
+    { after: 'swap', bytes: oldBytes + toShelve + written },
+    { after: 'let-go', bytes: whole + toShelve },
   ];
   return { steps, peak: peakOf(steps) };
 }
 
 /**
- * As {@link roomOverTime}, for laying down in parts.
+ * As {@link roomOverTime}, for laying down in parts: then nothing is put on the shelf.
  * @param toFetch bytes
  */
 export function roomOverParts(
   { peak, after }: ReturnType<typeof roomInParts>,
-  { oldBytes, fetchedBytes }: RoomNow,
+  { oldBytes, fetchedBytes }: Omit<RoomNow, 'toShelve'>,
   toFetch: number,
 ): Room {
   const afterFetch = oldBytes + fetchedBytes + toFetch;

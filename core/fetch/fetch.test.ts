@@ -155,7 +155,7 @@ describe('the plan to lay down', () => {
     stored: NOTHING_STORED,
   });
   const plan = layDownPlan(items, onDisk, RULES);
-  const now = (oldBytes: number): RoomNow => ({ oldBytes, fetchedBytes: 0 });
+  const now = (oldBytes: number): RoomNow => ({ oldBytes, fetchedBytes: 0, toShelve: 0 });
 
   it('brings along what is right and what is the player’s own, and leaves the rest', () => {
     expect(plan.rows.map(({ path, own }) => [path, own])).toEqual([

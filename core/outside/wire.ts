@@ -109,6 +109,8 @@ export const PanelStateSchema = z.object({
   oneTimeCode: z.string().nullable(),
   account: z.object({ name: z.string(), passphrase: z.string(), branchCode: z.string() }),
   main: BuildLabelSchema,
+  /** Archives of mods that players pass around. */
+  archives: z.array(z.object({ name: z.string(), words: z.string(), href: z.string() })),
 });
 export type PanelState = z.infer<typeof PanelStateSchema>;
 

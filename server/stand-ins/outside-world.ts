@@ -1,6 +1,7 @@
 import { randomInt, randomUUID } from 'node:crypto';
 import { newestBuild } from '#core/builds';
 import { Failure } from '#core/failure';
+import { PASSED_AROUND } from '#demo';
 import type { PanelAction, PanelState } from '#core/outside';
 import { library } from './library';
 
@@ -109,7 +110,19 @@ export class OutsideWorld {
     const { patchReleased, faults, ignoresSetting, oneTimeCode } = this;
     const { name, passphrase, branchCode } = ACCOUNT;
     const main = newestBuild(library.index(patchReleased), 'main')!;
-    return { patchReleased, faults, ignoresSetting, oneTimeCode, account: { name, passphrase, branchCode }, main };
+    const archives = PASSED_AROUND.map(({ name, words }) => ({
+      ...{ name, words },
+      href: `/stand-ins/archives/${encodeURIComponent(name)}`,
+    }));
+    return {
+      patchReleased,
+      faults,
+      ignoresSetting,
+      oneTimeCode,
+      account: { name, passphrase, branchCode },
+      main,
+      archives,
+    };
   }
 
   act(action: PanelAction): void {

@@ -7,6 +7,7 @@ import { startGame } from './game';
 import { library } from './library';
 import { modCatalogue } from './mod-catalogue';
 import { inWorldOf, type OutsideWorld } from './outside-world';
+import { passedAround } from './passed-around';
 import { storefront } from './storefront';
 
 /** The made-up game's folder has some 1,400 files. */
@@ -19,6 +20,8 @@ async function answer(request: Request, service: string, path: string, world: Ou
       return depotService(request, path, world);
     case 'catalogue':
       return modCatalogue(request, path, world);
+    case 'archives':
+      return passedAround(request, path);
     case 'storefront':
       return storefront(request, path, world);
     case 'game': {

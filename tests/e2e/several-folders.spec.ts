@@ -57,6 +57,8 @@ test('a folder is copied, shares saves with its copy, is deleted and taken back,
   await page.getByRole('banner').getByRole('link', { name: 'History', exact: true }).click();
   await page.getByRole('button', { name: 'Take it back' }).click();
   await expect.poll(() => digestsOf(copy)).toBe(whole);
+  // While the change ends, it still writes.
+  await expect(page.getByRole('region', { name: 'Changes, newest first' })).toContainText('taken back');
 
   // A storefront moves the folder: it is shown where it lies now, with all that was known of it.
   renameSync(copy, moved);

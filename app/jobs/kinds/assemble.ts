@@ -30,6 +30,7 @@ import { type JobContext, type Kind, readParams, uncounted } from '../job-contex
 import { keepCovered } from './keep-covered';
 import { keepOwnBefore } from './keep-own';
 import { noteChange } from './note-change';
+import { shelveLeaving } from './shelve';
 
 const ParamsSchema = z.object({
   target: TargetSchema,
@@ -168,6 +169,8 @@ async function planLayDown(
   const [whole, parts] = await Promise.all([query('plan', install.id, target, without), partsOf(context, changes)]);
   const plan = only ? planAt(whole, new Set(only)) : whole;
   assertNothingMissing(plan);
+  // In parts there is no room for it.
+  if (way !== 'in-parts') await shelveLeaving(context, changes, target.releases);
   await keepCovered(context, changes, plan);
   const from = await changes.disk.current();
   const found = await recordOf(install);

@@ -2,9 +2,10 @@ import { z } from 'zod';
 import { KeySchema } from '#core/changes';
 import { makeReference, type Reference } from '#core/contents';
 import { asMod } from '#core/builds';
-import { keySize } from '#core/digest';
+import { type ContentKey, keySize } from '#core/digest';
 import { type Catalogue, modById, releaseAt } from '#core/mods';
-import { changesOf } from '~/changes';
+import { type Changes, changesOf } from '~/changes';
+import { query } from '~/queries';
 import { platformSha256 } from '~/remote';
 import {
   getCatalogue,
@@ -15,6 +16,7 @@ import {
   putShelved,
   removeShelved,
   type Shelved,
+  type Target,
 } from '~/store';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
 import { runCounted } from './batches';
@@ -53,19 +55,51 @@ async function referenceTo(game: string, { mod, release }: Pick<Taken, 'mod' | '
   return `release-${(await platformSha256(JSON.stringify([game, mod, release]))).slice(0, 16)}`;
 }
 
-async function referTo(game: string, shelved: Omit<Taken, 'from'>, at: number): Promise<Reference> {
+async function referTo(
+  game: string,
+  shelved: Pick<Taken, 'mod' | 'release'> & { readonly keys: readonly ContentKey[] },
+  at: number,
+): Promise<Reference> {
   const { mod, release, keys } = shelved;
   const reason = { kind: 'release', game, mod, release } as const;
   return makeReference({ id: await referenceTo(game, shelved), at, reason }, keys, { sha256: platformSha256 });
 }
 
 /** What is known of releases now, to be kept with them. */
-const shelvedOf = (catalogue: Catalogue, { game, title }: Install, releases: readonly Taken[], at: number): Shelved[] =>
+const shelvedOf = (
+  catalogue: Catalogue,
+  { game, title }: Install,
+  releases: readonly Pick<Taken, 'mod' | 'release' | 'source'>[],
+  at: number,
+): Shelved[] =>
   releases.flatMap(({ mod: id, release: version, source = title }) => {
     const mod = modById(catalogue, id);
     const release = mod && releaseAt(mod, version);
     return release ? [{ game, mod: mod.id, version, entry: { ...mod, releases: [release] }, from: source, at }] : [];
   });
+
+/**
+ * Puts the releases of mods that a change takes out of the folder on the shelf first, where they are not: nobody can withdraw them then.
+ * @param stay releases that the folder has afterwards
+ * @throws Failure `folder/*`, `job/cancelled`
+ */
+export async function shelveLeaving(context: JobContext, changes: Changes, stay: Target['releases']): Promise<void> {
+  const releases = await query('leaving', context.install, stay);
+  if (releases.length === 0) return;
+  const keys = new Set(releases.flatMap((one) => one.keys));
+  context.phase(
+    'Putting mods that go on the shelf',
+    keys.size,
+    [...keys].reduce((sum, key) => sum + keySize(key), 0),
+  );
+  const install = await getInstall(context.install);
+  const at = Date.now();
+  for (const one of releases) {
+    const reference = await referTo(install.game, one, at);
+    await changes.carryOut(context, { act: 'keep', reference, from: one.from.map(([key, path]) => [key, path]) });
+  }
+  await putShelved(shelvedOf(await getCatalogue(install.game), install, releases, at));
+}
 
 /** Takes files of mods out of archives or the folder into the store, release by release. No file of the game is touched. */
 export const shelve: Kind = {

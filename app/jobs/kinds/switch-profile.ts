@@ -23,6 +23,7 @@ import { fetchContents, fetchedBy } from './fetch';
 import { keepCovered } from './keep-covered';
 import { keepOwnBefore } from './keep-own';
 import { noteChange } from './note-change';
+import { shelveLeaving } from './shelve';
 
 const ParamsSchema = z.object({ profile: z.string() });
 
@@ -77,6 +78,7 @@ async function plan(context: JobContext, profile: string): Promise<void> {
   // One that never had a target has what lies in the folder as its own from now on, to come back to.
   if (left) await updateInstall(install.id, (now) => (now.target ? now : { ...now, target: left }));
   const changes = changesOf(install);
+  await shelveLeaving(context, changes, both[1].target?.releases ?? []);
   await keepCovered(context, changes, planned);
   const own = await ownChange(install, both, kept, planned.along);
   const places = await ownPlaces(install, (await getGame(install.game)).rules);

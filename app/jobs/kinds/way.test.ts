@@ -43,6 +43,7 @@ import * as order from '~/queries/order';
 import * as profiles from '~/queries/profiles';
 import * as recording from '~/queries/recording';
 import * as shelf from '~/queries/shelf';
+import * as shelving from '~/queries/shelving';
 import * as sheetParts from '~/queries/sheet-parts';
 import * as stages from '~/queries/stages';
 import * as surveying from '~/queries/surveying';
@@ -120,6 +121,7 @@ vi.mock('~/queries/client', () => ({
       ...keepsakes,
       ...losses,
       ...sheetParts,
+      ...shelving,
       ...profiles,
       ...choosing,
       ...telling,
@@ -869,6 +871,14 @@ describe('a folder of depots', () => {
 });
 
 describe('assemble', () => {
+  // What goes by it is on the shelf already: what is counted here is the lay-down alone.
+  beforeAll(async () => {
+    await again();
+    const releases = await shelving.leaving(INSTALL, ready.install.target!.releases);
+    await run('shelve', { archives: [], releases, add: [] });
+    ready = { ...ready, image: await imageOf(here()) };
+  });
+
   async function again(): Promise<void> {
     disk.now = await folderFrom(ready.image);
     await updateInstall(INSTALL, () => ready.install);
@@ -896,8 +906,10 @@ describe('assemble', () => {
     // Of what was fetched nothing stays but what a mod replaces; what the keepsake has was not fetched.
     const covered = (await stages.plan(INSTALL, ready.install.target!)).covered.size;
     expect(covered).toBeGreaterThan(0);
-    const own = (await history.storeOfInstall(INSTALL))!.references.find(({ reason }) => reason.kind === 'keepsake')!;
-    expect([...after.keys()].filter((path) => path.startsWith('contents/'))).toHaveLength(covered + own.files);
+    const { references } = (await history.storeOfInstall(INSTALL))!;
+    const own = references.filter(({ reason }) => ['keepsake', 'release'].includes(reason.kind));
+    const kept = own.reduce((sum, { files }) => sum + files, covered);
+    expect([...after.keys()].filter((path) => path.startsWith('contents/'))).toHaveLength(kept);
     // Saves and settings are the player's: they come along as they are.
     const saves = [...ready.image.keys()].filter((path) => path.startsWith(treePath('t1/saves/')));
     expect(saves.length).toBeGreaterThan(0);
@@ -1309,6 +1321,9 @@ describe('what lies on the drive', () => {
     const bytes = await here().read(await gameFile(REPLACED));
     expect(await platformSha256(bytes)).toBe(vanilla.sha256);
     expect(await stages.frame(INSTALL)).toMatchObject({ laid: true });
+    // The release that went is on the shelf, whole.
+    const shelved = (await shelf.shelf(INSTALL)).releases.filter(({ mod }) => mod === MOD);
+    expect(shelved).toMatchObject([{ inFolder: false, missing: 0 }]);
   }, 60_000);
 
   it('a mod’s step touches its files alone, is told by its releases, and is undone to the byte', async () => {
@@ -1403,10 +1418,10 @@ describe('what lies on the drive', () => {
     expect(await bench({ kind: 'build', build })).toMatchObject({ item: { action: 'bench' }, due: true });
     expect(await bench({ kind: 'runs' })).toMatchObject({ item: { action: 'keep' }, due: true, loss: undefined });
     // It is kept before it goes, from where it lies, and once.
-    const [kept] = await shelf.shelvable(INSTALL, [MOD]);
+    const [kept] = await shelving.shelvable(INSTALL, [MOD]);
     expect(kept!.keys.length).toBeGreaterThan(1);
     await run('shelve', { archives: [], releases: [kept], add: [] });
-    expect(await shelf.shelvable(INSTALL, [MOD])).toMatchObject([{ mod: MOD, keys: [], from: [] }]);
+    expect(await shelving.shelvable(INSTALL, [MOD])).toMatchObject([{ mod: MOD, keys: [], from: [] }]);
     const onShelf = (await shelf.shelf(INSTALL)).releases.find(({ mod }) => mod === MOD)!;
     expect(onShelf).toMatchObject({ version: kept!.release, missing: 0, inFolder: true });
   }, 60_000);
@@ -1664,7 +1679,9 @@ describe('what is handed on, and taken out', () => {
     const add = offer.takes.map(({ mod }) => ({ ...mod, game: GAME, from: from.name, at: 1 }));
     await run('shelve', { archives, releases, add });
     const view = (await history.storeOfInstall(INSTALL))!;
-    expect(view.references.find(({ reason }) => reason.kind === 'release')).toMatchObject({ missing: 0, files: 1 });
+    const isIt = ({ reason }: (typeof view.references)[number]): boolean =>
+      reason.kind === 'release' && reason.mod === 'keel-noise';
+    expect(view.references.find(isIt)).toMatchObject({ missing: 0, files: 1 });
     expect(await here().stat(await gameFile(path))).toBeUndefined();
     await run('assemble', await targetNow());
     expect((await stages.frame(INSTALL)).laid).toBe(true);

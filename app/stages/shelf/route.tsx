@@ -217,7 +217,10 @@ function Overview({ releases }: { releases: readonly Shelved[] }) {
         />
         <Figure value={bytes(sum(going))} label="can go" color="var(--teal)" />
       </Figures>
-      <p className="quiet">Releases come here by archives, and whenever a step of Mend takes one out of the folder.</p>
+      <p className="quiet">
+        Releases come here from archives and followed folders, and whenever one goes out of the folder: by laying down,
+        by a step of Mend, or with a profile.
+      </p>
     </>
   );
 }
