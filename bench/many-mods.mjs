@@ -31,8 +31,8 @@ async function clicked(page, region) {
   const times = [];
   for (let i = 1; i < 7; i++) {
     const link = links.nth(i);
-    const name = /Mod \d+/.exec(await link.textContent())[0];
-    const shown = `[...document.querySelectorAll('aside h2, [role=complementary] h2')].some((one) => /${name}(?!\\\\d)/.test(one.textContent))`;
+    const name = /Mod \d+a/.exec(await link.textContent())[0];
+    const shown = `[...document.querySelectorAll('h2')].some((one) => one.textContent.startsWith('${name}'))`;
     times.push(await answered(page, () => link.click(), shown));
     await page.waitForTimeout(300);
   }

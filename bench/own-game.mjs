@@ -65,7 +65,7 @@ export function makeModdedGame(work, { mods, files, builds = 1 }) {
       }),
     }));
     const about = { author: 'A Maker', kind: 'data', lookedAfter: mod % 6 !== 5, summary: '' };
-    return { id: `mod-${mod}`, name: `Mod ${mod}`, ...about, releases };
+    return { id: `mod-${mod}`, name: `Mod ${mod}a`, ...about, releases };
   });
   put(join(root, 'mods/list.txt'), catalogue.map(({ id }) => `${id}\n`).join(''));
   put(join(work, 'catalogue.json'), JSON.stringify({ format: 'regressum-mod-catalogue', version: 1, mods: catalogue }));
@@ -86,7 +86,7 @@ export async function openModdedGame(work, port, running) {
     ...{ viewport: { width: 1280, height: 800 }, baseURL: `http://127.0.0.1:${port}` },
   });
   const page = running.browser.pages()[0];
-  page.setDefaultTimeout(120_000);
+  page.setDefaultTimeout(60_000);
   const press = (name) => page.getByRole('button', { name }).first().click();
   await page.goto(`/games#token=${TOKEN}`);
   await page.getByLabel('File of a game').setInputFiles(join(work, 'game.json'));
