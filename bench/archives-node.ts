@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { type Ground, type ReadArchive, readArchives } from '#core/archives';
 import { GameRulesSchema } from '#core/builds';
 import type { Catalogue } from '#core/mods';
-import { platformSha256, streamSha256 } from '~/remote';
+import { platformSha256 } from '~/remote';
 import { lookIntoArchive } from '~/workers/archive-task';
 
 /** Files below a folder, by paths with `/`. */
@@ -30,7 +30,7 @@ export async function look(
   try {
     const looked = await lookIntoArchive(
       { do: 'look-into-archive', from },
-      { sha256: platformSha256, newHash: streamSha256, readerOf: noFolder, progress, signal },
+      { sha256: platformSha256, readerOf: noFolder, progress, signal },
     );
     return { read: { name, ...looked }, bytes };
   } catch (error) {

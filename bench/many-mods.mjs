@@ -77,7 +77,7 @@ async function shelveAll(page, home) {
   await page.goto(`${home}/mend`);
   await page.getByLabel('Mods that come first').fill('1');
   await page.getByRole('button', { name: /^Only the first/ }).click();
-  await page.getByText(/On the bench for now/).waitFor();
+  await page.getByText(/On the bench for now/).waitFor({ timeout: 300_000 });
   await page.goto(`${home}/shelf`);
 }
 

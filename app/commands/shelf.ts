@@ -115,7 +115,7 @@ const dateOf = (files: readonly ArchiveFile[], now: number): string => {
   return new Date(latest > 0 && latest <= now ? latest : now).toISOString().slice(0, 10);
 };
 
-function releaseFile(place: string, { key, sha256 }: ArchiveFile): ReleaseFile {
+function releaseFile(place: string, { key }: ArchiveFile, sha256: string | undefined): ReleaseFile {
   const pieces = keyPieces(key);
   return {
     path: place,
@@ -124,6 +124,26 @@ function releaseFile(place: string, { key, sha256 }: ArchiveFile): ReleaseFile {
     ...(pieces.length > 1 && { pieces }),
     href: '',
   };
+}
+
+/** SHA-256 of the files that are settled and have several pieces, archive by archive: a file of one piece has that one's digest. */
+async function wholeDigests(
+  archives: readonly OpenedArchive[],
+  settled: readonly Settled[],
+): Promise<ReadonlyMap<string, string>[]> {
+  return inPool((pool) =>
+    Promise.all(
+      archives.map(async ({ from, files }, i) => {
+        const taken = new Set(
+          settled.flatMap(({ archive, places }) => (archive === i ? places.map(([path]) => path) : [])),
+        );
+        const paths = files.flatMap(({ path, key }) => (taken.has(path) && keyPieces(key).length > 1 ? [path] : []));
+        if (paths.length === 0) return new Map<string, string>();
+        const what = from instanceof File ? from : from.from;
+        return new Map((await pool.run({ do: 'digest-in-archive', from: what, paths })).digests);
+      }),
+    ),
+  );
 }
 
 /** The mod that a release is put under: one that is known, or a new one of its name. */
@@ -167,6 +187,7 @@ export async function putOnShelf(
     releases.push({ mod, release, keys: all.filter(({ size }) => size > 0).map(releaseFileKey), from, source });
     put.push({ release: [mod, release], archives: new Set(files.map(({ archive }) => archive)) });
   }
+  const digests = await wholeDigests(archives, settled);
   const add = settled.map((one): OwnMod => {
     const before = modById(catalogue, one.mod?.id ?? idOfName(one.name));
     const mod = ownMod(before, one.name);
@@ -189,7 +210,7 @@ export async function putOnShelf(
         requiresOneOf: [],
       },
       ...{ optional: [], conflicts: [], reports: [], touches: [...one.touches], unofficial: from.slice(0, 200) },
-      files: one.places.map(([, place], i) => releaseFile(place, files[i]!)),
+      files: one.places.map(([path, place], i) => releaseFile(place, files[i]!, digests[one.archive]!.get(path))),
     };
     return { ...mod, releases: [release], game: install.game, from, at };
   });

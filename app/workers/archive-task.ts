@@ -1,13 +1,20 @@
 import { Failure } from '#core/failure';
 import type { ArrivalFolder } from '#core/contents';
-import { type ContentKey, keySize, PIECE_SIZE } from '#core/digest';
+import { type ContentKey, keySize } from '#core/digest';
 import type { StreamHash } from '#core/fetch';
 import type { FolderReader } from '#core/folders';
 import type { Place } from '~/folders';
 import { arrivalSink } from './arrival-sink';
 import type { BagPorts } from './bag-task';
 import { KeyOfPieces } from './piece-sink';
-import type { ArchiveFile, DiskResults, LookIntoArchiveTask, UnpackTask } from './protocol';
+import type {
+  ArchiveFile,
+  DigestInArchiveTask,
+  DiskResults,
+  FolderAsArchive,
+  LookIntoArchiveTask,
+  UnpackTask,
+} from './protocol';
 import { readArchive, readFolder, type Visit } from './read-archive';
 
 /** Bytes of a text that may tell what a mod is, at the most, and how many of them are read. */
@@ -25,7 +32,7 @@ class WholeDigest {
   #bytes = 0;
   #stream: StreamHash | undefined;
 
-  constructor(private readonly ports: Pick<LookPorts, 'sha256' | 'newHash'>) {}
+  constructor(private readonly ports: Pick<DigestPorts, 'sha256' | 'newHash'>) {}
 
   update(piece: Uint8Array<ArrayBuffer>): void {
     this.#bytes += piece.length;
@@ -46,9 +53,14 @@ class WholeDigest {
 
 type LookPorts = BagPorts & {
   readonly readerOf: (place: Place) => Pick<FolderReader, 'list' | 'open'>;
+};
+type DigestPorts = LookPorts & {
   /** Makes a SHA-256 of what comes bit by bit. */
   readonly newHash: () => StreamHash;
 };
+
+const goThrough = (from: File | FolderAsArchive, visit: Visit, { readerOf, signal }: LookPorts): Promise<void> =>
+  from instanceof File ? readArchive(from, visit, signal) : readFolder(from, readerOf(from.place), visit, signal);
 
 /**
  * Reads an archive, or a folder, whole, and tells each file's bytes as the store and a catalogue know them. Nothing is put down.
@@ -58,32 +70,53 @@ export async function lookIntoArchive(
   { from }: LookIntoArchiveTask,
   ports: LookPorts,
 ): Promise<DiskResults['look-into-archive']> {
-  const { sha256, progress, signal, readerOf } = ports;
+  const { sha256, progress } = ports;
   const files: ArchiveFile[] = [];
   const texts: [path: string, text: string][] = [];
   const visit: Visit = async (path, { modified }) => {
-    const [key, whole] = [new KeyOfPieces(sha256), new WholeDigest(ports)];
+    const key = new KeyOfPieces(sha256);
     let bytes = 0;
     let text: Uint8Array | undefined;
     return {
       async take(piece, at) {
-        whole.update(piece);
         bytes += piece.length;
         if (at === 0 && piece.length <= MOST_TEXT && TELLING.test(path) && texts.length < MOST_TEXTS) text = piece;
         await key.add(piece);
       },
       async done() {
-        // A file of one piece has the digest of that as its own.
-        const digest = bytes > PIECE_SIZE ? await whole.digest() : undefined;
-        files.push({ path, key: await key.key(), modified, sha256: digest });
+        files.push({ path, key: await key.key(), modified });
         if (text && text.length === bytes) texts.push([path, new TextDecoder().decode(text)]);
         progress({ kind: 'bytes', files: 1, bytes });
       },
     };
   };
-  if (from instanceof File) await readArchive(from, visit, signal);
-  else await readFolder(from, readerOf(from.place), visit, signal);
-  return { files, texts };
+  await goThrough(from, visit, ports);
+  // They come in no certain order where several are read at a time.
+  const byPath = <T>(all: T[], pathOf: (one: T) => string): T[] => all.sort((a, b) => (pathOf(a) < pathOf(b) ? -1 : 1));
+  return { files: byPath(files, ({ path }) => path), texts: byPath(texts, ([path]) => path) };
+}
+
+/**
+ * Works out the SHA-256 of files of an archive, or a folder, each as a whole. It takes a reading of its own: most files that are looked
+ * at are known by their pieces, and to hash each twice takes half as long again.
+ * @throws Failure `archive/*`, `path/*`, `folder/*`, `job/cancelled`
+ */
+export async function digestInArchive(
+  { from, paths }: DigestInArchiveTask,
+  ports: DigestPorts,
+): Promise<DiskResults['digest-in-archive']> {
+  const wanted = new Set(paths);
+  const digests: [path: string, sha256: string][] = [];
+  const visit: Visit = async (path) => {
+    if (!wanted.has(path)) return undefined;
+    const whole = new WholeDigest(ports);
+    return {
+      take: async (piece) => whole.update(piece),
+      done: async () => void digests.push([path, await whole.digest()]),
+    };
+  };
+  await goThrough(from, visit, ports);
+  return { digests };
 }
 
 /**

@@ -63,9 +63,10 @@ async function perform(
     await unpackBag(task, { ...ports, to: arrivalsAt(task.to) });
     return {};
   }
-  if (task.do === 'look-into-archive' || task.do === 'unpack') {
-    const { lookIntoArchive, unpackArchive } = await import('./archive-task');
-    if (task.do === 'look-into-archive') return lookIntoArchive(task, { ...ports, readerOf, newHash: streamSha256 });
+  if (task.do === 'look-into-archive' || task.do === 'digest-in-archive' || task.do === 'unpack') {
+    const { digestInArchive, lookIntoArchive, unpackArchive } = await import('./archive-task');
+    if (task.do === 'look-into-archive') return lookIntoArchive(task, { ...ports, readerOf });
+    if (task.do === 'digest-in-archive') return digestInArchive(task, { ...ports, readerOf, newHash: streamSha256 });
     await unpackArchive(task, { ...ports, to: arrivalsAt(task.to) });
     return {};
   }

@@ -80,14 +80,19 @@ export interface LookIntoArchiveTask {
   readonly from: File | FolderAsArchive;
 }
 
+/** Works out the SHA-256 of files of an archive as a whole, as a catalogue tells it. */
+export interface DigestInArchiveTask {
+  readonly do: 'digest-in-archive';
+  readonly from: File | FolderAsArchive;
+  readonly paths: readonly string[];
+}
+
 /** A file of an archive, with its bytes as the store knows them. */
 export interface ArchiveFile {
   readonly path: string;
   readonly key: ContentKey;
   /** Milliseconds since 1970, as the archive says. */
   readonly modified: number;
-  /** SHA-256 of a file of several pieces. */
-  readonly sha256?: string | undefined;
 }
 
 /** Takes files of an archive into a store, each by the name of its content. */
@@ -133,6 +138,7 @@ export type DiskTask =
   | BagTask
   | LookIntoBagTask
   | LookIntoArchiveTask
+  | DigestInArchiveTask
   | UnpackTask
   | BackupTask
   | RestoreTask
@@ -171,6 +177,7 @@ export interface DiskResults {
     /** Short texts in which a mod may say what it is. */
     readonly texts: readonly (readonly [path: string, text: string])[];
   };
+  'digest-in-archive': { readonly digests: readonly (readonly [path: string, sha256: string])[] };
   unpack: Record<string, never>;
   backup: { readonly files: number; readonly bytes: number };
   restore: { readonly records: string; readonly files: number; readonly bytes: number };

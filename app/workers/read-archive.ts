@@ -2,7 +2,7 @@ import { BlobReader, configure, type FileEntry, ZipReader } from '@zip.js/zip.js
 import wasm from 'libarchive-wasm/dist/libarchive.wasm?url';
 import { createTarDecoder } from 'modern-tar';
 import { type ArchiveEntry, archiveKind, EntryGuard, HEAD_BYTES, isPartOfArchive, rarChain } from '#core/archives';
-import { assertGoing } from '#core/calls';
+import { assertGoing, inLanes } from '#core/calls';
 import { Failure, isFailure } from '#core/failure';
 import type { FolderReader } from '#core/folders';
 import { request } from '~/remote';
@@ -25,6 +25,9 @@ export type Visit = (
 const MOST_IN_MEMORY = 512e6;
 /** Bytes that come out of such a one at a time. */
 const AT_ONCE = 1 << 20;
+
+/** Files of a ZIP archive that are read at a time. */
+const ZIP_LANES = 3;
 
 interface Reading {
   readonly file: Pick<File, 'name'>;
@@ -87,10 +90,11 @@ async function readZip(reading: ArchiveReading): Promise<void> {
       const path = guard.path(entry);
       if (path !== undefined && !packed.directory) files.push([path, entry, packed]);
     }
-    for (const [path, entry, packed] of files) {
-      assertGoing(reading.signal);
+    // One is unpacked while another one is hashed.
+    const gate = (): void => assertGoing(reading.signal);
+    await inLanes(files, ZIP_LANES, { gate }, async ([path, entry, packed]) => {
       await pass(reading, path, entry, (sink) => packed.getData(sink, { checkSignature: true }));
-    }
+    });
   } finally {
     await zip.close();
   }

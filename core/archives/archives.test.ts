@@ -572,7 +572,7 @@ describe('mods as people wrap them', () => {
           files: paths.map((path) => ({ path, key: keyOf(path), modified: 0 })),
         };
         const spelled = spellingOf(ground);
-        const { drafts, aside } = readArchives([archive], catalogueOf([]), ground);
+        const { drafts, aside } = readArchives([archive], catalogueOf({}), ground);
         const placed = drafts.flatMap(({ parts }) =>
           parts.flatMap((part) => (part.isSure ? part.paths.map((path) => [path, placeOf(part, path)] as const) : [])),
         );

@@ -164,7 +164,12 @@ function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promi
       if (task.do === 'look-into-bag') return lookIntoBag(task, ports);
       if (task.do === 'unpack') return unpackBag(task, { ...ports, to: arrivals(here()) }).then(() => ({}));
       if (task.do === 'change') return changeDisk(task, withPointer(here(), task.tree), ports).then(() => ({}));
-      if (task.do === 'backup' || task.do === 'restore' || task.do === 'look-into-archive')
+      if (
+        task.do === 'backup' ||
+        task.do === 'restore' ||
+        task.do === 'look-into-archive' ||
+        task.do === 'digest-in-archive'
+      )
         throw new Error(`${task.do} is no part of a job`);
       const folder = arrivals(here());
       const from = task.do === 'fetch' && task.from ? readerAt(task.from) : folder;
