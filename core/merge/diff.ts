@@ -70,7 +70,8 @@ class MiddleSearch {
       if (fHigh < highest) forward[++fHigh + 1 + shift] = -1;
       else fHigh--;
       for (let d = fHigh; d >= fLow; d -= 2) {
-        const [below, above] = [forward[d - 1 + shift]!, forward[d + 1 + shift]!];
+        const below = forward[d - 1 + shift]!;
+        const above = forward[d + 1 + shift]!;
         let x = below >= above ? below + 1 : above;
         while (x < a1 && x - d < b1 && a[x] === b[x - d]) x++;
         forward[d + shift] = x;
@@ -81,7 +82,8 @@ class MiddleSearch {
       if (bHigh < highest) backward[++bHigh + 1 + shift] = FAR;
       else bHigh--;
       for (let d = bHigh; d >= bLow; d -= 2) {
-        const [below, above] = [backward[d - 1 + shift]!, backward[d + 1 + shift]!];
+        const below = backward[d - 1 + shift]!;
+        const above = backward[d + 1 + shift]!;
         let x = below < above ? below : above - 1;
         while (x > a0 && x - d > b0 && a[x - 1] === b[x - d - 1]) x--;
         backward[d + shift] = x;

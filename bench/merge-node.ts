@@ -1,0 +1,1 @@
+export { mergedText, mergeText } from '#core/merge';

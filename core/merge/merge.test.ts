@@ -1,0 +1,110 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { changesBetween, linesOf, mergedText, mergeText } from '.';
+
+/** Texts of few different lines, so that what was moved or doubled is met often. */
+const text = fc
+  .array(fc.constantFrom('a', 'b', 'c', 'd', '', 'lamp = 1'), { maxLength: 14 })
+  .chain((lines) => fc.constantFrom(lines.join('\n'), lines.map((line) => `${line}\n`).join('')));
+
+const merged = (base: string, ours: string, theirs: string): string | undefined =>
+  mergedText(mergeText(base, ours, theirs));
+
+describe('what differs between two texts', () => {
+  it('makes the one of the other, and what it leaves out is in both', () => {
+    fc.assert(
+      fc.property(text, text, (a, b) => {
+        const [linesA, linesB] = [linesOf(a), linesOf(b)];
+        const ids = new Map([...new Set([...linesA, ...linesB])].map((line, i) => [line, i]));
+        const numbered = (lines: readonly string[]): Int32Array => Int32Array.from(lines, (line) => ids.get(line)!);
+        const made = [...linesA];
+        for (const { from, removed, to, added } of changesBetween(numbered(linesA), numbered(linesB)).toReversed())
+          made.splice(from, removed, ...linesB.slice(to, to + added));
+        expect(made).toEqual(linesB);
+      }),
+      { numRuns: 2000 },
+    );
+  });
+
+  it('is the least that it can be, where little differs', () => {
+    const lines = Int32Array.from({ length: 400 }, (_, i) => i);
+    const other = Int32Array.from([
+      ...lines.subarray(0, 100),
+      900,
+      ...lines.subarray(101, 300),
+      ...lines.subarray(310),
+    ]);
+    expect(changesBetween(lines, other)).toEqual([
+      { from: 100, removed: 1, to: 100, added: 1 },
+      { from: 300, removed: 10, to: 300, added: 0 },
+    ]);
+  });
+
+  it('of what has next to nothing in common is found by steps that do not grow with its square', () => {
+    // Each line is in the other text many times, and nearly never at a like place.
+    const noise = (seed: number): Int32Array =>
+      Int32Array.from({ length: 40_000 }, (_, i) => Math.imul(i + seed, 2654435761) >>> 22);
+    const [a, b] = [noise(1), noise(77_777)];
+    const kept = a.length - changesBetween(a, b).reduce((sum, { removed }) => sum + removed, 0);
+    expect(kept).toBeGreaterThan(0);
+  });
+});
+
+describe('a merge of texts', () => {
+  it('with one side unchanged is the other one, byte for byte', () => {
+    fc.assert(
+      fc.property(text, text, (base, other) => {
+        expect(merged(base, base, other)).toBe(other);
+        expect(merged(base, other, base)).toBe(other);
+        expect(merged(base, other, other)).toBe(other);
+      }),
+      { numRuns: 2000 },
+    );
+  });
+
+  it('is mirrored when its sides are swapped, conflicts and all', () => {
+    fc.assert(
+      fc.property(text, text, text, (base, ours, theirs) => {
+        const [one, other] = [mergeText(base, ours, theirs), mergeText(base, theirs, ours)];
+        expect(mergedText(one)).toBe(mergedText(other));
+        expect(one.conflicts.map(({ base: at, ours: a, theirs: b }) => [at, a, b])).toEqual(
+          other.conflicts.map(({ base: at, ours: a, theirs: b }) => [at, b, a]),
+        );
+      }),
+      { numRuns: 2000 },
+    );
+  });
+
+  it('has all of each text in its parts, and each conflict decided for one side gives that side there', () => {
+    fc.assert(
+      fc.property(text, text, text, (base, ours, theirs) => {
+        const merge = mergeText(base, ours, theirs);
+        for (const side of ['base', 'ours', 'theirs'] as const)
+          expect(merge.parts.flatMap((part) => merge.lines[side].slice(...part[side]))).toEqual(merge.lines[side]);
+        const decided = mergedText(merge, ({ ours: [from, to] }) => merge.lines.ours.slice(from, to));
+        expect(decided).toBe(
+          merge.parts
+            .flatMap((part) => {
+              const side = part.take === 'theirs' ? 'theirs' : part.take === 'base' ? 'base' : 'ours';
+              return merge.lines[side].slice(...part[side]);
+            })
+            .join(''),
+        );
+      }),
+      { numRuns: 1000 },
+    );
+  });
+
+  it.each([
+    ['changes apart', 'a\nb\nc\nd\ne\n', 'A\nb\nc\nd\ne\n', 'a\nb\nc\nd\nE\n', 'A\nb\nc\nd\nE\n'],
+    ['the same change', 'a\nb\n', 'a\nB\n', 'a\nB\n', 'a\nB\n'],
+    ['changes that touch', 'a\nb\n', 'A\nb\n', 'a\nB\n', undefined],
+    ['two changes of one line', 'a\n', 'b\n', 'c\n', undefined],
+    ['lines added at one place', 'a\n', 'a\nb\n', 'a\nc\n', undefined],
+    ['one removed, the other changed', 'a\nb\nc\n', 'a\nc\n', 'a\nB\nc\n', undefined],
+    ['ends of lines that one side changed', 'a\nb\n', 'a\r\nb\r\n', 'a\nb\n', 'a\r\nb\r\n'],
+    ['no end of the last line', 'a\nb', 'a\nb\n', 'A\nb', undefined],
+    ['nothing at all', '', '', '', ''],
+    ['a text made of nothing', '', 'a\n', '', 'a\n'],
+  ])('of %s', (_, base, ours, theirs, expected) => expect(merged(base, ours, theirs)).toBe(expected));
+});
