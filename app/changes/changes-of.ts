@@ -22,7 +22,20 @@ export interface Runner {
 /** What changes the store, and not the game's folder. */
 export type StoreAct = Extract<
   Act,
-  { act: 'let-go' | 'keep' | 'keepsake' | 'drop-keepsake' | 'refer' | 'drop' | 'verify' | 'clear' | 'note' | 'mirror' }
+  {
+    act:
+      | 'let-go'
+      | 'keep'
+      | 'keepsake'
+      | 'drop-keepsake'
+      | 'refer'
+      | 'drop'
+      | 'each'
+      | 'verify'
+      | 'clear'
+      | 'note'
+      | 'mirror';
+  }
 >;
 
 /** The change sets of an install, which run where its folder lies. */

@@ -25,6 +25,21 @@ const SourceSchema = SafePathSchema.refine((path) => !isOwnRecord(path));
 /** Characters of what a browser knows of an install. */
 const MOST_MIRRORED = 4 << 20;
 
+/** Puts contents into the store for a reason, each from where it lies. */
+const KeepSchema = z.object({
+  act: z.literal('keep'),
+  reference: ReferenceSchema,
+  from: z.array(z.tuple([KeySchema, SourceSchema])).max(2_000_000),
+  /** What lies there is copied, or moved into the store. */
+  how: z.enum(['copy', 'move']).optional(),
+});
+
+/** Names a reason before its contents come. */
+const ReferSchema = z.object({ act: z.literal('refer'), reference: ReferenceSchema });
+
+/** Gives a reason up, and the contents that nothing else refers to. */
+const DropSchema = z.object({ act: z.literal('drop'), reference: ChangeSetIdSchema });
+
 /** All that can be done to a disk. */
 export const ActSchema = z.discriminatedUnion('act', [
   /** Goes on or back with a set; a plan is written down first, unless a set with its id is there already. */
@@ -33,14 +48,7 @@ export const ActSchema = z.discriminatedUnion('act', [
     .refine(({ set, plan }) => !plan || plan.id === set, { path: ['plan', 'id'] }),
   /** Removes for good what a set keeps. */
   z.object({ act: z.literal('let-go'), set: ChangeSetIdSchema }),
-  /** Puts contents into the store for a reason, each from where it lies. */
-  z.object({
-    act: z.literal('keep'),
-    reference: ReferenceSchema,
-    from: z.array(z.tuple([KeySchema, SourceSchema])).max(2_000_000),
-    /** What lies there is copied, or moved into the store. */
-    how: z.enum(['copy', 'move']).optional(),
-  }),
+  KeepSchema,
   /** Keeps files of the player's: their contents, each from where it lies, and the list of them. */
   z.object({
     act: z.literal('keepsake'),
@@ -50,10 +58,13 @@ export const ActSchema = z.discriminatedUnion('act', [
   }),
   /** Gives a keepsake up, with the contents that nothing else refers to. */
   z.object({ act: z.literal('drop-keepsake'), keepsake: ChangeSetIdSchema }),
-  /** Names a reason before its contents come. */
-  z.object({ act: z.literal('refer'), reference: ReferenceSchema }),
-  /** Gives a reason up, and the contents that nothing else refers to. */
-  z.object({ act: z.literal('drop'), reference: ChangeSetIdSchema }),
+  ReferSchema,
+  DropSchema,
+  /** Several of these, one after the other: what starts a thread for each takes longer than they do. */
+  z.object({
+    act: z.literal('each'),
+    acts: z.array(z.discriminatedUnion('act', [KeepSchema, ReferSchema, DropSchema])).max(100_000),
+  }),
   /** Reads the contents of a reason again. */
   z.object({ act: z.literal('verify'), reference: ChangeSetIdSchema }),
   /** Removes what nothing refers to. */
@@ -72,7 +83,7 @@ export const changesGame = ({ act }: Act): boolean => act === 'on' || act === 'b
 export const changesShared = ({ act }: Act): boolean => SHARED.has(act);
 
 const SHARED: ReadonlySet<Act['act']> = new Set([
-  ...(['keep', 'keepsake', 'drop-keepsake', 'refer', 'drop', 'verify', 'clear'] as const),
+  ...(['keep', 'keepsake', 'drop-keepsake', 'refer', 'drop', 'each', 'verify', 'clear'] as const),
 ]);
 
 /**
@@ -109,6 +120,9 @@ export async function carryOut(act: Act, ports: ChangePorts): Promise<void> {
       return putReference(ports, act.reference);
     case 'drop':
       return dropReference(act.reference, ports);
+    case 'each':
+      for (const one of act.acts) await carryOut(one, ports);
+      return;
     case 'verify': {
       const reference = await readReference(ports, act.reference);
       if (!reference) throw new Failure('changes/unknown', { set: act.reference });

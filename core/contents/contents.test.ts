@@ -117,6 +117,30 @@ describe('a kept build', () => {
     await expect(storeView(portsOn(slow), current)).rejects.toThrow('the game is listed');
   });
 
+  it('comes and goes with others by one act as it does by itself, up to the first that cannot', async () => {
+    const disk = await startDisk();
+    const ports = portsOn(disk);
+    const of = (build: string, text: string) => {
+      const reason = { kind: 'build', game: 'g', build } as const;
+      return makeReference({ id: `build-${build}`, at: 0, reason }, [keyOfText(text)], ports);
+    };
+    const [one, two] = [await of('1', 'alpha'), await of('2', 'gamma')];
+    const keepOf = (reference: typeof one, text: string, path: string) =>
+      ({ act: 'keep', reference, from: [[keyOfText(text), path] as [ContentKey, string]] }) as const;
+    const acts = [keepOf(one, 'alpha', 'trees/t1/a'), keepOf(two, 'gamma', 'trees/t1/nowhere')];
+    await expect(
+      carryOut({ act: 'each', acts: acts.map((act) => ({ ...act, from: [...act.from] })) }, ports),
+    ).rejects.toThrow();
+    expect((await viewOf(disk)).references.map(({ id, missing }) => [id, missing])).toEqual([
+      ['build-1', 0],
+      ['build-2', 1],
+    ]);
+    const dropped = ['build-1', 'build-2'].map((reference) => ({ act: 'drop', reference }) as const);
+    await carryOut({ act: 'each', acts: [...dropped] }, ports);
+    expect(await disk.list('contents')).toEqual([]);
+    expect((await viewOf(disk)).references).toEqual([]);
+  });
+
   it('that another shares contents with keeps them when that one is given up', async () => {
     const disk = await startDisk();
     await keep(disk, '1', ['alpha', 'gamma'], FROM_GAME);

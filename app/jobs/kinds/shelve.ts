@@ -4,7 +4,7 @@ import { makeReference, type Reference } from '#core/contents';
 import { asMod } from '#core/builds';
 import { type ContentKey, keySize } from '#core/digest';
 import { type Catalogue, modById, releaseAt } from '#core/mods';
-import { type Changes, changesOf } from '~/changes';
+import { type Changes, changesOf, type StoreAct } from '~/changes';
 import { query } from '~/queries';
 import { platformSha256 } from '~/remote';
 import {
@@ -65,6 +65,14 @@ async function referTo(
   return makeReference({ id: await referenceTo(game, shelved), at, reason }, keys, { sha256: platformSha256 });
 }
 
+const keepAct = (
+  reference: Reference,
+  from: readonly (readonly [key: ContentKey, path: string])[],
+): Extract<StoreAct, { act: 'keep' }> => ({
+  ...{ act: 'keep', reference },
+  from: from.map(([key, path]) => [key, path]),
+});
+
 /** What is known of releases now, to be kept with them. */
 const shelvedOf = (
   catalogue: Catalogue,
@@ -94,10 +102,8 @@ export async function shelveLeaving(context: JobContext, changes: Changes, stay:
   );
   const install = await getInstall(context.install);
   const at = Date.now();
-  for (const one of releases) {
-    const reference = await referTo(install.game, one, at);
-    await changes.carryOut(context, { act: 'keep', reference, from: one.from.map(([key, path]) => [key, path]) });
-  }
+  const acts = await Promise.all(releases.map(async (one) => keepAct(await referTo(install.game, one, at), one.from)));
+  await changes.carryOut(context, { act: 'each', acts });
   await putShelved(shelvedOf(await getCatalogue(install.game), install, releases, at));
 }
 
@@ -120,10 +126,11 @@ export const shelve: Kind = {
       all.reduce((sum, { key }) => sum + keySize(key), 0),
     );
     // Named before they come, so that nobody clears them away meanwhile.
-    for (const reference of references) await changes.carryOut(uncounted(context), { act: 'refer', reference });
+    const named = references.map((reference) => ({ act: 'refer', reference }) as const);
+    await changes.carryOut(uncounted(context), { act: 'each', acts: named });
     for (const archive of out) await runCounted(context, { do: 'unpack', ...archive, to: changes.arrivals });
-    for (const [i, reference] of references.entries())
-      await changes.carryOut(uncounted(context), { act: 'keep', reference, from: releases[i]!.from });
+    const kept = references.map((reference, i) => keepAct(reference, releases[i]!.from));
+    await changes.carryOut(uncounted(context), { act: 'each', acts: kept });
     await putOwnMods(add);
     await putShelved(shelvedOf(await getCatalogue(install.game), install, releases, at));
   },
@@ -131,9 +138,9 @@ export const shelve: Kind = {
     const { releases } = readParams(context, ParamsSchema);
     const { game } = await getInstall(context.install);
     const changes = changesOf(await getInstall(context.install));
-    for (const shelved of releases) {
-      await changes.carryOut(uncounted(context), { act: 'drop', reference: await referenceTo(game, shelved) });
-      await removeShelved(game, asMod(shelved.mod), shelved.release);
-    }
+    const references = await Promise.all(releases.map((shelved) => referenceTo(game, shelved)));
+    const dropped = references.map((reference) => ({ act: 'drop', reference }) as const);
+    await changes.carryOut(uncounted(context), { act: 'each', acts: dropped });
+    for (const { mod, release } of releases) await removeShelved(game, asMod(mod), release);
   },
 };
