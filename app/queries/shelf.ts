@@ -119,7 +119,7 @@ export async function shelf(installId: string): Promise<ShelfView> {
       ];
     },
   );
-  releases.sort((a, b) => a.name.localeCompare(b.name) || b.at - a.at);
+  releases.sort((a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }) || b.at - a.at);
   const mods = [...new Set(catalogue.mods.map(({ name }) => name))];
   return { releases, mods, canKeep: store !== undefined };
 }
