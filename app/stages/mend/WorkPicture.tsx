@@ -101,7 +101,7 @@ const WorkRow = memo(function WorkRow({
   return (
     <ItemLink changes={{ mod }} current={current}>
       <span className={`mono quiet ${styles.number}`}>{number}</span>
-      <span className={parts.grow} title={name}>
+      <span className={`${parts.grow} ${styles.name}`} title={name}>
         {name}
       </span>
       <span className={`mono ${styles.releases}`}>{from === to ? (to ?? '–') : `${from ?? '–'} → ${to ?? 'out'}`}</span>

@@ -228,7 +228,11 @@ function Overview({ view, order }: { view: OrderView; order: readonly ModId[] })
       <div className="label">{view.isInFolder ? 'Mods in the folder' : 'Mods of the target'}</div>
       <h2 className={parts.big}>{counted(order.length, 'mod')}</h2>
       <Figures>
-        <Figure value={count(between)} label={between === 1 ? 'file of several mods' : 'files of several mods'} color="var(--ochre-fill)" />
+        <Figure
+          value={count(between)}
+          label={between === 1 ? 'file of several mods' : 'files of several mods'}
+          color="var(--ochre-fill)"
+        />
         <Figure value={count(overGame)} label="over the game’s" color="var(--blue)" />
         <Figure value={count(view.rules.length)} label="rules" color="var(--teal)" />
       </Figures>
