@@ -7,7 +7,7 @@ import {
   type ReadArchive,
   spellingOf,
 } from '#core/archives';
-import { asMod, type GameRules, type ModId } from '#core/builds';
+import { asMod, type GameRules } from '#core/builds';
 import { type Catalogue, modById, releaseAt } from '#core/mods';
 import type { FoundFile } from '#core/survey';
 import { getOffered, listInstalls, listProfiles, listShelved } from '~/store';

@@ -1,7 +1,7 @@
 export { answering } from './answering';
 export type { Perform } from './answering';
 export { assertGoing, inLanes } from './lanes';
-export { Crew, Member } from './member';
+export { Crew } from './member';
 export type { CallOptions, Spawn } from './member';
 export type { FromWorker, ToWorker, Work } from './messages';
 export { ProgressSum } from './progress-sum';

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { z } from 'zod';
-import { Crew, Member, type Spawn } from '#core/calls';
+import { Crew, type Spawn } from '#core/calls';
 import { ChangeSetIdSchema, PLACES, STORE_FOLDER } from '#core/changes';
 import { type Act, changesShared, contentPath } from '#core/contents';
 import { Failure, failureToWire, isFailure } from '#core/failure';
@@ -28,6 +28,10 @@ const MAX_ARRIVAL = 8 << 20;
 const THREAD_MEMORY = { maxYoungGenerationSizeMb: 16, maxOldGenerationSizeMb: 512 };
 /** While one waits for the disk, another hashes. */
 const FETCHING_THREADS = 2;
+/** Changes that go on at the same time, on disks of their own. */
+const CHANGING_THREADS = 8;
+/** A thread that has ended a change waits so long for the next one: to start it takes as long as many a change. Then its memory goes. */
+const THREAD_WAITS_MS = 10_000;
 /** A fetch of a thousand files of many pieces. */
 const MAX_FETCH = 16 << 20;
 const NameSchema = z.string().regex(/^[0-9a-f]{64}$/);
@@ -79,7 +83,8 @@ function besidesOf(
  */
 export class ServedChanges {
   readonly #busy = new Map<string, Promise<unknown>>();
-  readonly #spawn: Spawn<ChangeWork>;
+  readonly #changing: Crew<ChangeWork>;
+  #resting: NodeJS.Timeout | undefined;
   /** For what is short. */
   readonly #shared: Crew<ChangeWork>;
   readonly #fetching: Crew<ChangeWork>;
@@ -93,9 +98,10 @@ export class ServedChanges {
     private readonly store: HeldRoot | undefined,
   ) {
     const data: ChangeThreadData = { looking: threads.looking.href };
-    this.#spawn = serverThread(threads.changing, THREAD_MEMORY, data);
-    this.#shared = new Crew(1, this.#spawn);
-    this.#fetching = new Crew(FETCHING_THREADS, this.#spawn);
+    const spawn: Spawn<ChangeWork> = serverThread(threads.changing, THREAD_MEMORY, data);
+    this.#changing = new Crew(CHANGING_THREADS, spawn);
+    this.#shared = new Crew(1, spawn);
+    this.#fetching = new Crew(FETCHING_THREADS, spawn);
   }
 
   placeOf(game: HeldRoot, folder: string, beside?: DiskPlace['beside']): DiskPlace {
@@ -144,12 +150,12 @@ export class ServedChanges {
     signal: AbortSignal,
     progress: (done: ChangeWork['progress']) => void,
   ): Promise<void> {
-    const thread = new Member(this.#spawn);
     try {
       // Who went away while waiting in line begins nothing.
-      await thread.run({ place, ...task }, { signal, progress });
+      await this.#changing.run({ place, ...task }, { signal, progress });
     } finally {
-      await thread.end();
+      clearTimeout(this.#resting);
+      this.#resting = setTimeout(() => void this.#changing.rest(), THREAD_WAITS_MS).unref();
     }
   }
 
