@@ -1,1 +1,1 @@
-export { mergedText, mergeText } from '#core/merge';
+export { mergeCsv, mergedText, mergeIni, mergeJson, mergeText } from '#core/merge';

@@ -1,0 +1,140 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { mergeCsv, mergeIni, mergeJson, type StructuredMerge } from '.';
+
+type Merge = (base: string, ours: string, theirs: string) => StructuredMerge | undefined;
+
+/** A file of each kind with some values by names, and its values read back by the simplest means. */
+interface Kind {
+  readonly merge: Merge;
+  readonly write: (values: ReadonlyMap<string, string>) => string;
+  readonly read: (text: string) => Map<string, string>;
+}
+
+const KINDS: Readonly<Record<string, Kind>> = {
+  INI: {
+    merge: mergeIni,
+    write: (values) => `; mine\n[all]\n${[...values].map(([name, value]) => `${name} = ${value}\n`).join('')}`,
+    read: (text) => new Map([...text.matchAll(/^(\w+) = (.*)$/gm)].map(([, name, value]) => [name!, value!])),
+  },
+  CSV: {
+    merge: mergeCsv,
+    write: (values) => `id,value\n${[...values].map(([name, value]) => `${name},${value}\n`).join('')}`,
+    read: (text) => new Map([...text.matchAll(/^(n\d),(.*)$/gm)].map(([, name, value]) => [name!, value!])),
+  },
+  JSON: {
+    merge: mergeJson,
+    write: (values) => `${JSON.stringify(Object.fromEntries(values), null, 2)}\n`,
+    read: (text) => new Map(Object.entries(JSON.parse(text) as Record<string, string>)),
+  },
+};
+
+const names = ['n0', 'n1', 'n2', 'n3', 'n4', 'n5'];
+const values = fc.dictionary(fc.constantFrom(...names), fc.constantFrom('1', '2', '3'), { maxKeys: 6 });
+
+describe.each(Object.entries(KINDS))('a merge of %s', (_, { merge, write, read }) => {
+  it('takes each name from who changed it, and is a conflict where both changed it and not alike', () => {
+    fc.assert(
+      fc.property(values, values, values, (b, o, t) => {
+        const [base, ours, theirs] = [b, o, t].map((one) => new Map(Object.entries(one))) as [
+          Map<string, string>,
+          Map<string, string>,
+          Map<string, string>,
+        ];
+        const merged = merge(write(base), write(ours), write(theirs))!;
+        const both = names.filter(
+          (name) =>
+            ours.get(name) !== base.get(name) &&
+            theirs.get(name) !== base.get(name) &&
+            ours.get(name) !== theirs.get(name),
+        );
+        expect(new Set(merged.conflicts.map(({ path }) => path.find((name) => names.includes(name))))).toEqual(
+          new Set(both),
+        );
+        if (both.length > 0) {
+          expect(merged.merged).toBeUndefined();
+          return;
+        }
+        const wanted = names.flatMap((name): [string, string][] => {
+          const side = ours.get(name) === base.get(name) ? theirs : ours;
+          return side.has(name) ? [[name, side.get(name)!]] : [];
+        });
+        expect(new Map([...read(merged.merged!)].toSorted())).toEqual(new Map(wanted.toSorted()));
+      }),
+      { numRuns: 600 },
+    );
+  });
+
+  it('with one side unchanged is the other one byte for byte, and equal changes are none', () => {
+    fc.assert(
+      fc.property(values, values, (b, o) => {
+        const [base, other] = [write(new Map(Object.entries(b))), `${write(new Map(Object.entries(o)))}`];
+        for (const [ours, theirs] of [
+          [base, other],
+          [other, base],
+          [other, other],
+        ] as const)
+          expect(merge(base, ours, theirs)).toEqual({ merged: other, conflicts: [] });
+      }),
+    );
+  });
+});
+
+describe('the form of what is ours', () => {
+  it.each<[string, Merge, string, string, string, string]>([
+    [
+      'INI: remarks, blanks and ends of lines',
+      mergeIni,
+      '[a]\nx=1\ny=2\n[b]\nz=3\n',
+      '; tuned\r\n[a]\r\n  x   =  9\r\ny=2\r\n\r\n[b]\r\nz=3\r\n',
+      '[a]\nx=1\ny=5\nnew=7\n[b]\nz=3\n[c]\nw=1\n',
+      '; tuned\r\n[a]\r\n  x   =  9\r\ny=5\r\nnew=7\r\n\r\n[b]\r\nz=3\r\n[c]\r\nw=1\r\n',
+    ],
+    [
+      'CSV: quotes, another order of rows, a column that was added',
+      mergeCsv,
+      'id,name,fare\na,Ferry,1\nb,Tug,2\nc,Barge,3\n',
+      'id,name,fare\nc,"Barge, old",3\na,"Ferry",9\nb,Tug,2\n',
+      'id,name,fare,crew\na,Ferry,1,4\nb,Tug,7,2\nc,Barge,3,1\nd,Skiff,1,1\n',
+      'id,name,fare,crew\nc,"Barge, old",3,1\nd,Skiff,1,1\na,"Ferry",9,4\nb,Tug,7,2\n',
+    ],
+    [
+      'JSON: remarks, layout, and every digit',
+      mergeJson,
+      '{"a": 1, "b": {"c": 12345678901234567890}, "list": [1, 2]}',
+      '{\n  // tuned\n  "a": 5,\n  "b": { "c": 12345678901234567890 },\n  "list": [1, 9]\n}\n',
+      '{"a": 1, "b": {"c": 12345678901234567891, "d": 1e400}, "list": [7, 2]}',
+      '{\n  // tuned\n  "a": 5,\n  "b": { "c": 12345678901234567891, "d": 1e400 },\n  "list": [7, 9]\n}\n',
+    ],
+  ])('stays: %s', (_, merge, base, ours, theirs, expected) =>
+    expect(merge(base, ours, theirs)).toEqual({ merged: expected, conflicts: [] }),
+  );
+
+  it.each<[string, Merge, string, string, string]>([
+    [
+      'a row that one side removed and the other changed',
+      mergeCsv,
+      'id,v\na,1\nb,1\n',
+      'id,v\nb,1\n',
+      'id,v\na,2\nb,1\n',
+    ],
+    ['a column likewise', mergeCsv, 'id,v,w\na,1,1\n', 'id,v\na,1\n', 'id,v,w\na,1,2\n'],
+    ['a list that both made longer', mergeJson, '[1]', '[1,2]', '[1,3]'],
+    ['an object that one side removed', mergeJson, '{"a":{"b":1},"c":1}', '{"c":1}', '{"a":{"b":2},"c":1}'],
+    ['a name twice, its second value', mergeIni, '[a]\nx=1\nx=2\n', '[a]\nx=1\nx=3\n', '[a]\nx=1\nx=4\n'],
+  ])('has a conflict: %s', (_, merge, base, ours, theirs) => {
+    const merged = merge(base, ours, theirs)!;
+    expect([merged.merged, merged.conflicts.length]).toEqual([undefined, 1]);
+  });
+
+  it.each<[string, Merge, string]>([
+    ['a table with a row that is too short', mergeCsv, 'id,v\na\n'],
+    ['a table without a column of its own for each row', mergeCsv, 'id,v\na,1\na,1\n'],
+    ['a quote that is not closed', mergeCsv, 'id,v\na,"1\n'],
+    ['heads that are alike', mergeCsv, 'id,id\na,1\n'],
+    ['what is no JSON', mergeJson, '{"a":'],
+    ['a key twice', mergeJson, '{"a":1,"a":2}'],
+  ])('is not looked for in what cannot be told apart: %s', (_, merge, text) =>
+    expect(merge(text, `${text} `, ` ${text}`)).toBeUndefined(),
+  );
+});
