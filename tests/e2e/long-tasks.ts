@@ -8,7 +8,9 @@ interface Watched {
 export interface Blocking {
   /** The longest task, in milliseconds; 0 where none was over 50 ms. */
   readonly longest: number;
-  /** Of the time, how much went into tasks over 50 ms: 0 to 1. */
+  /** All tasks over 50 ms, in milliseconds. */
+  readonly sum: number;
+  /** Of the time, how much went into them: 0 to 1. */
   readonly share: number;
 }
 
@@ -39,6 +41,6 @@ export function blockingSince(page: Page): Promise<Blocking> {
     const { longTasks, watchedSince } = window as Watched;
     const durations = longTasks!.map(({ duration }) => duration);
     const sum = durations.reduce((total, duration) => total + duration, 0);
-    return { longest: Math.max(0, ...durations), share: sum / (performance.now() - watchedSince!) };
+    return { longest: Math.max(0, ...durations), sum, share: sum / (performance.now() - watchedSince!) };
   });
 }
