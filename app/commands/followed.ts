@@ -1,7 +1,7 @@
 import { Failure } from '#core/failure';
 import { fileName } from '#core/paths';
 import { besidePath } from '~/folders';
-import { sourceAt } from '~/places';
+import { askFor, sourceAt } from '~/places';
 import { type FollowedFolder, type FollowedView, query } from '~/queries';
 import { broadcast, type Followed, type FollowedMod, getInstall, updateInstall } from '~/store';
 import { newBesideName, pointedAt } from './elsewhere';
@@ -86,6 +86,13 @@ export async function decideFollowed(
     return { ...now, mods: [...mods.values()] };
   });
   await lookAtFollowed(id);
+}
+
+/** Asks the browser once more for a folder that was picked, and compares it where it may be read again. */
+export async function allowFollowed(id: string, at: Extract<Followed['at'], { kind: 'picked' }>): Promise<void> {
+  if (!(await askFor(at, 'read'))) return;
+  await lookAtFollowed(id);
+  broadcast({ type: 'changed' });
 }
 
 /** Gives up what was decided about a folder that is gone. */

@@ -51,6 +51,7 @@ export {
 } from './mending';
 export { forgetOwnMod, takeOverList, takeOverTable, takeOverWritten, wantMods, wantModsOfSheet } from './own-mods';
 export {
+  allowFollowed,
   decideFollowed,
   followEach,
   followedName,

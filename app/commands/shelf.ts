@@ -79,7 +79,7 @@ export async function openArchives(
 
 /**
  * What lies in a folder that was taken before is another release of the same mod. Where it says no version of its own, or one that is
- * known with other bytes, the day of its newest file tells the two apart.
+ * known with other bytes, the day of its newest file tells the two apart, and the time where that day has brought one already.
  */
 function asUpdate(draft: DraftRelease, archives: readonly OpenedArchive[], catalogue: Catalogue): DraftRelease {
   const { from, files } = archives[draft.archive]!;
@@ -87,11 +87,12 @@ function asUpdate(draft: DraftRelease, archives: readonly OpenedArchive[], catal
   const [only, ...others] = from.before;
   const mod = draft.mod ?? (only && others.length === 0 ? { id: only.mod, name: only.name } : undefined);
   const known = mod && modById(catalogue, mod.id);
-  const day = dateOf(files, Date.now());
-  const isThere = known !== undefined && releaseAt(known, draft.version) !== undefined;
-  const version =
-    draft.version === '' ? day : isThere ? `${draft.version} of ${day}`.slice(0, MOST_VERSION) : draft.version;
-  return { ...draft, mod, name: mod?.name ?? draft.name, version };
+  const made = madeAt(files, Date.now());
+  const [day, time] = [made.slice(0, 10), made.slice(0, 16).replace('T', ' ')];
+  const { version: said } = draft;
+  const names = said === '' ? [day, time] : [said, `${said} of ${day}`, `${said} of ${time}`];
+  const free = names.find((name) => known === undefined || releaseAt(known, name) === undefined) ?? said;
+  return { ...draft, mod, name: mod?.name ?? draft.name, version: free.slice(0, MOST_VERSION) };
 }
 
 /** Characters of a release's number. */
@@ -109,11 +110,12 @@ export interface Settled extends Pick<DraftRelease, 'archive' | 'name' | 'versio
   readonly touches: readonly string[];
 }
 
-const dateOf = (files: readonly ArchiveFile[], now: number): string => {
-  const latest = Math.max(0, ...files.map(({ modified }) => modified));
+/** When the newest of some files was written (ISO 8601, UTC). */
+function madeAt(files: readonly ArchiveFile[], now: number): string {
+  const latest = files.reduce((most, { modified }) => Math.max(most, modified), 0);
   // An archive may know no times, or have been made by a clock that goes wrong.
-  return new Date(latest > 0 && latest <= now ? latest : now).toISOString().slice(0, 10);
-};
+  return new Date(latest > 0 && latest <= now ? latest : now).toISOString();
+}
 
 function releaseFile(place: string, { key }: ArchiveFile, sha256: string | undefined): ReleaseFile {
   const pieces = keyPieces(key);
@@ -203,7 +205,7 @@ export async function putOnShelf(
     const release: Mod['releases'][number] = {
       ...{
         version: one.version,
-        date: dateOf(files, at),
+        date: madeAt(files, at).slice(0, 10),
         builds: [...one.builds],
         brokenOn: [],
         requires: [],

@@ -42,7 +42,11 @@ export function TopBar({ view, findCommand }: { view: FrameView; findCommand: ()
       <NavLink to={`/${view.install.id}/shelf`} className={styles.topLink!}>
         Shelf
         {waiting > 0 && (
-          <span className={styles.badge} data-tone="attention" title={`${counted(waiting, 'followed mod')} changed`}>
+          <span
+            className={styles.badge}
+            data-tone="attention"
+            title={`${counted(waiting, 'followed mod')} new or changed`}
+          >
             {waiting}
           </span>
         )}

@@ -63,7 +63,7 @@ export function standingOf(view: FrameView, before: Visit | undefined): Standing
   }
   const waiting = waitingIn(view.install);
   if (waiting.length > 0) {
-    const words = `Changed where another program keeps them: ${someOf(waiting)}.`;
+    const words = `New or changed in folders that you follow: ${someOf(waiting)}.`;
     facts.push({ words, stage: 'shelf', tone: 'attention' });
   }
   const next = nextStage(view);

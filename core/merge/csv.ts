@@ -90,15 +90,20 @@ class Keyed {
 
 /** The names of one side in the order of the merge: ours without what they removed, what they added behind what it follows there. */
 function mergedNames(base: Iterable<string>, ours: Iterable<string>, theirs: Iterable<string>): string[] {
-  const [before, after] = [new Set(base), [...theirs]];
-  const [own, other] = [new Set(ours), new Set(after)];
-  const names = [...own].filter((name) => other.has(name) || !before.has(name));
-  for (const [i, name] of after.entries()) {
-    if (own.has(name) || before.has(name)) continue;
-    const behind = after.slice(0, i).findLast((one) => names.includes(one));
-    names.splice(behind === undefined ? 0 : names.indexOf(behind) + 1, 0, name);
+  const [before, own, other] = [new Set(base), new Set(ours), new Set(theirs)];
+  const kept = [...own].filter((name) => other.has(name) || !before.has(name));
+  const stays = new Set(kept);
+  const added = new Map<string | undefined, string[]>();
+  let behind: string | undefined;
+  for (const name of other) {
+    if (stays.has(name)) behind = name;
+    else if (!own.has(name) && !before.has(name)) {
+      const list = added.get(behind);
+      if (list) list.push(name);
+      else added.set(behind, [name]);
+    }
   }
-  return names;
+  return [...(added.get(undefined) ?? []), ...kept.flatMap((name) => [name, ...(added.get(name) ?? [])])];
 }
 
 /**

@@ -1,5 +1,6 @@
 import { Button, Checkbox } from '@mantine/core';
 import {
+  allowFollowed,
   canPick,
   decideFollowed,
   followEach,
@@ -12,7 +13,6 @@ import {
   pickFolder,
   stopFollowing,
 } from '~/commands';
-import { askFor } from '~/places';
 import { ServedWay } from '~/parts/add-folder/ServedWay';
 import { failureWords } from '~/parts/failure-words';
 import { bytes, counted } from '~/parts/format';
@@ -106,7 +106,7 @@ function FollowedPlace({
       <b>{title}</b>
       {view.failure && <Notice>{failureWords(view.failure).what}</Notice>}
       {view.failure?.code === 'folder/no-permission' && at?.kind === 'picked' && (
-        <Button size="xs" variant="default" onClick={() => attempt(async () => void (await askFor(at, 'read')))}>
+        <Button size="xs" variant="default" onClick={() => attempt(() => allowFollowed(install.id, at))}>
           Allow reading it
         </Button>
       )}
