@@ -51,3 +51,16 @@ it('mods that are due back from the bench are named, the first few', () => {
   expect(words('Fog')).toBe('Due back from the bench: Fog.');
   expect(words('a', 'b', 'c', 'd', 'e', 'f')).toBe('Due back from the bench: a, b, c, d and 2 more.');
 });
+
+it('mods in folders that are followed are named, with where to go', () => {
+  const followed = [['Fog', 'Rain'], []].map((waiting, i) => ({
+    ...{ name: `own${'ab'[i]}`, title: 'kept', each: true, mods: [], waiting },
+    at: { kind: 'served', root: '/games', folder: 'kept' } as const,
+  }));
+  const all = standingOf(view({ install: { ...view({}).install, followed } }), undefined);
+  expect(all.find(({ stage }) => stage === 'shelf')).toMatchObject({
+    words: 'New or changed in folders that you follow: Fog, Rain.',
+    tone: 'attention',
+  });
+  expect(standingOf(view({}), undefined).some(({ stage }) => stage === 'shelf')).toBe(false);
+});
