@@ -51,7 +51,7 @@ async function change(disk: NodeDisk, act: Act, { signal, progress }: Asked): Pr
   disk.lock();
   try {
     // A game that runs would be left half old and half new.
-    if (changesGame(act)) assertNotInUse(disk.gamePath);
+    if (changesGame(act)) await assertNotInUse(disk.gamePath, signal);
     await carryOut(act, portsOf(disk, { signal, progress: sum.add }));
   } finally {
     sum.flush();

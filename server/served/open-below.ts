@@ -1,4 +1,6 @@
 import { readdirSync, readFileSync, readlinkSync, statSync } from 'node:fs';
+import { setTimeout } from 'node:timers/promises';
+import { assertGoing } from '#core/calls';
 import { Failure } from '#core/failure';
 import { isBelow } from '#core/paths';
 
@@ -7,6 +9,8 @@ interface InUse {
   /** The file, with its whole path. */
   readonly path: string;
   readonly program: string;
+  /** The file itself is the program. */
+  readonly runs: boolean;
 }
 
 /** The answer of the system; undefined where the process is gone or another person's. */
@@ -38,16 +42,28 @@ function inUseBelow(folder: string): InUse | undefined {
     const descriptors = ifTold(() => readdirSync(`/proc/${pid}/fd`)) ?? [];
     for (const name of ['exe', ...descriptors.map((fd) => `fd/${fd}`)]) {
       const path = fileBelow(folder, `/proc/${pid}/${name}`);
-      if (path !== undefined)
-        return { path, program: ifTold(() => readFileSync(`/proc/${pid}/comm`, 'utf8').trim()) ?? pid };
+      if (path === undefined) continue;
+      const program = ifTold(() => readFileSync(`/proc/${pid}/comm`, 'utf8').trim()) ?? pid;
+      return { path, program, runs: name === 'exe' };
     }
   }
   return undefined;
 }
 
-/** @throws Failure `folder/in-use` where another program runs or has open what lies below a folder */
-export function assertNotInUse(folder: string): void {
-  const inUse = inUseBelow(folder);
-  if (!inUse) return;
-  throw new Failure('folder/in-use', { path: inUse.path.slice(folder.length + 1), program: inUse.program });
+/** Virus scanners, indexers and backups have a file open for a moment; a game for as long as it runs. */
+const LETS_GO_WITHIN = 3000;
+const ASKED_AGAIN_AFTER = 150;
+
+/**
+ * Waits a little for what other programs have open below a folder.
+ * @throws Failure `folder/in-use` where another program runs what lies there, or does not let it go
+ */
+export async function assertNotInUse(folder: string, signal: AbortSignal): Promise<void> {
+  for (const end = performance.now() + LETS_GO_WITHIN; ; ) {
+    const inUse = inUseBelow(folder);
+    if (!inUse) return;
+    if (inUse.runs || performance.now() > end)
+      throw new Failure('folder/in-use', { path: inUse.path.slice(folder.length + 1), program: inUse.program });
+    await setTimeout(ASKED_AGAIN_AFTER, undefined, { signal }).catch(() => assertGoing(signal));
+  }
 }

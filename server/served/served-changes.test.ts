@@ -338,6 +338,15 @@ describe('what is not allowed', () => {
     });
   });
 
+  it('what another program has open for a moment is waited for', async () => {
+    await start();
+    const reader = spawn('sh', ['-c', `exec 9<"${game('b/c')}"; sleep 0.8`]);
+    await vi.waitUntil(() => existsSync(`/proc/${reader.pid}/fd/9`), { timeout: 5000 });
+    await onServer(place()).run(contextUntil(), 's1', 'on', layDown());
+    expect(names()).toEqual(['./a', './b/c', './new']);
+    expect(reader.exitCode).toBe(0);
+  });
+
   it('a file that may not be read, or a folder that may not be written: both are named, and nothing is half done', async () => {
     // Whoever may do anything cannot be refused, and so lets another person run the server.
     if (process.getuid?.() !== 0) return;

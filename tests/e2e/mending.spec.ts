@@ -42,8 +42,8 @@ test('after a patch mods are mended one by one by the keyboard, undone, benched,
 
   // It is undone alone, and taken again.
   await page.getByRole('button', { name: 'Undo' }).click();
-  await expect.poll(() => digestsOf(folder)).toBe(before);
   await expect(row(/^1 Trellis 1 → 2 stated next: update/)).toBeVisible();
+  expect(digestsOf(folder)).toBe(before);
   await page.keyboard.press('n');
   await expect(page.getByRole('heading', { name: 'Trellis' })).toBeVisible();
   await page.keyboard.press('d');
