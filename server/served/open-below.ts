@@ -59,7 +59,7 @@ const ASKED_AGAIN_AFTER = 150;
  * @throws Failure `folder/in-use` where another program runs what lies there, or does not let it go
  */
 export async function assertNotInUse(folder: string, signal: AbortSignal): Promise<void> {
-  for (const end = performance.now() + LETS_GO_WITHIN; ; ) {
+  for (const end = performance.now() + LETS_GO_WITHIN; ;) {
     const inUse = inUseBelow(folder);
     if (!inUse) return;
     if (inUse.runs || performance.now() > end)
