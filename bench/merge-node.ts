@@ -1,1 +1,1 @@
-export { mergeCsv, mergedText, mergeIni, mergeJson, mergeText } from '#core/merge';
+export { mergeCsv, mergeIni, mergeJson, mergeText, mergeXml } from '#core/merge';

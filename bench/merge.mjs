@@ -6,7 +6,7 @@ import { parseArgs } from 'node:util';
 import { bundle } from '../scripts/bundle.mjs';
 
 /*
- * node bench/merge.mjs CASES [--out DIR] [--kind text|csv|json|ini]
+ * node bench/merge.mjs CASES [--out DIR] [--kind text|csv|json|xml|ini]
  * Merges files: each folder in CASES is a case, with the files `base`, `ours` and `theirs`. Writes DIR/CASE/merged where a merge is clean.
  * What is not of the kind (`notOfKind`) is merged as text. Prints one line of JSON; `seconds` are those of reading, merging and writing.
  */
@@ -19,9 +19,9 @@ if (!cases) throw new Error('Name a folder of cases.');
 const work = mkdtempSync(join(tmpdir(), 'regressum-merge-'));
 const module = join(work, 'merge-node.mjs');
 writeFileSync(module, await bundle('bench/merge-node.ts', { forNode: true }));
-const { mergeCsv, mergedText, mergeIni, mergeJson, mergeText } = await import(pathToFileURL(module).href);
+const { mergeCsv, mergeIni, mergeJson, mergeText, mergeXml } = await import(pathToFileURL(module).href);
 rmSync(work, { recursive: true });
-const merge = { csv: mergeCsv, json: mergeJson, ini: mergeIni, text: undefined }[values.kind];
+const merge = { csv: mergeCsv, json: mergeJson, xml: mergeXml, ini: mergeIni, text: undefined }[values.kind];
 if (!merge && values.kind !== 'text') throw new Error(`There is no kind ${values.kind}.`);
 
 const names = readdirSync(cases, { withFileTypes: true }).flatMap((entry) => (entry.isDirectory() ? [entry.name] : []));
@@ -31,9 +31,9 @@ const start = performance.now();
 let [clean, conflicts, notOfKind] = [0, 0, 0];
 for (const name of names) {
   const three = ['base', 'ours', 'theirs'].map((side) => read(name, side));
-  const structured = merge?.(...three);
+  const structured = merge?.(...three, () => undefined);
   if (merge && !structured) notOfKind++;
-  const { merged } = structured ?? { merged: mergedText(mergeText(...three)) };
+  const { merged } = structured ?? mergeText(...three);
   if (merged === undefined) conflicts++;
   else clean++;
   if (merged === undefined || !values.out) continue;

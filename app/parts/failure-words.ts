@@ -127,6 +127,10 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
     what: `The field "${facts.field}" is not valid: ${facts.problem}${at(facts)}.`,
     next: 'Nothing was imported.',
   }),
+  'merge/encoding': (facts) => ({
+    what: `"${facts.path}" is written in ${facts.encoding}, which has not all the characters that the game’s own file has now.`,
+    next: 'Save the mod’s file as UTF-8, then carry it forward again.',
+  }),
   'hold-sheet/unknown-version': (facts) => ({
     what: `The hold sheet has version ${facts.found}${at(facts)}.`,
     next: `This version of Regressum reads version ${facts.expected}. Nothing was imported.`,

@@ -26,6 +26,7 @@ export const FAILURE_CODES = [
   'table/too-large',
   'json/malformed',
   'json/does-not-fit',
+  'merge/encoding',
   'hold-sheet/unknown-version',
   'hold-sheet/not-as-claimed',
   'target/unknown-release',
@@ -149,6 +150,8 @@ export interface FailureFacts {
   'table/too-large': InText & { readonly what: 'rows' | 'columns'; readonly limit: number };
   'json/malformed': InText & { readonly what: string };
   'json/does-not-fit': InText & { readonly field: string; readonly problem: string };
+  /** The encoding of a text that a merge would put signs into that it does not have. */
+  'merge/encoding': OfPath & { readonly encoding: string };
   'hold-sheet/unknown-version': Expected;
   'hold-sheet/not-as-claimed': Found & { readonly claim: string };
   'target/unknown-release': { readonly mod: string; readonly release: string };

@@ -1,170 +1,166 @@
-import { pathKey, type StructuredMerge, unlessUnchanged, type ValueChange } from './keyed';
+import { type Decide, type Merge, unchangedSide } from './difference';
+import { linesOf } from './text';
+import { type MergedColumn, type MergedRow, mergeTables, type Table } from './table';
 
 /*
- * Tables with a row of heads, cells parted by a sign (RFC 4180 with other signs as well), rows told apart by a column of which every cell is
- * another one. Cells are brought over one by one; the text of those that stay is kept as it is.
+ * Tables as text: a row of heads, cells parted by a sign (RFC 4180, with other signs as well). What is ours keeps its sign, its quotes and
+ * the ends of its lines.
  */
 
-interface Row {
-  /** Cells as they are written, with their quotes. */
-  readonly raw: string[];
+interface Csv extends Table {
+  readonly sign: string;
+  readonly headRow: string;
+  /** What ends its lines. */
   readonly end: string;
-}
-
-interface Table {
-  readonly heads: readonly string[];
-  readonly headRow: Row;
-  readonly rows: readonly Row[];
+  /** Blank lines at the end. */
+  readonly tail: string;
+  /** Cells of a row as they are written. */
+  readonly written: (row: number) => readonly string[];
 }
 
 const SIGNS = [',', ';', '\t', '|'] as const;
 
-const plain = (raw: string): string => (/^\s*"/.test(raw) ? raw.trim().slice(1, -1).replaceAll('""', '"') : raw);
-
-/** The rows of a text; undefined where a quote is not closed. */
-function rowsOf(text: string, sign: string): Row[] | undefined {
-  const rows: Row[] = [];
-  let raw: string[] = [];
-  let start = 0;
-  let isQuoted = false;
-  for (let i = 0; i <= text.length; i++) {
-    const char = text[i];
-    if (char === '"') isQuoted = !isQuoted;
-    if (isQuoted && char !== undefined) continue;
-    if (char !== sign && char !== '\n' && char !== undefined) continue;
-    if (char === undefined && raw.length === 0 && start === i) break;
-    const isEnd = char === '\n' && text[i - 1] === '\r' && i > start;
-    raw.push(text.slice(start, isEnd ? i - 1 : i));
-    start = i + 1;
-    if (char === sign) continue;
-    rows.push({ raw, end: char === undefined ? '' : isEnd ? '\r\n' : '\n' });
-    raw = [];
-  }
-  return isQuoted ? undefined : rows;
+function countOf(text: string, sign: string): number {
+  let count = 0;
+  for (let at = text.indexOf(sign); at >= 0; at = text.indexOf(sign, at + 1)) count += 1;
+  return count;
 }
+
+/** The rows of a text with their ends: a line end in quotation marks is none. Undefined where such a mark is not closed. */
+function rowsOf(text: string): string[] | undefined {
+  const rows: string[] = [];
+  let start = 0;
+  for (let end = 0, isQuoted = false; end < text.length;) {
+    const next = text.indexOf('\n', end) + 1 || text.length;
+    if (countOf(text.slice(end, next), '"') % 2 === 1) isQuoted = !isQuoted;
+    end = next;
+    if (isQuoted && end >= text.length) return undefined;
+    if (isQuoted) continue;
+    rows.push(text.slice(start, end));
+    start = end;
+  }
+  return rows;
+}
+
+const endOf = (row: string): string => (row.endsWith('\r\n') ? '\r\n' : row.endsWith('\n') ? '\n' : '');
+const withoutEnd = (row: string): string => row.slice(0, row.length - endOf(row).length);
+
+/** A cell of a row without quotation marks. */
+function plainCell(row: string, column: number, sign: string): string {
+  let start = 0;
+  for (let i = 0; i < column; i++) start = row.indexOf(sign, start) + 1;
+  const end = row.indexOf(sign, start);
+  return end < 0 ? withoutEnd(row.slice(start)) : row.slice(start, end);
+}
+
+/** Cells as they are written. */
+function cellsOf(row: string, sign: string): string[] {
+  const line = withoutEnd(row);
+  const pieces = line.split(sign);
+  if (!line.includes('"')) return pieces;
+  const cells: string[] = [];
+  let open: string | undefined;
+  for (const piece of pieces) {
+    const cell: string = open === undefined ? piece : open + sign + piece;
+    open = countOf(cell, '"') % 2 === 1 ? cell : undefined;
+    if (open === undefined) cells.push(cell);
+  }
+  return open === undefined ? cells : [...cells, open];
+}
+
+const meant = (written: string): string =>
+  /^\s*"/.test(written) ? written.trim().slice(1, -1).replaceAll('""', '"') : written;
 
 /** The sign that parts the heads most often. */
-const signOf = (text: string): string => {
-  const head = text.slice(0, text.search(/[\r\n]|$/));
-  return SIGNS.reduce((best, sign) => (head.split(sign).length > head.split(best).length ? sign : best), SIGNS[0]);
-};
+const signOf = (head: string): string =>
+  SIGNS.reduce((best, sign) => (countOf(head, sign) > countOf(head, best) ? sign : best), SIGNS[0]);
 
 /** @returns undefined for what is no table with heads of which each is another one, and no row longer or shorter than them */
-function tableOf(text: string, sign: string): Table | undefined {
-  const [headRow, ...rows] = rowsOf(text, sign) ?? [];
-  if (!headRow || headRow.raw.length < 2) return undefined;
-  const heads = headRow.raw.map((raw) => plain(raw).trim());
-  if (new Set(heads).size < heads.length || rows.some(({ raw }) => raw.length !== heads.length)) return undefined;
-  return { heads, headRow, rows };
+function csvOf(text: string): Csv | undefined {
+  const all = rowsOf(text);
+  if (!all || all.length === 0) return undefined;
+  const last = all.findLastIndex((row) => row.trim() !== '');
+  const [headRow, ...rows] = all.slice(0, last + 1);
+  if (headRow === undefined) return undefined;
+  const sign = signOf(headRow);
+  const heads = cellsOf(headRow, sign).map((cell) => meant(cell).trim());
+  if (heads.length < 2 || new Set(heads).size < heads.length) return undefined;
+  const isPlain = !text.includes('"');
+  const lengthOf = (row: string): number => (isPlain ? countOf(row, sign) + 1 : cellsOf(row, sign).length);
+  if (rows.some((row) => lengthOf(row) !== heads.length)) return undefined;
+  // Cells are asked for one after the other along a row.
+  let [at, cells]: [number, readonly string[]] = [-1, []];
+  const written = (row: number): readonly string[] => {
+    if (row !== at) [at, cells] = [row, cellsOf(rows[row]!, sign)];
+    return cells;
+  };
+  return {
+    ...{ heads, headRow, sign, length: rows.length, written },
+    row: (row) => rows[row]!,
+    cell: (row, column) => (isPlain ? plainCell(rows[row]!, column, sign) : meant(written(row)[column]!)),
+    end: endOf(headRow) || '\n',
+    tail: all.slice(last + 1).join(''),
+  };
 }
 
-/** The first column that all have, of which in each no two cells are the same. */
-const keyColumn = (tables: readonly Table[]): string | undefined =>
-  tables[0]!.heads.find((head) =>
-    tables.every(({ heads, rows }) => {
-      const column = heads.indexOf(head);
-      return column >= 0 && new Set(rows.map(({ raw }) => plain(raw[column]!))).size === rows.length;
-    }),
-  );
+/** A cell as it is written in a table: quoted where it holds what would part it. */
+const spelled = (value: string, sign: string): string =>
+  value.includes(sign) || /["\r\n]|^\s|\s$/.test(value) ? `"${value.replaceAll('"', '""')}"` : value;
 
-class Keyed {
-  readonly rows: ReadonlyMap<string, Row>;
-
-  constructor(
-    readonly table: Table,
-    key: string,
-  ) {
-    const column = table.heads.indexOf(key);
-    this.rows = new Map(table.rows.map((row) => [plain(row.raw[column]!), row]));
-  }
-
-  raw(row: string, head: string): string | undefined {
-    return this.rows.get(row)?.raw[this.table.heads.indexOf(head)];
-  }
-
-  cell(row: string, head: string): string | undefined {
-    const raw = this.raw(row, head);
-    return raw === undefined ? undefined : plain(raw);
-  }
+function write(own: Csv, other: Csv, columns: readonly MergedColumn[], rows: readonly MergedRow[]): string {
+  const isAsOurs =
+    columns.length === own.heads.length && columns.every(({ ours, name }, i) => ours === i && name === own.heads[i]);
+  /** A cell of theirs in our table. */
+  const theirCell = (row: number, column: number): string => {
+    if (row < 0 || column < 0) return '';
+    return own.sign === other.sign ? other.written(row)[column]! : spelled(other.cell(row, column), own.sign);
+  };
+  const heads = isAsOurs
+    ? withoutEnd(own.headRow)
+    : columns
+        .map(({ name, ours }) =>
+          own.heads[ours] === name ? cellsOf(own.headRow, own.sign)[ours]! : spelled(name, own.sign),
+        )
+        .join(own.sign);
+  const lines = rows.map(({ ours, theirs, others }): string => {
+    if (ours >= 0 && others.size === 0 && isAsOurs) return withoutEnd(own.row(ours));
+    const mine = ours >= 0 ? own.written(ours) : undefined;
+    const cells = columns.map((column, i) => {
+      const counts = others.get(i);
+      if (typeof counts === 'object') return spelled(counts.value, own.sign);
+      if (counts === 'theirs' || !mine) return theirCell(theirs, column.theirs);
+      return mine[column.ours] ?? '';
+    });
+    return cells.join(own.sign);
+  });
+  const ends = rows.map(({ ours }) => (ours >= 0 ? endOf(own.row(ours)) : own.end) || own.end);
+  const text = [heads + own.end, ...lines.map((line, i) => line + ends[i]!)].join('');
+  const isEnded = /\n$/.test(own.length > 0 ? own.row(own.length - 1) : own.headRow);
+  return (isEnded ? text : text.replace(/\r?\n$/, '')) + own.tail;
 }
 
-/** The names of one side in the order of the merge: ours without what they removed, what they added behind what it follows there. */
-function mergedNames(base: Iterable<string>, ours: Iterable<string>, theirs: Iterable<string>): string[] {
-  const [before, own, other] = [new Set(base), new Set(ours), new Set(theirs)];
-  const kept = [...own].filter((name) => other.has(name) || !before.has(name));
-  const stays = new Set(kept);
-  const added = new Map<string | undefined, string[]>();
-  let behind: string | undefined;
-  for (const name of other) {
-    if (stays.has(name)) behind = name;
-    else if (!own.has(name) && !before.has(name)) {
-      const list = added.get(behind);
-      if (list) list.push(name);
-      else added.set(behind, [name]);
-    }
-  }
-  return [...(added.get(undefined) ?? []), ...kept.flatMap((name) => [name, ...(added.get(name) ?? [])])];
+export interface CsvMerge extends Merge {
+  /** The columns that tell rows apart. */
+  readonly key: readonly string[];
 }
 
 /**
  * Merges two tables that were made from a third, cell by cell.
+ * @param key the columns that tell rows apart; they are looked for where none are named
  * @returns undefined where they are no tables of which rows and columns can be told apart
  */
-export const mergeCsv = (base: string, ours: string, theirs: string): StructuredMerge | undefined =>
-  unlessUnchanged(base, ours, theirs, () => {
-    const sign = signOf(ours);
-    const tables = [base, ours, theirs].map((text) => tableOf(text, sign));
-    if (!tables.every((table) => table !== undefined)) return undefined;
-    const key = keyColumn(tables);
-    if (key === undefined) return undefined;
-    const [before, own, other] = tables.map((table) => new Keyed(table, key)) as [Keyed, Keyed, Keyed];
-    const conflicts: ValueChange[] = [];
-    const conflict = (row: string, head: string): void =>
-      void conflicts.push({
-        path: [row, head],
-        ...{ base: before.cell(row, head), ours: own.cell(row, head), theirs: other.cell(row, head) },
-      });
-    const heads = mergedNames(before.table.heads, own.table.heads, other.table.heads);
-    const rows = mergedNames(before.rows.keys(), own.rows.keys(), other.rows.keys());
-    // What one side has removed must not have been changed by the other.
-    for (const row of before.rows.keys()) {
-      const [isOwn, isOther] = [own.rows.has(row), other.rows.has(row)];
-      if (isOwn === isOther) continue;
-      const left = isOwn ? own : other;
-      for (const head of left.table.heads)
-        if (before.cell(row, head) !== undefined && left.cell(row, head) !== before.cell(row, head))
-          conflict(row, head);
-    }
-    for (const head of before.table.heads) {
-      const [isOwn, isOther] = [own.table.heads.includes(head), other.table.heads.includes(head)];
-      if (isOwn === isOther) continue;
-      const left = isOwn ? own : other;
-      for (const row of rows)
-        if (left.cell(row, head) !== undefined && left.cell(row, head) !== before.cell(row, head)) conflict(row, head);
-    }
-    const wasWritten = new Set(conflicts.map(({ path }) => pathKey(path)));
-    const cellOf = (row: string, head: string): string => {
-      const [was, mine, their] = [before.cell(row, head), own.cell(row, head), other.cell(row, head)];
-      if (mine === undefined) return other.raw(row, head) ?? '';
-      if (their === undefined || their === mine || their === was) return own.raw(row, head)!;
-      if (mine !== was && !wasWritten.has(pathKey([row, head]))) conflict(row, head);
-      return other.raw(row, head)!;
-    };
-    const end = own.table.headRow.end || '\n';
-    const written = rows.map((row) => ({
-      cells: heads.map((head) => cellOf(row, head)),
-      end: own.rows.get(row)?.end ?? end,
-    }));
-    if (conflicts.length > 0) return { merged: undefined, conflicts };
-    const headCells = heads.map((head) => {
-      const at = own.table.heads.indexOf(head);
-      return at >= 0 ? own.table.headRow.raw[at]! : other.table.headRow.raw[other.table.heads.indexOf(head)]!;
-    });
-    const all = [{ cells: headCells, end }, ...written];
-    const lines = all.map(
-      ({ cells, end: own }, i) => cells.join(sign) + (own === '' && i < all.length - 1 ? end : own),
-    );
-    const text = lines.join('');
-    const endsOpen = !ours.endsWith('\n');
-    return { merged: endsOpen ? text.replace(/\r?\n$/, '') : text, conflicts };
-  });
+export function mergeCsv(
+  base: string,
+  ours: string,
+  theirs: string,
+  decide: Decide,
+  key?: readonly string[],
+): CsvMerge | undefined {
+  const [before, own, other] = [csvOf(base), csvOf(ours), csvOf(theirs)];
+  if (!before || !own || !other) return undefined;
+  const table = mergeTables([before, own, other], decide, key);
+  if (!table) return undefined;
+  const { differences, isOpen, columns, rows } = table;
+  const merged = isOpen ? undefined : (unchangedSide(base, ours, theirs) ?? write(own, other, columns, rows));
+  return { key: table.key, differences, merged };
+}

@@ -1,7 +1,10 @@
 export { mergeCsv } from './csv';
+export type { Decide, Decision, Difference, Merge } from './difference';
 export { type Change, changesBetween } from './diff';
 export { mergeParts, type Part } from './three-way';
-export { linesOf, mergedText, mergeText, type TextMerge } from './text';
+export { linesOf, mergeText } from './text';
 export { mergeIni } from './ini';
 export { mergeJson } from './json';
-export type { StructuredMerge, ValueChange } from './keyed';
+export { mergeXml } from './xml';
+export { type FileHints, type FileMerge, mergeFile, type MergeKind } from './file';
+export { mergeRecords, type RecordLayout, RecordLayoutSchema } from './records';

@@ -1,177 +1,167 @@
-import { applyEdits, type Edit, type Node, type ParseError, parseTree } from 'jsonc-parser';
-import { mergeValues, pathKey, type StructuredMerge, unlessUnchanged, type ValueChange } from './keyed';
+import { createScanner, type Node, type ParseError, parseTree } from 'jsonc-parser';
+import type { Decide, Merge } from './difference';
+import { mergeTrees, type Numbers, type Tree, type TreeMember, type TreeNode, type TreeSyntax } from './tree';
 
 /*
- * JSON, with remarks and commas too many as games have them. Objects are gone into key by key, lists as long in all three item by item;
- * any other list is one value. A number is compared as it is written: no digit of it is lost.
+ * JSON, with remarks and commas too many as games have them. Objects are gone into key by key; items of a list by a value that is another
+ * one in each of them, else by their number, else by what stands around them. A number is compared as it is written: no digit of it is
+ * lost.
  */
 
-/** Deeper than that nothing is gone into. */
-const DEEPEST = 200;
+/** The parser calls itself for each level. */
+const MOST_LEVELS = 1000;
 
-type Path = readonly string[];
+function isTooDeep(text: string): boolean {
+  const scanner = createScanner(text, true);
+  let level = 0;
+  for (;;) {
+    scanner.scan();
+    const at = scanner.getTokenOffset();
+    if (at >= text.length) return false;
+    const sign = text[at]!;
+    if (sign === '{' || sign === '[') level += 1;
+    if (sign === '}' || sign === ']') level -= 1;
+    if (level > MOST_LEVELS) return true;
+  }
+}
 
-class Json {
-  readonly root: Node;
-  readonly #nodes = new Map<string, Node>();
+/** Where the comma stands in what lies between two values; remarks may hold others. */
+function commaIn(text: string, from: number, to: number): number {
+  for (let at = from; at < to; at++) {
+    if (text[at] === ',') return at;
+    if (text.startsWith('//', at)) at = Math.min(...[text.indexOf('\n', at), to].filter((end) => end >= 0));
+    else if (text.startsWith('/*', at)) at = text.indexOf('*/', at + 2) + 1;
+  }
+  return -1;
+}
 
+const REST_OF_LINE = /[ \t]*(?:\/\/[^\r\n]*|\/\*[^\r\n]*?\*\/[ \t]*)?(?=\r?\n)/y;
+
+/** The end of what belongs to the line that is written so far: blanks, and a remark. */
+function lineEnd(text: string, at: number, most: number): number {
+  REST_OF_LINE.lastIndex = at;
+  return REST_OF_LINE.test(text) && REST_OF_LINE.lastIndex <= most ? REST_OF_LINE.lastIndex : at;
+}
+
+class Reader {
   constructor(
-    readonly text: string,
-    root: Node,
-  ) {
-    this.root = root;
-    this.#note(root, []);
-  }
+    private readonly text: string,
+    private readonly numbers: Numbers,
+  ) {}
 
-  #note(node: Node, path: Path): void {
-    this.#nodes.set(pathKey(path), node);
-    if (path.length >= DEEPEST) return;
-    for (const [i, child] of (node.children ?? []).entries()) {
-      if (node.type === 'object') this.#note(child.children![1]!, [...path, String(child.children![0]!.value)]);
-      else this.#note(child, [...path, String(i)]);
-    }
-  }
-
-  at(path: Path): Node | undefined {
-    return this.#nodes.get(pathKey(path));
-  }
-
-  /** A value as it is written. */
-  written({ offset, length }: Node): string {
-    return this.text.slice(offset, offset + length);
-  }
-
-  /** A value as a text that is the same for equal ones, whatever their layout and the order of keys. */
-  told(node: Node): string {
-    if (node.children) return this.#whole(node);
-    return node.type === 'number' ? this.written(node) : JSON.stringify(node.value);
-  }
-
-  #whole(node: Node): string {
-    const { type, children = [] } = node;
-    if (type === 'array') return `[${children.map((child) => this.told(child)).join()}]`;
-    const fields = children.map(({ children: [key, value] = [] }) => [String(key!.value), this.told(value!)] as const);
-    const sorted = fields.toSorted(([a], [b]) => (a < b ? -1 : 1));
-    return `{${sorted.map(([key, value]) => `${JSON.stringify(key)}:${value}`).join()}}`;
+  node({ type, offset, length, value, children }: Node): TreeNode {
+    const [start, end] = [offset, offset + length];
+    const leaf = (told: string): TreeNode => ({ id: this.numbers.of(told), kind: type, start, end });
+    if (type === 'number') return leaf(this.text.slice(start, end).replace(/^(-?\d+)(?:\.0+|(\.\d*[1-9])0+)$/, '$1$2'));
+    if (!children) return leaf(JSON.stringify(value));
+    const isList = type === 'array';
+    let from = start + 1;
+    const members = children.map((child, i): TreeMember => {
+      const [key, inner] = isList ? [undefined, child] : [child.children![0]!, child.children![1]!];
+      const node = this.node(inner);
+      const own = { start: child.offset, end: child.offset + child.length };
+      const next = children[i + 1]?.offset ?? end - 1;
+      const comma = commaIn(this.text, own.end, next);
+      const to = lineEnd(this.text, comma < 0 ? own.end : comma + 1, next);
+      const member = { name: key ? String(key.value) : '', node, ...own, from, to };
+      from = to;
+      return member;
+    });
+    const told = isList
+      ? `[${members.map(({ node }) => node.id).join()}]`
+      : `{${members
+          .map(({ name, node }) => `${JSON.stringify(name)}:${node.id}`)
+          .toSorted()
+          .join()}}`;
+    return { id: this.numbers.of(told), kind: type, start, end, members, isList, tail: from };
   }
 }
 
-/** @returns undefined for what is no JSON, or has a key twice */
-function jsonOf(text: string): Json | undefined {
+const hasTwice = ({ members, isList }: TreeNode): boolean =>
+  members !== undefined &&
+  ((!isList && new Set(members.map(({ name }) => name)).size < members.length) ||
+    members.some(({ node }) => hasTwice(node)));
+
+/** @returns undefined for what is no JSON, has a key twice, or lies too deep */
+function jsonOf(text: string, numbers: Numbers): Tree | undefined {
+  if (isTooDeep(text)) return undefined;
   const errors: ParseError[] = [];
-  const root = parseTree(text, errors, { allowTrailingComma: true });
-  if (!root || errors.length > 0) return undefined;
-  const hasTwice = (node: Node): boolean => {
-    const { type, children = [] } = node;
-    if (type === 'object') {
-      const keys = children.map(({ children: [key] = [] }) => String(key!.value));
-      if (new Set(keys).size < keys.length) return true;
-      return children.some(({ children: [, value] = [] }) => value === undefined || hasTwice(value));
-    }
-    return children.some(hasTwice);
+  const found = parseTree(text, errors, { allowTrailingComma: true });
+  if (!found || errors.length > 0) return undefined;
+  const root = new Reader(text, numbers).node(found);
+  return hasTwice(root) ? undefined : { text, root };
+}
+
+/** Keys whose values tell items of a list apart, before others that might. */
+const IDENTITIES = ['id', 'key', 'name', 'uid', 'guid'];
+
+function itemNames(lists: readonly (readonly TreeMember[])[], trees: readonly Tree[]): string[][] | undefined {
+  const valueOf = ({ node }: TreeMember, key: string, tree: number): string | undefined => {
+    const value = node.kind === 'object' ? node.members!.find(({ name }) => name === key)?.node : undefined;
+    return value && !value.members ? trees[tree]!.text.slice(value.start, value.end) : undefined;
   };
-  return hasTwice(root) ? undefined : new Json(text, root);
-}
-
-/** The values of three texts, each gone into as deep as all three have it. */
-function valuesOf(all: readonly Json[]): Map<string, string>[] {
-  const values = all.map(() => new Map<string, string>());
-  const go = (path: Path): void => {
-    const nodes = all.map((json) => json.at(path));
-    const there = nodes.filter((node) => node !== undefined);
-    const type = there[0]!.type;
-    const isOneType = there.every((node) => node.type === type);
-    const isObject = isOneType && type === 'object';
-    const isList =
-      isOneType && type === 'array' && there.every((node) => node.children!.length === there[0]!.children!.length);
-    if (
-      path.length < DEEPEST &&
-      there.length === all.length &&
-      (isObject || isList) &&
-      there.some((node) => node.children!.length > 0)
-    ) {
-      const names = isList
-        ? there[0]!.children!.map((_, i) => String(i))
-        : [...new Set(there.flatMap((node) => node.children!.map(({ children: [key] = [] }) => String(key!.value))))];
-      for (const name of names) go([...path, name]);
-      return;
-    }
-    for (const [i, node] of nodes.entries()) if (node) values[i]!.set(pathKey(path), all[i]!.told(node));
-  };
-  go([]);
-  return values;
-}
-
-const keyOf = (property: Node): string => String(property.children![0]!.value);
-
-/** Takes a property out, with the comma that parted it from the others. */
-function without(text: string, object: Node, name: string): string {
-  const properties = object.children!;
-  const at = properties.findIndex((one) => keyOf(one) === name);
-  const property = properties[at]!;
-  const [before, behind] = [properties[at - 1], properties[at + 1]];
-  const end = property.offset + property.length;
-  if (before) return text.slice(0, before.offset + before.length) + text.slice(end);
-  return text.slice(0, property.offset) + text.slice(behind ? behind.offset : end).replace(behind ? '' : /^\s*,/, '');
-}
-
-/** Puts a property behind those that it follows over there, parted from them as they are from one another. */
-function withProperty(text: string, object: Node, name: string, value: string, theirs: Node): string {
-  const properties = object.children!;
-  const names = theirs.children!.map(keyOf);
-  const follows = new Set(names.slice(0, names.indexOf(name)));
-  const before = properties.findLast((one) => follows.has(keyOf(one)));
-  const written = `${JSON.stringify(name)}: ${value}`;
-  const [first] = properties;
-  const inner = object.offset + 1;
-  if (!first) return `${text.slice(0, inner)} ${written} ${text.slice(inner).trimStart()}`;
-  const gap = /^\s*/.exec(text.slice(inner))![0];
-  // Between two on one line stands what stands between them, not what stands before the first.
-  const second = properties[1];
-  const between = second
-    ? /\s*$/.exec(text.slice(first.offset + first.length, second.offset))![0]
-    : gap.includes('\n')
-      ? gap
-      : ' ';
-  if (!before) return `${text.slice(0, first.offset)}${written},${between}${text.slice(first.offset)}`;
-  const end = before.offset + before.length;
-  return `${text.slice(0, end)},${between}${written}${text.slice(end)}`;
-}
-
-/** Brings changes into a text: values that are there first, whose places are known, then what comes and goes. */
-function brought(ours: Json, theirs: Json, takes: readonly ValueChange[]): string | undefined {
-  const edits: Edit[] = [];
-  const others: ValueChange[] = [];
-  for (const change of takes) {
-    const [node, their] = [ours.at(change.path), theirs.at(change.path)];
-    if (!node || !their) others.push(change);
-    else edits.push({ offset: node.offset, length: node.length, content: theirs.written(their) });
+  const all = lists.flat();
+  const first = all.find(({ node }) => node.kind === 'object')?.node.members?.map(({ name }) => name) ?? [];
+  const keys = [
+    ...IDENTITIES.filter((key) => first.includes(key)),
+    ...first.filter((key) => !IDENTITIES.includes(key)),
+  ];
+  for (const key of keys) {
+    const values = lists.map((list, tree) => list.map((member) => valueOf(member, key, tree)));
+    const tellApart = values.every((some) => !some.includes(undefined) && new Set(some).size === some.length);
+    if (tellApart) return values.map((some) => some.map((value) => `${key}=${value}`));
   }
-  let text = applyEdits(ours.text, edits);
-  for (const { path } of others) {
-    const [above, name] = [path.slice(0, -1), path.at(-1)];
-    const object = jsonOf(text)?.at(above);
-    if (object?.type !== 'object' || name === undefined) return undefined;
-    const their = theirs.at(path);
-    text = their
-      ? withProperty(text, object, name, theirs.written(their), theirs.at(above)!)
-      : without(text, object, name);
-  }
-  return text;
+  if (lists.some(({ length }) => length !== lists[0]!.length)) return undefined;
+  return lists.map((list) => list.map((_, i) => String(i)));
 }
+
+const isBlank = (text: string): boolean => text.trim() === '';
+
+/** What stands before a member that comes in: as before the others, without their remarks. */
+function leads(text: string, own: readonly TreeMember[]): { first: string; between: string } {
+  const [one, two] = own.map(({ from, start }) => text.slice(from, start));
+  const plain = (lead: string): string => (isBlank(lead) ? lead : /(?:\r?\n)?[ \t]*$/.exec(lead)![0]);
+  if (one === undefined) return { first: ' ', between: ' ' };
+  const first = plain(one);
+  return { first, between: two === undefined ? (first.includes('\n') ? first : ' ') : plain(two) };
+}
+
+const SYNTAX: TreeSyntax = {
+  itemNames,
+
+  spell(value, like) {
+    const errors: ParseError[] = [];
+    const node = parseTree(value, errors, { disallowComments: true });
+    const isOne = node !== undefined && errors.length === 0;
+    return isOne && (node.type === 'string' || !like.startsWith('"')) ? value.trim() : JSON.stringify(value);
+  },
+
+  write(own, node, members) {
+    const { text } = own;
+    const { first, between } = leads(text, node.members!);
+    const last = node.members!.at(-1);
+    const endsWithComma = last !== undefined && commaIn(text, last.end, last.to) >= 0;
+    let written = text[node.start]!;
+    members.forEach(({ text: value, member, tree }, i) => {
+      const lead = tree === own ? text.slice(member.from, member.start) : '';
+      written += tree === own && !isBlank(lead) ? lead : i === 0 ? first : between;
+      written += value + (i < members.length - 1 || endsWithComma ? ',' : '');
+      if (tree !== own) return;
+      // Behind its comma, so that a remark to the end of the line does not hold the comma.
+      const comma = commaIn(text, member.end, member.to);
+      written +=
+        comma < 0
+          ? text.slice(member.end, member.to)
+          : text.slice(member.end, comma) + text.slice(comma + 1, member.to);
+    });
+    const tail = text.slice(node.tail, node.end);
+    return written + (last === undefined && members.length > 0 ? ` ${tail.trimStart()}` : tail);
+  },
+};
 
 /**
  * Merges two texts in JSON that were made from a third; what is ours keeps its layout and remarks.
- * @returns undefined where one is no JSON, or has a key twice
+ * @returns undefined where one is no JSON, has a key twice, or lies too deep
  */
-export const mergeJson = (base: string, ours: string, theirs: string): StructuredMerge | undefined =>
-  unlessUnchanged(base, ours, theirs, () => {
-    const all = [base, ours, theirs].map(jsonOf);
-    if (!all.every((json) => json !== undefined)) return undefined;
-    const [, own, other] = all as [Json, Json, Json];
-    const [was, mine, their] = valuesOf(all) as [Map<string, string>, Map<string, string>, Map<string, string>];
-    const { takes, conflicts } = mergeValues(was, mine, their);
-    if (conflicts.length > 0) return { merged: undefined, conflicts };
-    const merged = brought(own, other, takes);
-    return merged === undefined ? undefined : { merged, conflicts };
-  });
+export const mergeJson = (base: string, ours: string, theirs: string, decide: Decide): Merge | undefined =>
+  mergeTrees([base, ours, theirs], jsonOf, SYNTAX, decide);

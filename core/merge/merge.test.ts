@@ -1,14 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { changesBetween, linesOf, mergedText, mergeText } from '.';
+import { changesBetween, type Decide, type Difference, linesOf, mergeText } from '.';
 
 /** Texts of few different lines, so that what was moved or doubled is met often. */
 const text = fc
   .array(fc.constantFrom('a', 'b', 'c', 'd', '', 'lamp = 1'), { maxLength: 14 })
   .chain((lines) => fc.constantFrom(lines.join('\n'), lines.map((line) => `${line}\n`).join('')));
 
-const merged = (base: string, ours: string, theirs: string): string | undefined =>
-  mergedText(mergeText(base, ours, theirs));
+const merged = (base: string, ours: string, theirs: string, decide?: Decide): string | undefined =>
+  mergeText(base, ours, theirs, decide).merged;
 
 describe('what differs between two texts', () => {
   it('makes the one of the other, and what it leaves out is in both', () => {
@@ -66,30 +66,35 @@ describe('a merge of texts', () => {
     fc.assert(
       fc.property(text, text, text, (base, ours, theirs) => {
         const [one, other] = [mergeText(base, ours, theirs), mergeText(base, theirs, ours)];
-        expect(mergedText(one)).toBe(mergedText(other));
-        expect(one.conflicts.map(({ base: at, ours: a, theirs: b }) => [at, a, b])).toEqual(
-          other.conflicts.map(({ base: at, ours: a, theirs: b }) => [at, b, a]),
+        expect(one.merged).toBe(other.merged);
+        const mirrored = { ours: 'theirs', theirs: 'ours', alike: 'alike', conflict: 'conflict' } as const;
+        expect(one.differences).toEqual(
+          other.differences.map((difference) => ({
+            ...{ ...difference, ours: difference.theirs, theirs: difference.ours },
+            by: mirrored[difference.by],
+          })),
         );
       }),
       { numRuns: 2000 },
     );
   });
 
-  it('has all of each text in its parts, and each conflict decided for one side gives that side there', () => {
+  it('gives for each conflict what is decided: the lines of one side, or others', () => {
     fc.assert(
       fc.property(text, text, text, (base, ours, theirs) => {
-        const merge = mergeText(base, ours, theirs);
-        for (const side of ['base', 'ours', 'theirs'] as const)
-          expect(merge.parts.flatMap((part) => merge.lines[side].slice(...part[side]))).toEqual(merge.lines[side]);
-        const decided = mergedText(merge, ({ ours: [from, to] }) => merge.lines.ours.slice(from, to));
-        expect(decided).toBe(
-          merge.parts
-            .flatMap((part) => {
-              const side = part.take === 'theirs' ? 'theirs' : part.take === 'base' ? 'base' : 'ours';
-              return merge.lines[side].slice(...part[side]);
-            })
-            .join(''),
-        );
+        const conflicts: Difference[] = [];
+        const decided = merged(base, ours, theirs, (conflict) => {
+          conflicts.push(conflict);
+          return { value: `decided ${conflicts.length}` };
+        })!;
+        const open = mergeText(base, ours, theirs);
+        expect(open.differences.filter(({ by }) => by === 'conflict')).toEqual(conflicts);
+        conflicts.forEach((_, i) => expect(decided).toContain(`decided ${i + 1}\n`));
+        // Decided for ours, what is not of theirs alone is ours.
+        const own = merged(base, ours, theirs, () => 'ours')!;
+        if (open.differences.every(({ by }) => by !== 'theirs')) expect(own).toBe(ours);
+        const other = merged(base, ours, theirs, () => 'theirs')!;
+        if (open.differences.every(({ by }) => by !== 'ours')) expect(other).toBe(theirs);
       }),
       { numRuns: 1000 },
     );
@@ -104,6 +109,13 @@ describe('a merge of texts', () => {
     ['one removed, the other changed', 'a\nb\nc\n', 'a\nc\n', 'a\nB\nc\n', undefined],
     ['ends of lines that one side changed', 'a\nb\n', 'a\r\nb\r\n', 'a\nb\n', 'a\r\nb\r\n'],
     ['no end of the last line', 'a\nb', 'a\nb\n', 'A\nb', undefined],
+    [
+      'other ends of lines, which say nothing',
+      'a\nb\nc\nd\n',
+      'A\r\nb\r\nc\r\nd\r\n',
+      'a\nb\nc\nD\n',
+      'A\r\nb\r\nc\r\nD\r\n',
+    ],
     ['nothing at all', '', '', '', ''],
     ['a text made of nothing', '', 'a\n', '', 'a\n'],
   ])('of %s', (_, base, ours, theirs, expected) => expect(merged(base, ours, theirs)).toBe(expected));

@@ -1,12 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { mergeCsv, mergeIni, mergeJson, type StructuredMerge } from '.';
+import { type Decide, type Difference, type Merge, mergeCsv, mergeIni, mergeJson, mergeXml } from '.';
 
-type Merge = (base: string, ours: string, theirs: string) => StructuredMerge | undefined;
+type Merging = (base: string, ours: string, theirs: string, decide: Decide) => Merge | undefined;
+
+const nothing: Decide = () => undefined;
+const conflictsOf = ({ differences }: Merge): Difference[] =>
+  differences.filter(({ by, decision }) => by === 'conflict' && decision === undefined);
 
 /** A file of each kind with some values by names, and its values read back by the simplest means. */
 interface Kind {
-  readonly merge: Merge;
+  readonly merge: Merging;
   readonly write: (values: ReadonlyMap<string, string>) => string;
   readonly read: (text: string) => Map<string, string>;
 }
@@ -27,6 +31,23 @@ const KINDS: Readonly<Record<string, Kind>> = {
     write: (values) => `${JSON.stringify(Object.fromEntries(values), null, 2)}\n`,
     read: (text) => new Map(Object.entries(JSON.parse(text) as Record<string, string>)),
   },
+  'XML attributes': {
+    merge: mergeXml,
+    write: (values) => `<panel${[...values].map(([name, value]) => ` ${name}="${value}"`).join('')}/>\n`,
+    read: (text) => new Map([...text.matchAll(/ (n\d)="(\d)"/g)].map(([, name, value]) => [name!, value!])),
+  },
+  'XML elements': {
+    merge: mergeXml,
+    write: (values) =>
+      `<list>${[...values].map(([id, value]) => `\n  <item id="${id}">${value}</item>`).join('')}\n</list>\n`,
+    read: (text) =>
+      new Map([...text.matchAll(/<item id="(n\d)">(\d)<\/item>/g)].map(([, name, value]) => [name!, value!])),
+  },
+  'a list in JSON': {
+    merge: mergeJson,
+    write: (values) => `[${[...values].map(([id, value]) => `{"id": "${id}", "v": ${value}}`).join(', ')}]\n`,
+    read: (text) => new Map((JSON.parse(text) as { id: string; v: number }[]).map(({ id, v }) => [id, String(v)])),
+  },
 };
 
 const names = ['n0', 'n1', 'n2', 'n3', 'n4', 'n5'];
@@ -41,25 +62,25 @@ describe.each(Object.entries(KINDS))('a merge of %s', (_, { merge, write, read }
           Map<string, string>,
           Map<string, string>,
         ];
-        const merged = merge(write(base), write(ours), write(theirs))!;
+        const merged = merge(write(base), write(ours), write(theirs), nothing)!;
         const both = names.filter(
           (name) =>
             ours.get(name) !== base.get(name) &&
             theirs.get(name) !== base.get(name) &&
             ours.get(name) !== theirs.get(name),
         );
-        expect(new Set(merged.conflicts.map(({ path }) => path.find((name) => names.includes(name))))).toEqual(
-          new Set(both),
-        );
-        if (both.length > 0) {
-          expect(merged.merged).toBeUndefined();
-          return;
+        const nameIn = ({ path }: Difference): string | undefined => /n\d/.exec(path.join(' '))?.[0];
+        expect(new Set(conflictsOf(merged).map(nameIn))).toEqual(new Set(both));
+        if (both.length > 0) expect(merged.merged).toBeUndefined();
+        for (const side of ['ours', 'theirs'] as const) {
+          const decided = merge(write(base), write(ours), write(theirs), () => side)!;
+          const wanted = names.flatMap((name): [string, string][] => {
+            const isTheirs = both.includes(name) ? side === 'theirs' : ours.get(name) === base.get(name);
+            const values = isTheirs ? theirs : ours;
+            return values.has(name) ? [[name, values.get(name)!]] : [];
+          });
+          expect(new Map([...read(decided.merged!)].toSorted())).toEqual(new Map(wanted.toSorted()));
         }
-        const wanted = names.flatMap((name): [string, string][] => {
-          const side = ours.get(name) === base.get(name) ? theirs : ours;
-          return side.has(name) ? [[name, side.get(name)!]] : [];
-        });
-        expect(new Map([...read(merged.merged!)].toSorted())).toEqual(new Map(wanted.toSorted()));
       }),
       { numRuns: 600 },
     );
@@ -74,14 +95,14 @@ describe.each(Object.entries(KINDS))('a merge of %s', (_, { merge, write, read }
           [other, base],
           [other, other],
         ] as const)
-          expect(merge(base, ours, theirs)).toEqual({ merged: other, conflicts: [] });
+          expect(merge(base, ours, theirs, nothing)!.merged).toBe(other);
       }),
     );
   });
 });
 
 describe('the form of what is ours', () => {
-  it.each<[string, Merge, string, string, string, string]>([
+  it.each<[string, Merging, string, string, string, string]>([
     [
       'INI: remarks, blanks and ends of lines',
       mergeIni,
@@ -107,10 +128,10 @@ describe('the form of what is ours', () => {
       '{\n  // tuned\n  "a": 5,\n  "b": { "c": 12345678901234567891, "d": 1e400 },\n  "list": [7, 9]\n}\n',
     ],
   ])('stays: %s', (_, merge, base, ours, theirs, expected) =>
-    expect(merge(base, ours, theirs)).toEqual({ merged: expected, conflicts: [] }),
+    expect(merge(base, ours, theirs, nothing)!.merged).toBe(expected),
   );
 
-  it.each<[string, Merge, string, string, string]>([
+  it.each<[string, Merging, string, string, string]>([
     [
       'a row that one side removed and the other changed',
       mergeCsv,
@@ -123,18 +144,22 @@ describe('the form of what is ours', () => {
     ['an object that one side removed', mergeJson, '{"a":{"b":1},"c":1}', '{"c":1}', '{"a":{"b":2},"c":1}'],
     ['a name twice, its second value', mergeIni, '[a]\nx=1\nx=2\n', '[a]\nx=1\nx=3\n', '[a]\nx=1\nx=4\n'],
   ])('has a conflict: %s', (_, merge, base, ours, theirs) => {
-    const merged = merge(base, ours, theirs)!;
-    expect([merged.merged, merged.conflicts.length]).toEqual([undefined, 1]);
+    const merged = merge(base, ours, theirs, nothing)!;
+    expect([merged.merged, conflictsOf(merged).length]).toEqual([undefined, 1]);
   });
 
-  it.each<[string, Merge, string]>([
+  it.each<[string, Merging, string]>([
     ['a table with a row that is too short', mergeCsv, 'id,v\na\n'],
     ['a table without a column of its own for each row', mergeCsv, 'id,v\na,1\na,1\n'],
     ['a quote that is not closed', mergeCsv, 'id,v\na,"1\n'],
     ['heads that are alike', mergeCsv, 'id,id\na,1\n'],
     ['what is no JSON', mergeJson, '{"a":'],
     ['a key twice', mergeJson, '{"a":1,"a":2}'],
+    ['lists in lists without end', mergeJson, '['.repeat(100_000)],
+    ['lists in lists beyond all measure', mergeJson, '['.repeat(50_000) + ']'.repeat(50_000)],
+    ['what is no XML', mergeXml, '<a><b></a>'],
+    ['XML that does not end', mergeXml, '<a>'.repeat(10_000)],
   ])('is not looked for in what cannot be told apart: %s', (_, merge, text) =>
-    expect(merge(text, `${text} `, ` ${text}`)).toBeUndefined(),
+    expect(merge(text, `${text} `, ` ${text}`, nothing)).toBeUndefined(),
   );
 });
