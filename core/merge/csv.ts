@@ -28,6 +28,7 @@ function countOf(text: string, sign: string): number {
 
 /** The rows of a text with their ends: a line end in quotation marks is none. Undefined where such a mark is not closed. */
 function rowsOf(text: string): string[] | undefined {
+  if (!text.includes('"')) return linesOf(text);
   const rows: string[] = [];
   let start = 0;
   for (let end = 0, isQuoted = false; end < text.length;) {

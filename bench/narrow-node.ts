@@ -1,0 +1,1 @@
+export { narrow } from '#core/narrow';

@@ -1,0 +1,2 @@
+export { type Culprit, narrow, type Narrowed, type Question, type Trial } from './narrow';
+export type { Start } from './suspicion';
