@@ -8,3 +8,7 @@ export { mergeJson } from './json';
 export { mergeXml } from './xml';
 export { type FileHints, type FileMerge, mergeFile, type MergeKind } from './file';
 export { mergeRecords, type RecordLayout, RecordLayoutSchema } from './records';
+export { type Choice, type Decided, decideBy, type DecisionRule, shifted } from './decisions';
+export { jsonPatch, type JsonPatchStep } from './json-patch';
+export { type ChangeSummary, summaryOf } from './summary';
+export { unifiedDiff } from './unified-diff';

@@ -7,7 +7,7 @@ import { mergeParts, type Part } from './three-way';
 export const linesOf = (text: string): string[] => text.match(/[^\n]*\n|[^\n]+$/g) ?? [];
 
 /** Numbers lines, so that equal ones have one number. */
-function numbered(lines: readonly string[], numbers: Map<string, number>): Int32Array {
+export function numberedLines(lines: readonly string[], numbers: Map<string, number>): Int32Array {
   return Int32Array.from(lines, (line) => {
     const known = numbers.get(line);
     if (known !== undefined) return known;
@@ -54,7 +54,11 @@ export function mergeText(base: string, ours: string, theirs: string, decide: De
   const lines: Three<string[]> = [linesOf(base), linesOf(ours), linesOf(theirs)];
   const partsOf = (three: Three<readonly string[]>): Part[] => {
     const numbers = new Map<string, number>();
-    return mergeParts(numbered(three[0], numbers), numbered(three[1], numbers), numbered(three[2], numbers));
+    return mergeParts(
+      numberedLines(three[0], numbers),
+      numberedLines(three[1], numbers),
+      numberedLines(three[2], numbers),
+    );
   };
   const parts = partsOf(lines);
   const ends = new Set(lines.map(endOf));
