@@ -22,5 +22,6 @@ export default [
     route('profiles', './stages/profiles/route.tsx'),
     route('history', './stages/history/route.tsx'),
     route('mend', './stages/mend/route.tsx'),
+    route('carry', './stages/carry/route.tsx'),
   ]),
 ] satisfies RouteConfig;

@@ -1,6 +1,7 @@
 import { asMod, type BuildLabel, type ModId } from '#core/builds';
 import { type Catalogue, CatalogueSchema, type Mod } from '#core/mods';
 import { Failure } from '#core/failure';
+import { editedText } from './edited';
 import { BUILDS } from './game';
 import { between, seedFor, streamBytes } from './random';
 
@@ -28,6 +29,8 @@ export interface ModSketch {
   readonly lookedAfter: boolean;
   /** Files of the game that it puts its own in place of. */
   readonly replaces?: readonly string[];
+  /** Files of the game that it has copies of, changed in places; `conflicts`: places that the game changes later as well. */
+  readonly edits?: readonly { readonly path: string; readonly conflicts: number; readonly added?: string }[];
   /** Breaks on this build, though its author says otherwise, when the other mod is loaded as well. */
   readonly breaksWith?: { readonly mod: ModId; readonly build: BuildLabel };
 }
@@ -174,11 +177,12 @@ export const MODS: readonly ModSketch[] = [
   mod(
     'wharf-ledger',
     'Wharf ledger',
-    'script',
+    'data',
     'Petra Sill',
     'Who owes whom, quay by quay.',
     ['tables/wages.csv'],
-    [r('0.6 3', ['sextant'])],
+    [r('0.6 3')],
+    { edits: [{ path: 'config/part-008.json', conflicts: 0 }] },
   ),
   mod(
     'harbour-radio',
@@ -192,11 +196,17 @@ export const MODS: readonly ModSketch[] = [
   mod(
     'lockkeeper-routes',
     'Lockkeeper routes',
-    'script',
+    'data',
     'Petra Sill',
     'Lockkeepers walk their rounds.',
     ['tables/locks.csv'],
-    [r('2.4 1-3', ['sextant'])],
+    [r('2.4 1-3')],
+    {
+      edits: [
+        { path: 'tables/locks.csv', conflicts: 2, added: 'x001,Lockkeeper hut,120,40,1,24' },
+        { path: 'settings/defaults-004.ini', conflicts: 0 },
+      ],
+    },
   ),
   mod(
     'passenger-moods',
@@ -221,9 +231,16 @@ export const MODS: readonly ModSketch[] = [
     r('1.3 5-6', ['gunwale 3.0..']),
     r('1.4 8 patch', ['gunwale 3.1..']),
   ]),
-  mod('ledger-screens', 'Ledger screens', 'menu', 'Petra Sill', 'The contract board, on paper.', panels(11, 12), [
-    r('0.9 3', ['gunwale', 'contract-board']),
-  ]),
+  mod(
+    'ledger-screens',
+    'Ledger screens',
+    'menu',
+    'Petra Sill',
+    'The contract board, on paper.',
+    panels(11, 12),
+    [r('0.9 3', ['gunwale', 'contract-board'])],
+    { edits: [{ path: 'ui/panel-006.xml', conflicts: 0 }] },
+  ),
   mod('map-pins', 'Map pins', 'menu', 'Sunniva Roe', 'Pins in five colours.', panels(3), [
     r('2.0 1-3', ['gunwale']),
     r('2.2 5-6', ['gunwale 3.0..']),
@@ -384,7 +401,7 @@ function describe(sketch: ModSketch, { version, from, to, requires = [] }: Relea
 
 /** Files of the game that mods touch or replace. */
 export const SPOKEN_OF: ReadonlySet<string> = new Set(
-  MODS.flatMap(({ touches, replaces = [] }) => [...touches, ...replaces]),
+  MODS.flatMap(({ touches, replaces = [], edits = [] }) => [...touches, ...replaces, ...edits.map(({ path }) => path)]),
 );
 
 /** A file of a release, its size between two. */
@@ -397,8 +414,8 @@ export function modFile(seed: number, release: string, path: string, low: number
 
 /** The files of one release, with their bytes. Each is at most one piece. */
 function filesOf(seed: number, sketch: ModSketch, sketchRelease: ReleaseSketch): ModFile[] {
-  const { id, kind, replaces = [] } = sketch;
-  const { version } = sketchRelease;
+  const { id, kind, replaces = [], edits = [] } = sketch;
+  const { version, to: made } = sketchRelease;
   const binary = (path: string, low: number, high: number): ModFile =>
     modFile(seed, `${id} ${version}`, path, low, high);
   const files = [
@@ -408,6 +425,10 @@ function filesOf(seed: number, sketch: ModSketch, sketchRelease: ReleaseSketch):
   if (kind === 'loader') files.push(binary('bin/towline.lib', 90e3, 120e3));
   if (kind === 'native') files.push(binary(`mods/${id}/${id}.lib`, 20e3, 60e3));
   if (kind === 'texture' || kind === 'sound') files.push(binary(`mods/${id}/more-${version}.fwm`, 20e3, 90e3));
+  for (const { path, ...more } of edits) {
+    const text = editedText(seed, id, path, { made, ...more });
+    files.push({ path: `mods/${id}/${path}`, bytes: new TextEncoder().encode(text) });
+  }
   return [...files, ...replaces.map((path) => binary(path, 20e3, 90e3))];
 }
 

@@ -62,7 +62,8 @@ export function playerFiles(seed: number, world: DemoWorld): PlayerFile[] {
   const files: PlayerFile[] = [];
   for (const [id, version] of INSTALLED_RELEASES) {
     const sketch = MODS.find((mod) => mod.id === id)!;
-    for (const path of [...modPaths(sketch.kind, id, version), ...(sketch.replaces ?? [])]) {
+    const edited = (sketch.edits ?? []).map(({ path }) => `mods/${id}/${path}`);
+    for (const path of [...modPaths(sketch.kind, id, version), ...(sketch.replaces ?? []), ...edited]) {
       const tooDeep = id === 'reed-banks' ? path.replace('mods/reed-banks/', 'mods/reed-banks/reed-banks/') : path;
       files.push({ path: tooDeep, modified: THAT_NIGHT, bytes: () => modFileBytes(seed, id, version, path) });
     }

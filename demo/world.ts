@@ -1,19 +1,10 @@
 import type { BuildLabel, DepotId } from '#core/builds';
 import { Failure } from '#core/failure';
-import {
-  binaryContent,
-  type Content,
-  iniText,
-  jsonText,
-  programContent,
-  readContent,
-  tableText,
-  textContent,
-  xmlText,
-} from './content';
+import { type Content, readContent } from './content';
+import { contentAt } from './lives';
 import { BUILDS, DEPOTS } from './game';
 import { SPOKEN_OF } from './mods';
-import { assertSeed, seedFor } from './random';
+import { assertSeed } from './random';
 import { type FileLife, fileLives } from './tree';
 
 export const DEMO_SEED = 20_261_123;
@@ -47,28 +38,6 @@ export function assertRange(path: string, size: number, start: number, end: numb
   const whole = Number.isInteger(start) && Number.isInteger(end);
   if (!whole || start < 0 || end < start || end > size) {
     throw new Failure('demo/bad-range', { path, found: `${start} to ${end}`, expected: `within 0 to ${size}` });
-  }
-}
-
-function contentAt(seed: number, life: FileLife, build: number): Content {
-  const own = seedFor(seed, life.name);
-  const revision = life.changes.filter((change) => change <= build).length;
-  switch (life.kind) {
-    case 'table':
-      return textContent(tableText(own, life.amount, revision));
-    case 'json':
-      return textContent(jsonText(own, life.amount, revision));
-    case 'ini':
-      return textContent(iniText(own, life.amount, revision));
-    case 'xml':
-      return textContent(xmlText(own, life.amount, revision));
-    case 'build-mark':
-      return textContent(`${JSON.stringify({ build: BUILDS[build]!.label })}\n`);
-    case 'program':
-      return programContent(own, life.amount, BUILDS[build]!.label);
-    case 'archive':
-    case 'plain':
-      return binaryContent(own, life.amount, revision, life.kind);
   }
 }
 

@@ -1,5 +1,16 @@
 export { backUpAll, type BackupOffer, canBackUp, type Going, lookIntoBackup, restoreBackup } from './backup';
 export { bringInOffer, type NewFolder, changeInstall, forgetInstall, handOverAgain } from './bring-in';
+export {
+  type CarriedAll,
+  carryAll,
+  carryForward,
+  compareFiles,
+  decideCarried,
+  keepVanillaOf,
+  packCarried,
+  patchOf,
+  jsonPatchOf,
+} from './carrying';
 export { copyInstall, type Copying, type CopyTo, findAgain } from './copies';
 export { openDemo } from './demo';
 export { lookForDrift, takeDriftOver, takeNothingOver } from './drift';

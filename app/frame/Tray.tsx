@@ -34,6 +34,7 @@ export const JOB_TITLES: Record<JobKind, string> = {
   'take-back': 'Taking back',
   'let-go': 'Deleting what a change keeps',
   'keep-build': 'Keeping a build',
+  'keep-vanilla': 'Keeping game files of a mod',
   'record-build': 'Recording a build',
   'tend-store': 'Store',
   'move-store': 'Moving the store',

@@ -8,7 +8,7 @@ import {
 } from '#core/failure';
 import type { JsonFault } from '#core/json';
 import { shortenMiddle } from '#core/text';
-import { bytes, count } from './format';
+import { bytes, count, counted } from './format';
 
 export interface Words {
   /** What happened, to which file. */
@@ -130,6 +130,10 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
   'merge/encoding': (facts) => ({
     what: `"${facts.path}" is written in ${facts.encoding}, which has not all the characters that the game’s own file has now.`,
     next: 'Save the mod’s file as UTF-8, then carry it forward again.',
+  }),
+  'merge/open': (facts) => ({
+    what: `"${facts.path}" has ${counted(facts.count, 'conflict')} to decide.`,
+    next: 'Decide each, or by a rule, then carry the mod forward.',
   }),
   'hold-sheet/unknown-version': (facts) => ({
     what: `The hold sheet has version ${facts.found}${at(facts)}.`,

@@ -4,6 +4,8 @@ export { useQuery } from './use-query';
 export type {
   AssembleView,
   BranchView,
+  CarryFile,
+  CarryView,
   ChangeDetails,
   ChooseView,
   CopyElsewhere,

@@ -1,5 +1,6 @@
 import type { Work } from '#core/calls';
 import type * as arrived from './arrived';
+import type * as carrying from './carrying';
 import type * as choosing from './choosing';
 import type * as followed from './followed';
 import type * as history from './history';
@@ -40,6 +41,7 @@ export type Questions = Pick<
     typeof history,
     'storeOfInstall' | 'changeDetails' | 'outsideChange' | 'keepPlan' | 'keepOffer' | 'storeChanged'
   > &
+  Pick<typeof carrying, 'carry' | 'carryable'> &
   Pick<typeof followed, 'followed'> &
   Pick<typeof profiles, 'profilesView' | 'switchView'> &
   Pick<typeof keepsakes, 'keepsakes' | 'keepsakeView' | 'standing' | 'savesWith'> &

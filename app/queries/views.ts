@@ -7,6 +7,7 @@ import type { Keepsake, KeepsakeList, OwnFile, PutBack } from '#core/keepsakes';
 import type { Sharing } from '#core/profiles';
 import type { FilesAndBytes } from '#core/depots';
 import type { FetchItem, Owner } from '#core/fetch';
+import type { Decided, DecisionRule, RecordLayout } from '#core/merge';
 import type { CausedDrift, HoldSheet } from '#core/hold';
 import type { Assessment, Benched, EvidenceLevel, FileChange, ToldMove, WorkItem } from '#core/mend';
 import type { Catalogue, Contest, InstalledMod, LoadOrder, ProgramMisfit, StatedRule, Weight } from '#core/mods';
@@ -679,4 +680,49 @@ export interface ProofView {
   readonly depots: ReadonlyMap<string, string>;
   /** When the build was laid down, and how long that took, where it was done here. */
   readonly laid?: { readonly at: number; readonly seconds: number | undefined };
+}
+
+/** A content, and where it lies on the install's disk; nowhere yet, where that is left out. */
+export interface Whence {
+  readonly size: number;
+  readonly key: ContentKey;
+  readonly at?: string;
+}
+
+/** A file of a release that is carried to another build. */
+export interface CarryFile {
+  readonly path: string;
+  /** The file of the game that it is made from. */
+  readonly vanilla: string | undefined;
+  /** `own`: it is made from none. `gone`: the build has that file no longer. `unchanged`: it is the same there. */
+  readonly state: 'changed' | 'unchanged' | 'gone' | 'own';
+  readonly ours: Whence;
+  readonly base?: Whence;
+  readonly theirs?: Whence;
+  readonly layout?: RecordLayout;
+}
+
+/** What it takes to carry a release of a mod from the build that it was made for to another one. */
+export interface CarryView {
+  readonly mod: ModId;
+  readonly name: string;
+  readonly release: string;
+  /** All of the mod, the newest first. */
+  readonly releases: readonly string[];
+  readonly from: BuildLabel;
+  readonly to: BuildLabel;
+  /** Builds that it may be made for, the newest first; `isNamed` where its author says so. */
+  readonly builds: readonly BuildLabel[];
+  readonly isNamed: boolean;
+  readonly files: readonly CarryFile[];
+  /** What lies nowhere yet. */
+  readonly missing: readonly FetchItem[];
+  /** What the outcome is called. */
+  readonly version: string;
+  /** Releases that were carried to that build before. */
+  readonly carried: readonly string[];
+  readonly decided: readonly Decided[];
+  readonly rules: readonly DecisionRule[];
+  /** Whether files can be fetched and kept for this folder. */
+  readonly canKeep: boolean;
 }

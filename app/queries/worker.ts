@@ -2,6 +2,7 @@ import '~/no-eval';
 import { tellServedToken } from '~/remote';
 import { answerMessages } from '~/workers';
 import * as arrived from './arrived';
+import * as carrying from './carrying';
 import * as choosing from './choosing';
 import * as followed from './followed';
 import * as history from './history';
@@ -24,6 +25,7 @@ import * as telling from './telling';
 
 const questions = {
   ...arrived,
+  ...carrying,
   ...choosing,
   ...followed,
   ...history,

@@ -27,6 +27,7 @@ export { rateLimit, setRateLimit } from './rate-limit';
 export { addReading, dropReadings, readingsOf } from './readings';
 export {
   type BroughtReport,
+  type Carried,
   BroughtReportSchema,
   type FetchReport,
   FetchReportSchema,

@@ -160,6 +160,25 @@ const FollowedSchema = z
   .readonly();
 export type Followed = z.infer<typeof FollowedSchema>;
 
+const ChoiceSchema = z.enum(['ours', 'theirs', 'shift']);
+const DecidedPlaceSchema = z
+  .object({
+    ...{ file: z.string(), path: z.array(z.string()).readonly() },
+    ...{ base: z.string().optional(), ours: z.string().optional(), theirs: z.string().optional() },
+    choice: z.union([ChoiceSchema, z.object({ value: z.string() }).readonly()]),
+  })
+  .readonly();
+
+/** What was decided about the conflicts of a mod's files with the game's. */
+const CarriedSchema = z
+  .object({
+    mod: ModIdSchema,
+    decided: z.array(DecidedPlaceSchema).readonly(),
+    rules: z.array(z.object({ file: z.string(), name: z.string(), choice: ChoiceSchema }).readonly()).readonly(),
+  })
+  .readonly();
+export type Carried = z.infer<typeof CarriedSchema>;
+
 /** The profile that is there without being asked for. */
 export const FIRST_PROFILE = 'first';
 
@@ -217,6 +236,8 @@ export const InstallSchema = z
     backFrom: VisitSchema.exactOptional(),
     /** Files that are no part of any target, and whether they come along; by what they are, where it is not said. */
     along: pairs(z.string(), z.boolean()).exactOptional(),
+    /** What was decided where a mod and the game changed the same, when the mod was carried forward. */
+    carries: z.array(CarriedSchema).readonly().exactOptional(),
     /** Builds of which the person said that they need not be kept whole. */
     notKept: z.array(BuildLabelSchema).readonly().exactOptional(),
     /** How long what is kept stays, per kind. */
@@ -381,6 +402,7 @@ export const JOB_KINDS = [
   'take-back',
   'let-go',
   'keep-build',
+  'keep-vanilla',
   'record-build',
   'tend-store',
   'move-store',

@@ -52,6 +52,14 @@ async function perform(
 ): Promise<DiskResults[DiskTask['do']]> {
   const ports = { sha256: platformSha256, progress, signal };
   if (task.do === 'hash' || task.do === 'list') return lookAtFolder(task, { ...ports, reader: readerOf(task.place) });
+  if (task.do === 'read') {
+    const from = arrivalsAt(task.place);
+    return { bytes: await Promise.all(task.files.map(({ at, size }) => from.read(at, 0, size))) };
+  }
+  if (task.do === 'merge') {
+    const { mergeFiles } = await import('./merge-task');
+    return mergeFiles(task, { ...ports, from: arrivalsAt(task.place) });
+  }
   // The archive writer is loaded when the first keepsake is packed.
   if (task.do === 'bag') {
     const { packBag } = await import('./bag-task');

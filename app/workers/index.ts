@@ -6,6 +6,8 @@ export { hashFiles } from './look-tasks';
 export { pauseFor } from './pause-for';
 export type { DiskPool } from './hire';
 export type {
+  MergedFile,
+  PlacedFile,
   ArchiveFile,
   ArrivalPlace,
   BagFile,

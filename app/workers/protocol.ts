@@ -4,6 +4,7 @@ import type { WireFailure } from '#core/failure';
 import type { ContentKey } from '#core/digest';
 import type { BackupInfo, BagInfo } from '#core/keepsakes';
 import type { HashWish } from '#core/folders';
+import type { Decided, DecisionRule, FileHints, MergeKind, Difference, ChangeSummary } from '#core/merge';
 import type { ChangeTask } from './change-task';
 import type { Place } from '~/folders';
 
@@ -132,7 +133,55 @@ export interface RestoreTask {
   readonly installs: readonly string[] | undefined;
 }
 
+/** A file that is merged with the game's, by where its three texts lie on the disk. */
+export interface MergeWish {
+  /** The file of the mod. */
+  readonly path: string;
+  readonly hints: FileHints;
+  readonly three: readonly [base: PlacedFile, ours: PlacedFile, theirs: PlacedFile];
+}
+
+export interface PlacedFile {
+  readonly at: string;
+  readonly size: number;
+}
+
+/** Merges files of a mod with those of the game that they are made from. */
+export interface MergeTask {
+  readonly do: 'merge';
+  readonly place: ArrivalPlace;
+  readonly files: readonly MergeWish[];
+  readonly decided: readonly Decided[];
+  readonly rules: readonly DecisionRule[];
+}
+
+/** What a merge of a file came to. */
+export interface MergedFile {
+  readonly path: string;
+  /** Undefined for bytes that nothing explains, which are left as they are. */
+  readonly kind: MergeKind | undefined;
+  /** Of a table: the columns that tell rows apart. */
+  readonly key?: readonly string[];
+  /** Conflicts first, as many as a person can look at; `count` has all of them. */
+  readonly differences: readonly Difference[];
+  readonly count: { readonly clean: number; readonly decided: number; readonly open: number };
+  readonly did: { readonly ours: readonly ChangeSummary[]; readonly theirs: readonly ChangeSummary[] };
+  /** Why it could not be merged, though it is of a kind that can. */
+  readonly failure?: WireFailure;
+  /** Undefined as long as a conflict is open. */
+  readonly merged: Uint8Array<ArrayBuffer> | undefined;
+}
+
+/** Reads files whole; for what is handed on. */
+export interface ReadTask {
+  readonly do: 'read';
+  readonly place: ArrivalPlace;
+  readonly files: readonly PlacedFile[];
+}
+
 export type DiskTask =
+  | MergeTask
+  | ReadTask
   | LookTask
   | ArrivalTask
   | BagTask
@@ -179,6 +228,8 @@ export interface DiskResults {
   };
   'digest-in-archive': { readonly digests: readonly (readonly [path: string, sha256: string])[] };
   unpack: Record<string, never>;
+  merge: { readonly files: readonly MergedFile[] };
+  read: { readonly bytes: readonly Uint8Array<ArrayBuffer>[] };
   backup: { readonly files: number; readonly bytes: number };
   restore: { readonly records: string; readonly files: number; readonly bytes: number };
 }

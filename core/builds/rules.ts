@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { RecordLayoutSchema } from '#core/merge';
 import { ListSyntaxSchema } from '#core/mod-list';
 import { PathOrGlobSchema, SafePathSchema } from '#core/paths';
 import { RecordRuleSchema, ValueRuleSchema } from './record-rule';
@@ -45,6 +46,16 @@ export const GameRulesSchema = z.object({
     )
     .max(200)
     .default([]),
+  records: z
+    .array(
+      z.object({
+        files: PathOrGlobSchema.describe('A file, or a pattern of paths'),
+        layout: RecordLayoutSchema.describe('What lies where in a row'),
+      }),
+    )
+    .max(200)
+    .optional()
+    .describe('Tables whose rows have the same number of bytes, so that mods of them can be carried forward'),
   fetchLine: FetchLineSchema.optional(),
   versions: z
     .array(VersionRuleSchema)

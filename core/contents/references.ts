@@ -18,6 +18,8 @@ const ReasonSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('covered'), install: z.string().max(64), build: z.string().max(100) }),
   /** A build that is kept whole, for the day after the next update. */
   z.object({ kind: z.literal('build'), game: z.string().max(100), build: z.string().max(100) }),
+  /** The game's own files that a mod is made from, for the next time that it is carried forward. */
+  z.object({ kind: z.literal('vanilla'), game: z.string().max(100), mod: z.string().max(60) }),
   /** They are of a release of a mod, on the shelf. */
   z.object({
     ...{ kind: z.literal('release'), game: z.string().max(100) },

@@ -27,6 +27,7 @@ export const FAILURE_CODES = [
   'json/malformed',
   'json/does-not-fit',
   'merge/encoding',
+  'merge/open',
   'hold-sheet/unknown-version',
   'hold-sheet/not-as-claimed',
   'target/unknown-release',
@@ -152,6 +153,8 @@ export interface FailureFacts {
   'json/does-not-fit': InText & { readonly field: string; readonly problem: string };
   /** The encoding of a text that a merge would put signs into that it does not have. */
   'merge/encoding': OfPath & { readonly encoding: string };
+  /** Conflicts that are not decided yet. */
+  'merge/open': OfPath & { readonly count: number };
   'hold-sheet/unknown-version': Expected;
   'hold-sheet/not-as-claimed': Found & { readonly claim: string };
   'target/unknown-release': { readonly mod: string; readonly release: string };

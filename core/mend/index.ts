@@ -21,3 +21,4 @@ export {
 } from './work-list';
 export { madeFor } from './made-for';
 export { factsOfMoves, movesBetween, movesOfFacts, type ToldMove } from './moves';
+export { vanillaFinder } from './vanilla';

@@ -6,8 +6,9 @@ import type { Decide, Decision, Difference } from './difference';
 export type Choice = 'ours' | 'theirs' | 'shift' | { readonly value: string };
 
 /** A conflict that was decided; it counts where the same three values meet in the same place. */
-export interface Decided extends Pick<Difference, 'path' | 'base' | 'ours' | 'theirs'> {
+export interface Decided extends Partial<Pick<Difference, 'base' | 'ours' | 'theirs'>> {
   readonly file: string;
+  readonly path: readonly string[];
   readonly choice: Choice;
 }
 
@@ -39,7 +40,7 @@ export function shifted({ base, ours, theirs }: Pick<Difference, 'base' | 'ours'
   return `${sum < 0n ? '-' : ''}${digits.slice(0, cut)}${places > 0 ? `.${digits.slice(cut)}` : ''}`;
 }
 
-const told = ({ path, base, ours, theirs }: Pick<Difference, 'path' | 'base' | 'ours' | 'theirs'>): string =>
+const told = ({ path, base, ours, theirs }: Omit<Decided, 'file' | 'choice'>): string =>
   JSON.stringify([path, base ?? null, ours ?? null, theirs ?? null]);
 
 /** Decides as was decided before: one by one, else by the rule that fits. */

@@ -54,9 +54,8 @@ export async function closeStandIns(page: Page): Promise<void> {
   await expect(page.getByRole('complementary', { name: 'Stand-ins' })).toBeHidden();
 }
 
-/** Signs in with the account and the one-time code that the stand-ins show. */
-export async function signIn(page: Page): Promise<void> {
-  await open(page, 'Fetch');
+/** Signs in on the page that asks for it, with the account and the one-time code that the stand-ins show. */
+export async function signInHere(page: Page): Promise<void> {
   await page.getByLabel(/^Name/).fill('ferryhand');
   await page.getByLabel(/^Passphrase/).fill('lantern-over-water');
   await page.getByRole('button', { name: 'Request a one-time code' }).click();
@@ -65,8 +64,14 @@ export async function signIn(page: Page): Promise<void> {
   await expect(code).toHaveText(/^\d{6}$/);
   await page.getByRole('textbox', { name: /^One-time code/ }).fill((await code.textContent())!);
   await page.getByRole('button', { name: 'Sign in with this code' }).click();
-  await expect(page.getByText('as ferryhand.')).toBeVisible();
+  await expect(page.getByRole('form', { name: 'Sign in to the depot service' })).toBeHidden();
   await closeStandIns(page);
+}
+
+export async function signIn(page: Page): Promise<void> {
+  await open(page, 'Fetch');
+  await signInHere(page);
+  await expect(page.getByText('as ferryhand.')).toBeVisible();
 }
 
 export async function fetchAll(page: Page): Promise<void> {

@@ -31,6 +31,7 @@ export const KINDS: Readonly<Record<JobKind, () => Promise<Kind>>> = {
   'take-back': async () => mirrored((await import('./take-back')).takeBack),
   'let-go': async () => (await import('./let-go')).letGo,
   'keep-build': async () => (await import('./keep-build')).keepBuild,
+  'keep-vanilla': async () => (await import('./keep-vanilla')).keepVanilla,
   'record-build': async () => (await import('./record-build')).recordBuild,
   'tend-store': async () => (await import('./tend-store')).tendStore,
   'move-store': async () => (await import('./move-store')).moveStore,

@@ -167,6 +167,8 @@ function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promi
       if (
         task.do === 'backup' ||
         task.do === 'restore' ||
+        task.do === 'merge' ||
+        task.do === 'read' ||
         task.do === 'look-into-archive' ||
         task.do === 'digest-in-archive'
       )

@@ -25,14 +25,16 @@ interface SignInFormProps {
   /** Branches that need a code to be opened. */
   readonly locked: readonly string[];
   readonly startOver: () => void;
+  /** The page that signs in, where it is not this one. */
+  readonly action?: string;
 }
 
 /** Two steps in one form: name and passphrase, then the one-time code that the service sends. */
-export function SignInForm({ fetcher, locked, startOver }: SignInFormProps) {
+export function SignInForm({ fetcher, locked, startOver, action }: SignInFormProps) {
   const outcome = fetcher.data;
   const wantsCode = outcome?.step === 'code';
   return (
-    <fetcher.Form method="post" aria-label="Sign in to the depot service">
+    <fetcher.Form method="post" {...(action !== undefined && { action })} aria-label="Sign in to the depot service">
       <Section>Sign in to the depot service</Section>
       <p className="quiet">
         In this demo it is a stand-in; its account and one-time code are under Stand-ins (T). Regressum keeps a token,

@@ -14,6 +14,7 @@ const WHY = {
   covered: 'Taking the mod out puts them back without fetching.',
   fetched: 'Kept until it is laid down.',
   release: 'The files of a release that is to be had nowhere else. Without them it can no longer be laid down.',
+  vanilla: 'With them the mod can be carried forward again after the next update, without fetching.',
   keepsake: 'A keepsake that was cut off while it was made. Without its list it cannot be put back.',
 } as const;
 
@@ -66,6 +67,7 @@ const DELETE = {
   fetched: 'what was fetched',
   keepsake: 'this keepsake',
   release: 'this release',
+  vanilla: 'these files',
 } as const;
 
 /** Reads kept contents again, completes them, or deletes them. */

@@ -132,6 +132,8 @@ export function referenceTitle({ reason }: StoreView['references'][number], inst
       return `Game files that mods replace${elsewhere}`;
     case 'fetched':
       return `Fetched for ${reason.build}${elsewhere}`;
+    case 'vanilla':
+      return `Game files that ${reason.mod} is made from`;
     case 'release':
       return `${reason.mod} ${reason.release}, on the shelf`;
     case 'keepsake':

@@ -1,5 +1,6 @@
 import { Button, Radio } from '@mantine/core';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { isAtLeast, type Said, type WorkItem } from '#core/mend';
 import { failureToWire } from '#core/failure';
 import { modById, needsOf } from '#core/mods';
@@ -181,6 +182,14 @@ export function StepPanel({
             Undo
           </Button>
         </Notice>
+      )}
+      {item.to === undefined && item.from !== undefined && (
+        <p>
+          <Link className="link" to={`/${install.id}/carry?build=${encodeURIComponent(view.to)}&mod=${item.mod}`}>
+            Carry {item.from} forward to {view.to}
+          </Link>
+          <span className="quiet">: its files are merged with the game’s.</span>
+        </p>
       )}
       {view.undecided.has(item.mod) && (
         <Notice>

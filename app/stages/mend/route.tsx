@@ -346,6 +346,10 @@ function Overview({ view }: { view: MendView }) {
       <p>
         <Link className="link" to={`/${install.id}/order`}>
           Load order
+        </Link>{' '}
+        ·{' '}
+        <Link className="link" to={`/${install.id}/carry?build=${encodeURIComponent(view.to)}`}>
+          Carry mods forward
         </Link>
       </p>
       <p className="quiet">Select a mod to see its releases and take its step.</p>

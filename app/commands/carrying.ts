@@ -1,0 +1,231 @@
+import type { ModId } from '#core/builds';
+import { keyPieces, keySize } from '#core/digest';
+import { Failure } from '#core/failure';
+import { isNowhere } from '#core/fetch';
+import { jsonPatch, unifiedDiff } from '#core/merge';
+import { type Mod, modById, type Release, releaseAt, type ReleaseFile } from '#core/mods';
+import { changesOf } from '~/changes';
+import { jobs } from '~/jobs';
+import { type CarryFile, type CarryView, query } from '~/queries';
+import { decode } from '~/merging/encoding';
+import { broadcast, type Carried, getCatalogue, getInstall, type Install, updateInstall } from '~/store';
+import type { ArchiveFile, MergedFile, PlacedFile } from '~/workers';
+import { inPool } from './in-pool';
+
+/* Carrying a mod forward: merging its files with the game's, what is decided there, and the release that comes of it. */
+
+/** A file of which all three lie on the disk. */
+type Whole = CarryFile & { readonly base: Required<CarryFile['ours']>; readonly theirs: Required<CarryFile['ours']> };
+
+const isWhole = (file: CarryFile): file is Whole =>
+  file.state === 'changed' && [file.ours, file.base, file.theirs].every((one) => one?.at !== undefined);
+
+const placed = ({ at, size }: CarryFile['ours']): PlacedFile => ({ at: at!, size });
+
+/** Merges the files of a mod that the patch has changed, as far as they lie on the disk, by what was decided. */
+export async function compareFiles(install: Install, view: CarryView): Promise<readonly MergedFile[]> {
+  const files = view.files.filter(isWhole).map(({ path, ours, base, theirs, layout }) => ({
+    ...{ path, hints: { path, ...(layout && { layout }) } },
+    three: [placed(base), placed(ours), placed(theirs)] as const,
+  }));
+  if (files.length === 0) return [];
+  const { arrivals: place } = changesOf(install);
+  const { decided, rules } = view;
+  return inPool(async (pool) => (await pool.run({ do: 'merge', place, files, decided, rules })).files);
+}
+
+/** Writes down what is decided about the conflicts of a mod. */
+export async function decideCarried(
+  install: string,
+  mod: ModId,
+  change: (now: Omit<Carried, 'mod'>) => Omit<Carried, 'mod'>,
+): Promise<void> {
+  await updateInstall(install, (now) => {
+    const carries = now.carries ?? [];
+    const before = carries.find((one) => one.mod === mod) ?? { decided: [], rules: [] };
+    return { ...now, carries: [...carries.filter((one) => one.mod !== mod), { mod, ...change(before) }] };
+  });
+  broadcast({ type: 'changed' });
+}
+
+type Wish = Pick<CarryView, 'mod' | 'release' | 'from' | 'to'>;
+
+/** Has the game's files that a release is made from be kept, those that lie nowhere fetched. @throws Failure as the job does */
+export async function keepVanillaOf(install: string, { mod, release, from, to }: Wish): Promise<void> {
+  await jobs.ended(await jobs.start('keep-vanilla', install, { mod, release, from, to }));
+}
+
+/** An archive of files, each with its bytes. */
+async function packed(name: string, files: readonly (readonly [path: string, bytes: Uint8Array<ArrayBuffer>])[]) {
+  const { BlobWriter, configure, Uint8ArrayReader, ZipWriter } = await import('@zip.js/zip.js');
+  configure({ useWebWorkers: false });
+  const zip = new ZipWriter(new BlobWriter('application/zip'));
+  for (const [path, bytes] of files) await zip.add(path, new Uint8ArrayReader(bytes));
+  return new File([await zip.close()], name, { type: 'application/zip' });
+}
+
+/** The merged files with their bytes. @throws Failure `merge/open` while a conflict is open */
+function outcomes(merged: readonly MergedFile[]): (readonly [path: string, bytes: Uint8Array<ArrayBuffer>])[] {
+  return merged.flatMap(({ path, kind, merged: bytes, count }) => {
+    if (kind === undefined) return [];
+    if (!bytes) throw new Failure('merge/open', { path, count: count.open });
+    return [[path, bytes] as const];
+  });
+}
+
+const archiveName = ({ mod, version }: CarryView): string => `${mod}-${version}.zip`;
+
+function releaseFile(path: string, { key }: ArchiveFile, sha256: string | undefined): ReleaseFile {
+  const pieces = keyPieces(key);
+  const digest = sha256 ?? pieces[0]!;
+  return { path, size: keySize(key), sha256: digest, ...(pieces.length > 1 && { pieces }), href: '' };
+}
+
+/**
+ * Puts the outcome on the shelf as a release of the person's own: its merged files, and the others as they are. It goes into no folder
+ * by that.
+ * @returns the release
+ * @throws Failure `merge/open` while a conflict is open; as the jobs do
+ */
+export async function carryForward(
+  installId: string,
+  asked: CarryView,
+  merged: readonly MergedFile[],
+): Promise<string> {
+  const files = outcomes(merged);
+  await keepVanillaOf(installId, asked);
+  const install = await getInstall(installId);
+  const view = await query('carry', installId, asked);
+  const catalogue = await getCatalogue(install.game);
+  const mod = modById(catalogue, asked.mod);
+  const before = mod && releaseAt(mod, asked.release);
+  if (!view || !mod || !before) throw new Failure('target/unknown-release', { mod: asked.mod, release: asked.release });
+  const archive = await packed(archiveName(view), files);
+  const { read, digests } = await inPool(async (pool) => {
+    const looked = await pool.run({ do: 'look-into-archive', from: archive });
+    const large = looked.files.filter(({ key }) => keyPieces(key).length > 1).map(({ path }) => path);
+    const whole =
+      large.length > 0 ? await pool.run({ do: 'digest-in-archive', from: archive, paths: large }) : undefined;
+    return { read: looked.files, digests: new Map(whole?.digests ?? []) };
+  });
+  const fresh = new Map(read.map((file) => [file.path, file]));
+  const kept = view.files.filter(({ path, ours }) => !fresh.has(path) && ours.at !== undefined);
+  const source = `Carried from ${view.release}, made for ${view.from}`;
+  const release: Release = {
+    ...before,
+    ...{
+      version: view.version,
+      date: new Date().toISOString().slice(0, 10),
+      builds: [view.to],
+      brokenOn: [],
+      reports: [],
+    },
+    ...{ unofficial: source, note: noteOf(view, merged) },
+    files: before.files.map((file) => {
+      const own = fresh.get(file.path);
+      return own ? releaseFile(file.path, own, digests.get(file.path)) : file;
+    }),
+  };
+  const { releases: _, ...rest } = mod;
+  const add: Mod & Record<'game' | 'from', string> & { at: number } = {
+    ...{ ...rest, releases: [release], game: install.game, from: source, at: Date.now() },
+  };
+  const keys = [...read.map(({ key }) => key), ...kept.map(({ ours }) => ours.key)];
+  await jobs.ended(
+    await jobs.start('shelve', installId, {
+      archives: [{ from: archive, isBag: false, files: read }],
+      releases: [
+        ...[{ mod: mod.id, release: view.version, keys, source, from: kept.map(({ ours }) => [ours.key, ours.at!]) }],
+      ],
+      add: [add],
+    }),
+  );
+  return view.version;
+}
+
+/** What a person wants to know of a carried release a year later. */
+function noteOf({ from, to, release, decided }: CarryView, merged: readonly MergedFile[]): string {
+  const total = merged.reduce(
+    (sum, { count }) => ({ clean: sum.clean + count.clean, decided: sum.decided + count.decided }),
+    { clean: 0, decided: 0 },
+  );
+  const shown = decided.slice(0, 20).map(({ file, path, choice }) => {
+    const what =
+      typeof choice === 'object'
+        ? choice.value
+        : { ours: 'as in the mod', theirs: 'as in the game', shift: 'the mod’s change kept' }[choice];
+    return `${file}, ${path.join(', ')}: ${what}`;
+  });
+  const first = `${release} carried from ${from} to ${to}: ${total.clean} changes without conflict, ${total.decided} decided.`;
+  return [first, ...shown].join('\n').slice(0, 4000);
+}
+
+/** All files of the outcome in one archive. @throws Failure as {@link carryForward} */
+export async function packCarried(install: Install, view: CarryView, merged: readonly MergedFile[]): Promise<File> {
+  const files = outcomes(merged);
+  const fresh = new Set(files.map(([path]) => path));
+  const kept = view.files.filter(({ path, ours }) => !fresh.has(path) && ours.at !== undefined);
+  const bytes = await readPlaced(
+    install,
+    kept.map(({ ours }) => placed(ours)),
+  );
+  return packed(archiveName(view), [...files, ...kept.map(({ path }, i) => [path, bytes[i]!] as const)]);
+}
+
+async function readPlaced(install: Install, files: readonly PlacedFile[]): Promise<readonly Uint8Array<ArrayBuffer>[]> {
+  const { arrivals: place } = changesOf(install);
+  return inPool(async (pool) => (await pool.run({ do: 'read', place, files })).bytes);
+}
+
+/** A file of the mod as it was, and as it is merged, as texts. */
+async function textsOf(install: Install, view: CarryView, merged: readonly MergedFile[]) {
+  const files = merged.filter(({ kind }) => kind !== undefined && kind !== 'records');
+  const ours = files.map(({ path }) => placed(view.files.find((file) => file.path === path)!.ours));
+  const before = await readPlaced(install, ours);
+  const now = new Map(outcomes(files));
+  return files.flatMap(({ path, kind }, i) => {
+    const [was, is] = [decode(before[i]!), decode(now.get(path)!)];
+    return was && is ? [{ path, kind, was: was.text, is: is.text }] : [];
+  });
+}
+
+/** What makes the carried files of the mod's own, as a unified diff. @throws Failure as {@link carryForward} */
+export async function patchOf(install: Install, view: CarryView, merged: readonly MergedFile[]): Promise<string> {
+  const texts = await textsOf(install, view, merged);
+  return texts.map(({ path, was, is }) => unifiedDiff(path, was, is)).join('');
+}
+
+/** The same of one file in JSON, as a JSON Patch (RFC 6902). @throws Failure as {@link carryForward} */
+export async function jsonPatchOf(install: Install, view: CarryView, merged: readonly MergedFile[]): Promise<string> {
+  const { parse } = await import('jsonc-parser');
+  const [text] = await textsOf(install, view, merged);
+  return `${JSON.stringify(text ? jsonPatch(parse(text.was), parse(text.is)) : [], null, 2)}\n`;
+}
+
+/** What came of a mod that was to be carried with others. */
+export interface CarriedAll {
+  readonly mod: ModId;
+  readonly name: string;
+  readonly came: 'carried' | 'open' | 'nothing' | 'missing';
+  readonly version: string;
+}
+
+/** Carries all mods of which no place is open, one after the other; the others wait for decisions. @throws Failure as the jobs do */
+export async function carryAll(installId: string, views: readonly CarryView[]): Promise<readonly CarriedAll[]> {
+  const all: CarriedAll[] = [];
+  for (const asked of views) {
+    const { mod, name, release } = asked;
+    const tell = (came: CarriedAll['came'], version = release): void => void all.push({ mod, name, came, version });
+    if (asked.missing.some(isNowhere)) {
+      tell('missing');
+      continue;
+    }
+    if (asked.missing.length > 0) await keepVanillaOf(installId, asked);
+    const [install, view] = await Promise.all([getInstall(installId), query('carry', installId, asked)]);
+    const merged = view ? await compareFiles(install, view) : [];
+    if (merged.some(({ count }) => count.open > 0)) tell('open');
+    else if (!view || merged.every(({ kind }) => kind === undefined)) tell('nothing');
+    else tell('carried', await carryForward(installId, view, merged));
+  }
+  return all;
+}
