@@ -1,16 +1,17 @@
 import type { ModId } from '#core/builds';
-import { keyPieces, keySize } from '#core/digest';
+import { keyPieces } from '#core/digest';
 import { Failure } from '#core/failure';
 import { isNowhere } from '#core/fetch';
 import { jsonPatch, unifiedDiff } from '#core/merge';
-import { type Mod, modById, type Release, releaseAt, type ReleaseFile } from '#core/mods';
+import { type Mod, modById, type Release, releaseAt } from '#core/mods';
 import { changesOf } from '~/changes';
 import { jobs } from '~/jobs';
 import { type CarryFile, type CarryView, query } from '~/queries';
 import { decode } from '~/merging/encoding';
 import { broadcast, type Carried, getCatalogue, getInstall, type Install, updateInstall } from '~/store';
-import type { ArchiveFile, MergedFile, PlacedFile } from '~/workers';
+import type { MergedFile, PlacedFile } from '~/workers';
 import { inPool } from './in-pool';
+import { releaseFile } from './shelf';
 
 /* Carrying a mod forward: merging its files with the game's, what is decided there, and the release that comes of it. */
 
@@ -74,12 +75,6 @@ function outcomes(merged: readonly MergedFile[]): (readonly [path: string, bytes
 }
 
 const archiveName = ({ mod, version }: CarryView): string => `${mod}-${version}.zip`;
-
-function releaseFile(path: string, { key }: ArchiveFile, sha256: string | undefined): ReleaseFile {
-  const pieces = keyPieces(key);
-  const digest = sha256 ?? pieces[0]!;
-  return { path, size: keySize(key), sha256: digest, ...(pieces.length > 1 && { pieces }), href: '' };
-}
 
 /**
  * Puts the outcome on the shelf as a release of the person's own: its merged files, and the others as they are. It goes into no folder

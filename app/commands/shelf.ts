@@ -117,7 +117,8 @@ function madeAt(files: readonly ArchiveFile[], now: number): string {
   return new Date(latest > 0 && latest <= now ? latest : now).toISOString();
 }
 
-function releaseFile(place: string, { key }: ArchiveFile, sha256: string | undefined): ReleaseFile {
+/** A file of a release, where it comes to lie; `sha256` of what has several pieces. */
+export function releaseFile(place: string, { key }: ArchiveFile, sha256: string | undefined): ReleaseFile {
   const pieces = keyPieces(key);
   return {
     path: place,

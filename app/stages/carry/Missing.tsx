@@ -10,7 +10,7 @@ import type { Attempts } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
 import type { CarryView } from '~/queries';
 import { asksSignIn } from '~/remote';
-import { SignInForm, type SignInOutcome } from '../fetch/SignInForm';
+import { SignInForm, type SignInOutcome } from '~/parts/SignInForm';
 
 /** What has to be fetched before the files of a mod can be compared. */
 export function Missing({ view, at, isSignedIn }: { view: CarryView; at: Attempts; isSignedIn: boolean }) {

@@ -32,7 +32,7 @@ import { FetchSettings } from './FetchSettings';
 import { KeepWhole } from './KeepWhole';
 import { type Followed, followedBranch } from './followed-branch';
 import styles from './fetch.module.css';
-import { SignInForm, type SignInOutcome, SignInFormSchema } from './SignInForm';
+import { SignInForm, type SignInOutcome, SignInFormSchema } from '~/parts/SignInForm';
 import { TwoWays } from './TwoWays';
 import { useGivesParts } from './use-gives-parts';
 import { failureToWire } from '#core/failure';

@@ -2,7 +2,7 @@ import { Button, PasswordInput, TextInput } from '@mantine/core';
 import type { FetcherWithComponents } from 'react-router';
 import { z } from 'zod';
 import type { WireFailure } from '#core/failure';
-import { Buttons, FailureNotice, Section } from '~/parts/parts';
+import { Buttons, FailureNotice, Section } from './parts';
 
 export const SignInFormSchema = z.discriminatedUnion('intent', [
   z.object({
