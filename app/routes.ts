@@ -22,6 +22,7 @@ export default [
     route('profiles', './stages/profiles/route.tsx'),
     route('history', './stages/history/route.tsx'),
     route('mend', './stages/mend/route.tsx'),
+    route('narrow', './stages/narrow/route.tsx'),
     route('carry', './stages/carry/route.tsx'),
   ]),
 ] satisfies RouteConfig;

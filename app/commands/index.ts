@@ -47,6 +47,7 @@ export {
   pickStore,
 } from './offers';
 export { askStorefront, changeAFile } from './outside-hands';
+export { answerStart, beginNarrowing, endNarrowing, putAllBack, switchForStart, takeAnswersBack } from './narrowing';
 export {
   type BenchWish,
   benchMods,

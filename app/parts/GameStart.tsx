@@ -1,4 +1,5 @@
 import { Button, FileButton } from '@mantine/core';
+import { Link } from 'react-router';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import type { FrameView } from '~/queries';
 import { addTrial, broadcast, type StoredTrial } from '~/store';
@@ -40,6 +41,13 @@ export function GameStart({
             Set it to {index.game.rules.loaderSwitch.on}
           </Button>
         </Notice>
+      )}
+      {last && (last.answer.outcome === 'crash' || last.answer.mods.some(({ ran }) => !ran)) && (
+        <p>
+          <Link className="link" to={`/${install}/narrow`}>
+            Find what breaks it
+          </Link>
+        </p>
       )}
       {last ? (
         <Outcome trial={last} names={names} onRemove={() => void forgetTried(install, last.at)} />

@@ -26,6 +26,7 @@ export type {
   MendedView,
   MendView,
   MisplacedView,
+  NarrowView,
   OrderView,
   OwnPlaceView,
   PlanView,

@@ -8,6 +8,7 @@ import type * as keepsakes from './keepsakes';
 import type * as losses from './losses';
 import type * as mending from './mending';
 import type * as misplaced from './misplaced';
+import type * as narrowing from './narrowing';
 import type * as order from './order';
 import type * as profiles from './profiles';
 import type * as reading from './reading';
@@ -48,6 +49,7 @@ export type Questions = Pick<
   Pick<typeof losses, 'losses'> &
   Pick<typeof mending, 'mend' | 'mended' | 'stepTarget'> &
   Pick<typeof misplaced, 'misplaced'> &
+  Pick<typeof narrowing, 'narrowing'> &
   Pick<typeof order, 'order' | 'orderOf' | 'sharedList'> &
   Pick<typeof sheetParts, 'sheetParts'> &
   Pick<typeof shelf, 'archives' | 'placesOfDrafts' | 'shelf'> &

@@ -7,6 +7,7 @@ import type { Keepsake, KeepsakeList, OwnFile, PutBack } from '#core/keepsakes';
 import type { Sharing } from '#core/profiles';
 import type { FilesAndBytes } from '#core/depots';
 import type { FetchItem, Owner } from '#core/fetch';
+import type { Sign } from '#core/narrow';
 import type { Decided, DecisionRule, RecordLayout } from '#core/merge';
 import type { CausedDrift, HoldSheet } from '#core/hold';
 import type { Assessment, Benched, EvidenceLevel, FileChange, ToldMove, WorkItem } from '#core/mend';
@@ -21,7 +22,7 @@ import type {
   SurveyRow,
   SurveyTable,
 } from '#core/survey';
-import type { BroughtReport, HoldRecord, Install, StoredProfile, StoredTrial, Target } from '~/store';
+import type { BroughtReport, HoldRecord, Install, Narrowing, StoredProfile, StoredTrial, Target } from '~/store';
 
 /** What every screen shows: the install, the build line, a figure for each stage. */
 export interface FrameView {
@@ -725,4 +726,49 @@ export interface CarryView {
   readonly rules: readonly DecisionRule[];
   /** Whether files can be fetched and kept for this folder. */
   readonly canKeep: boolean;
+}
+
+/** What is suspected to break the game, and the start that tells most about it. */
+export interface NarrowView {
+  readonly build: BuildLabel;
+  readonly isNewest: boolean;
+  /** What is under way; undefined as long as nothing is narrowed down. */
+  readonly under: Narrowing | undefined;
+  /** In the order in which they are loaded. */
+  readonly mods: readonly {
+    readonly mod: ModId;
+    readonly name: string;
+    readonly release: string;
+    readonly signs: readonly Sign[];
+    readonly weight: number;
+    /** It is on in every start: it is what does not load, or what that needs. */
+    readonly isAlways: boolean;
+    /** It lies in the folder now. */
+    readonly isHere: boolean;
+    /** How likely it has to do with the failure. */
+    readonly involved: number;
+  }[];
+  /** From the likeliest: one mod, two together, or none. */
+  readonly culprits: readonly { readonly mods: readonly ModId[]; readonly likely: number }[];
+  readonly next: { readonly on: readonly ModId[]; readonly fails: number; readonly bits: number } | undefined;
+  readonly left: { readonly likely: number; readonly most: number };
+  /** The last start that went well, and what has changed since. */
+  readonly since:
+    | {
+        readonly at: number;
+        readonly version: BuildLabel | undefined;
+        readonly added: number;
+        readonly updated: number;
+        readonly gone: number;
+      }
+    | undefined;
+  /** The last start of all. */
+  readonly last:
+    | {
+        readonly at: number;
+        readonly outcome: 'title' | 'crash';
+        readonly loaded: readonly ModId[];
+        readonly knowsMods: boolean;
+      }
+    | undefined;
 }

@@ -10,6 +10,7 @@ import * as keepsakes from './keepsakes';
 import * as losses from './losses';
 import * as mending from './mending';
 import * as misplaced from './misplaced';
+import * as narrowing from './narrowing';
 import * as order from './order';
 import * as profiles from './profiles';
 import type { QueryWork } from './protocol';
@@ -33,6 +34,7 @@ const questions = {
   ...losses,
   ...mending,
   ...misplaced,
+  ...narrowing,
   ...order,
   ...profiles,
   ...reading,

@@ -39,6 +39,7 @@ export {
   GameRecordSchema,
   type GameSource,
   type HoldCheck,
+  type Narrowing,
   type HoldRecord,
   HoldRecordSchema,
   type Install,

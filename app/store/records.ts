@@ -179,6 +179,31 @@ const CarriedSchema = z
   .readonly();
 export type Carried = z.infer<typeof CarriedSchema>;
 
+/** A start while a failure is narrowed down, and what came of it. */
+const NarrowingStartSchema = z
+  .object({ at: z.number(), on: z.array(ModIdSchema).readonly(), outcome: z.enum(['fails', 'runs', 'cannot-tell']) })
+  .readonly();
+
+/** A failure that is being narrowed down to what breaks the game. */
+const NarrowingSchema = z
+  .object({
+    at: z.number(),
+    build: BuildLabelSchema,
+    /** What fails: the game does not come up, a mod does not load, or something that a person sees. */
+    symptom: z.discriminatedUnion('kind', [
+      z.object({ kind: z.literal('crash') }).readonly(),
+      z.object({ kind: z.literal('not-loaded'), mod: ModIdSchema }).readonly(),
+      z.object({ kind: z.literal('seen'), words: z.string() }).readonly(),
+    ]),
+    /** What lay in the folder when it began, and comes back at the end. */
+    releases: pairs(ModIdSchema, z.string()),
+    /** How suspicious each mod was then. */
+    weights: pairs(ModIdSchema, z.number()),
+    starts: z.array(NarrowingStartSchema).readonly(),
+  })
+  .readonly();
+export type Narrowing = z.infer<typeof NarrowingSchema>;
+
 /** The profile that is there without being asked for. */
 export const FIRST_PROFILE = 'first';
 
@@ -236,6 +261,7 @@ export const InstallSchema = z
     backFrom: VisitSchema.exactOptional(),
     /** Files that are no part of any target, and whether they come along; by what they are, where it is not said. */
     along: pairs(z.string(), z.boolean()).exactOptional(),
+    narrowing: NarrowingSchema.exactOptional(),
     /** What was decided where a mod and the game changed the same, when the mod was carried forward. */
     carries: z.array(CarriedSchema).readonly().exactOptional(),
     /** Builds of which the person said that they need not be kept whole. */

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { narrow, type Question, type Start } from '.';
+import { changedSince, narrow, type Question, SIGNS, type Start, weightOf } from '.';
 
 /** Mods whose requirements come before them, with even suspicion. */
 const questions = fc
@@ -76,4 +76,28 @@ describe('narrowing down', () => {
     expect(next!.on.filter((on) => on === 1).length).toBeLessThan(8);
     expect(next!.fails).toBeGreaterThan(0.3);
   });
+});
+
+it('each sign makes a mod more suspicious, and none takes from another', () => {
+  for (const sign of SIGNS) {
+    expect(weightOf([sign])).toBeGreaterThan(weightOf([]));
+    for (const other of SIGNS) if (other !== sign) expect(weightOf([sign, other])).toBeGreaterThan(weightOf([other]));
+  }
+});
+
+it('what changed since the game last ran is told mod by mod', () => {
+  expect(
+    changedSince(
+      [
+        ['a', '1'],
+        ['b', '1'],
+        ['c', '1'],
+      ],
+      [
+        ['b', '2'],
+        ['c', '1'],
+        ['d', '1'],
+      ],
+    ),
+  ).toEqual({ added: ['d'], updated: ['b'], gone: ['a'] });
 });

@@ -350,6 +350,10 @@ function Overview({ view }: { view: MendView }) {
         ·{' '}
         <Link className="link" to={`/${install.id}/carry?build=${encodeURIComponent(view.to)}`}>
           Carry mods forward
+        </Link>{' '}
+        ·{' '}
+        <Link className="link" to={`/${install.id}/narrow`}>
+          Find what breaks it
         </Link>
       </p>
       <p className="quiet">Select a mod to see its releases and take its step.</p>
