@@ -1,7 +1,7 @@
 import type { ModId } from '#core/builds';
 import type { StepWish } from '#core/mend';
 import { modById } from '#core/mods';
-import { query, type NarrowView } from '~/queries';
+import type { NarrowView } from '~/queries';
 import { broadcast, getCatalogue, getInstall, type Install, type Narrowing, updateInstall } from '~/store';
 import { benchMods, takeSteps } from './mending';
 

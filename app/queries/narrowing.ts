@@ -111,6 +111,7 @@ export async function narrowing(installId: string): Promise<NarrowView | undefin
       isHere: installed.get(mod) === release,
       involved: place.has(i) ? (narrowed?.involved[place.get(i)!] ?? 0) : 0,
     })),
+    names: new Map(catalogue.mods.map(({ id, name }) => [id as string, name])),
     culprits: (narrowed?.culprits ?? []).map(({ mods, likely }) => ({ mods: mods.map(idOf), likely })),
     next: on && next ? { on, fails: next.fails, bits: next.bits } : undefined,
     left: narrowed?.left ?? { likely: 0, most: 0 },

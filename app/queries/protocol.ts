@@ -5,6 +5,7 @@ import type * as choosing from './choosing';
 import type * as followed from './followed';
 import type * as history from './history';
 import type * as keepsakes from './keepsakes';
+import type * as logCauses from './log-causes';
 import type * as losses from './losses';
 import type * as mending from './mending';
 import type * as misplaced from './misplaced';
@@ -46,6 +47,7 @@ export type Questions = Pick<
   Pick<typeof followed, 'followed'> &
   Pick<typeof profiles, 'profilesView' | 'switchView'> &
   Pick<typeof keepsakes, 'keepsakes' | 'keepsakeView' | 'standing' | 'savesWith'> &
+  Pick<typeof logCauses, 'logCauses'> &
   Pick<typeof losses, 'losses'> &
   Pick<typeof mending, 'mend' | 'mended' | 'stepTarget'> &
   Pick<typeof misplaced, 'misplaced'> &

@@ -748,6 +748,8 @@ export interface NarrowView {
     /** How likely it has to do with the failure. */
     readonly involved: number;
   }[];
+  /** What all known mods are called. */
+  readonly names: ReadonlyMap<string, string>;
   /** From the likeliest: one mod, two together, or none. */
   readonly culprits: readonly { readonly mods: readonly ModId[]; readonly likely: number }[];
   readonly next: { readonly on: readonly ModId[]; readonly fails: number; readonly bits: number } | undefined;

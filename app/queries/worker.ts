@@ -7,6 +7,7 @@ import * as choosing from './choosing';
 import * as followed from './followed';
 import * as history from './history';
 import * as keepsakes from './keepsakes';
+import * as logCauses from './log-causes';
 import * as losses from './losses';
 import * as mending from './mending';
 import * as misplaced from './misplaced';
@@ -31,6 +32,7 @@ const questions = {
   ...followed,
   ...history,
   ...keepsakes,
+  ...logCauses,
   ...losses,
   ...mending,
   ...misplaced,

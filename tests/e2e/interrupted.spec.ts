@@ -130,7 +130,7 @@ test('a profile is switched while the browser goes away, and the way back brings
   await page.getByRole('option', { name: 'none' }).click();
   await form.getByLabel(/^Start without/).check();
   await form.getByRole('button', { name: 'Make Calm' }).click();
-  await expect(page.getByText('99 files set aside')).toBeVisible();
+  await expect(page.getByText('103 files set aside')).toBeVisible();
   await page.getByRole('button', { name: /^Switch to Calm/ }).click();
   // Once it is written down it goes on, however little of it has been done.
   await expect(page.getByRole('contentinfo', { name: 'Jobs' })).toContainText(/Switching|Reading saves|Keeping|Fetch/);

@@ -12,6 +12,10 @@ test('what breaks a game is narrowed down start by start, survives a reload, and
 }) => {
   const { folder, page } = await moddedFolder({ more: (at) => put(join(at, 'grafts/pear.set'), 'sharp=1') });
   const has = (path: string): boolean => existsSync(join(folder, 'grafts', path));
+  await open(page, 'Choose');
+  await page.getByRole('link', { name: 'Add mods' }).click();
+  await page.getByRole('button', { name: 'Add 5 mods found there' }).click();
+  await expect(page.getByText('5 mods of the folder added to your mods.')).toBeVisible();
   const before = digestsOf(folder);
   await open(page, 'Mend');
   await page.getByRole('link', { name: 'Find what breaks it' }).click();
@@ -21,6 +25,20 @@ test('what breaks a game is narrowed down start by start, survives a reload, and
   const starts = page.getByRole('list', { name: 'Starts so far' }).getByRole('listitem');
   await expect(starts).toHaveCount(1);
   expect((await new AxeBuilder({ page }).analyze()).violations).toEqual([]);
+
+  // A log that is handed over is told line by line, with the step that mends it.
+  await page.getByLabel('A log', { exact: true }).setInputFiles({
+    name: 'orchard.log',
+    mimeType: 'text/plain',
+    buffer: Buffer.from(
+      'trellis 1 starts\nMedlar: version mismatch, expected 4\ncannot open data/tree-4.bin\nall done\n',
+    ),
+  });
+  const findings = page.getByRole('list', { name: 'Findings' }).getByRole('listitem');
+  await expect(findings).toHaveCount(2);
+  await expect(findings.first()).toContainText('2 Medlar: version mismatch, expected 4');
+  await expect(findings.first().getByRole('link', { name: 'See the releases of Medlar' })).toBeVisible();
+  await expect(findings.last()).toContainText('data/tree-4.bin of the game is missing or cannot be read.');
 
   // The game fails with one of its mods: what lies in the folder at each start is what the page says.
   const change = page.getByRole('button', { name: /^Switch mods for start/ });
@@ -55,7 +73,6 @@ test('what breaks a game is narrowed down start by start, survives a reload, and
   await expect(page.getByRole('heading', { name: 'What breaks the game?' })).toBeVisible();
   await expect.poll(() => !has('quince/quince-5.graft') && has('damson/damson-1.0.graft')).toBe(true);
   await open(page, 'Mend');
-  await expect(page.getByRole('link', { name: /Quince 5 → out|Quince – → out/ })).toBeVisible();
   await page
     .getByRole('link', { name: /Quince/ })
     .first()

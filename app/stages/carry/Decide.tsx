@@ -71,7 +71,7 @@ export function Decide({
           {isDecided && decision !== undefined && (
             <Button
               size="xs"
-              variant="subtle"
+              variant="default"
               disabled={at.busy}
               onClick={() =>
                 at.attempt(() =>

@@ -6,7 +6,7 @@ import styles from './narrow.module.css';
 import { OUTCOME_WORDS } from './narrow-words';
 
 /** The widest that a mod is drawn, and how wide all of them are. */
-const [MOST_CELL, WIDTH, HEIGHT] = [15, 480, 22];
+const [MOST_CELL, WIDTH, HEIGHT] = [28, 480, 22];
 /** Mods that are likelier than that to have to do with it are still suspected. */
 export const SUSPECTED = 0.01;
 

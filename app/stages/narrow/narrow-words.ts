@@ -60,11 +60,14 @@ export function culpritWords(view: NarrowView, mods: readonly ModId[]): string {
 /** Why just this start is asked for. */
 export function whyThis({ next }: NarrowView): string {
   if (!next) return '';
-  const percent = Math.round(next.fails * 100);
-  return percent > 35 && percent < 65
+  const fails = percent(next.fails);
+  return fails > 35 && fails < 65
     ? 'Either answer leaves about half of the suspicion.'
-    : `It is expected to fail with ${percent} in 100: the answer tells most all the same.`;
+    : `It is expected to fail with ${fails} in 100: the answer tells most all the same.`;
 }
 
 export const leftWords = ({ left }: NarrowView): string =>
   `${counted(left.likely, 'start')} left, most likely; ${left.most} if two break it together.`;
+
+/** A probability in hundreds; nothing is ever quite sure. */
+export const percent = (likely: number): number => Math.min(99, Math.round(likely * 100));

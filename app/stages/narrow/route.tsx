@@ -21,11 +21,13 @@ import {
   leftWords,
   nameOf,
   outcomeOf,
+  percent,
   OUTCOME_WORDS,
   SIGN_WORDS,
   symptomWords,
   whyThis,
 } from './narrow-words';
+import { FromLog } from './FromLog';
 import { Starts, SUSPECTED } from './Starts';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
@@ -72,12 +74,23 @@ export default function Narrow() {
     <StagePage
       title="What breaks it"
       left={<Suspects view={view} />}
-      middle={under ? <UnderWay view={view} under={under} at={at} /> : <Begin view={view} at={at} />}
+      middle={
+        <>
+          {under ? <UnderWay view={view} under={under} at={at} /> : <Begin view={view} at={at} />}
+          <FromLog since={view.last?.at} nameOf={nameIn(view)} />
+        </>
+      }
       right={under ? <Next view={view} under={under} at={at} /> : <Since view={view} />}
       action={under && <NextAction view={view} under={under} at={at} />}
     />
   );
 }
+
+/** What a mod is called, whether it lies in the folder or not. */
+const nameIn =
+  (view: NarrowView) =>
+  (id: string): string =>
+    view.names.get(id) ?? id;
 
 /** Mods by how likely they have to do with it; before the first start by what is known of them. */
 function Suspects({ view }: { view: NarrowView }) {
@@ -95,7 +108,7 @@ function Suspects({ view }: { view: NarrowView }) {
           <li key={mod}>
             <span className={styles.suspect}>
               <span>{name}</span>
-              <span className="mono">{Math.round(involved * 100)} %</span>
+              <span className="mono">{percent(involved)} %</span>
             </span>
             <span className={styles.bar} aria-hidden="true">
               <span style={{ width: `${(involved / most) * 100}%` }} />
@@ -168,7 +181,7 @@ function UnderWay({ view, under, at }: UnderWayProps) {
       <Starts view={view} under={under} />
       {!view.next && first && (
         <Notice tone="right">
-          <b>{culpritWords(view, first.mods)}.</b> {Math.round(first.likely * 100)} in 100 after{' '}
+          <b>{culpritWords(view, first.mods)}.</b> {percent(first.likely)} in 100 after{' '}
           {counted(under.starts.length, 'start')}.
         </Notice>
       )}
@@ -176,7 +189,7 @@ function UnderWay({ view, under, at }: UnderWayProps) {
         <p className={styles.group}>
           Likeliest:{' '}
           {[first, ...others.slice(0, 2)]
-            .map(({ mods, likely }) => `${culpritWords(view, mods).toLowerCase()} (${Math.round(likely * 100)} %)`)
+            .map(({ mods, likely }) => `${culpritWords(view, mods).toLowerCase()} (${percent(likely)} %)`)
             .join('; ')}
           .
         </p>
@@ -290,10 +303,10 @@ function NextAction({ view, under, at }: UnderWayProps) {
         </>
       )}
       {next && (
-        <Buttons>
+        <div className={styles.ends}>
           <Button
             size="compact-xs"
-            variant="subtle"
+            variant="default"
             disabled={isBusy}
             onClick={() => at.attempt(() => putAllBack(install.id))}
           >
@@ -301,13 +314,13 @@ function NextAction({ view, under, at }: UnderWayProps) {
           </Button>
           <Button
             size="compact-xs"
-            variant="subtle"
+            variant="default"
             disabled={isBusy}
             onClick={() => at.attempt(() => endNarrowing(install.id))}
           >
             End it, folder as it is
           </Button>
-        </Buttons>
+        </div>
       )}
     </>
   );

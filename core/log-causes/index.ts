@@ -1,0 +1,10 @@
+export {
+  type Cause,
+  CAUSES,
+  CauseReader,
+  causesIn,
+  type Finding,
+  type KnownToLog,
+  LineCutter,
+  type LogCauses,
+} from './causes';
