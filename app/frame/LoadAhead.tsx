@@ -7,7 +7,9 @@ const AFTER_MS = 10_000;
 /** By then all of them are here, or not to be had. */
 const DONE_MS = 50_000;
 
-const OTHER_PAGES = ['folders', 'history', 'keepsakes', 'profiles', 'log', 'mods', 'order', 'proof', 'shelf'];
+const OTHER_PAGES = [
+  ...['carry', 'folders', 'history', 'keepsakes', 'profiles', 'log', 'mods', 'narrow', 'order', 'proof', 'shelf'],
+];
 
 /** A page that cannot be loaded has the router load this one anew, which would be lost as well while nobody answers. */
 const serverAnswers = (): Promise<boolean> =>

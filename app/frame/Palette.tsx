@@ -41,6 +41,12 @@ export default function Palette({
     action('Where things stand', showStanding, 'What is held, what has drifted, what came out, what waits'),
     action('Add mods', () => navigate(`/${id}/mods`), 'From the folder, a table, the catalogue, a sheet, by hand'),
     action('Open the load order', () => navigate(`/${id}/order`), 'Which mod is loaded when, and which file counts'),
+    action(
+      'Carry mods forward',
+      () => navigate(`/${id}/carry`),
+      'Merge mods that nobody updated with the game’s files',
+    ),
+    action('Find what breaks it', () => navigate(`/${id}/narrow`), 'Switch mods off and on, with the fewest starts'),
     action('Open Shelf', () => navigate(`/${id}/shelf`), 'Copies of mods, and archives of new ones'),
     action('Open Keepsakes', () => navigate(`/${id}/keepsakes`), 'Copies of saves, settings and own content'),
     action('Keep saves and settings now', () => jobs.start('keepsake', id)),

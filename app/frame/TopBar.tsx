@@ -8,6 +8,9 @@ import styles from './frame.module.css';
 import { waitingIn } from './standing';
 import { nextStage, stageAddress, stageFigure, STAGES } from './stages';
 
+/** Pages that a person comes to from Mend, to mend one thing. */
+const WITHIN_MEND = /\/(?:carry|narrow)$/;
+
 export function TopBar({ view, findCommand }: { view: FrameView; findCommand: () => void }) {
   const address = useAddress();
   const { pathname } = useLocation();
@@ -27,7 +30,13 @@ export function TopBar({ view, findCommand }: { view: FrameView; findCommand: ()
           const figure = stageFigure(id, view);
           const to = stageAddress(view.install.id, id, build);
           return (
-            <NavLink key={id} to={to} className={styles.stageLink!} data-next={id === next || undefined}>
+            <NavLink
+              key={id}
+              to={to}
+              className={styles.stageLink!}
+              data-next={id === next || undefined}
+              data-within={(id === 'mend' && WITHIN_MEND.test(pathname)) || undefined}
+            >
               {title}
               {id === next && !pathname.endsWith(id) && <span className="unseen"> (next)</span>}
               {figure && (

@@ -26,7 +26,7 @@ import { UnhandledFailures } from './UnhandledFailures';
 const DriftWatch = lazy(() => import('./DriftWatch'));
 
 /** The stages that write into the folder. */
-const CHANGING = ['/fetch', '/assemble', '/hold', '/mend'];
+const CHANGING = ['/fetch', '/assemble', '/hold', '/mend', '/narrow'];
 
 export type FrameData = { arrived: true; view: FrameView; canChange: boolean } | { arrived: false; install: Install };
 
