@@ -40,6 +40,13 @@ test('what breaks a game is narrowed down start by start, survives a reload, and
   await expect(findings.first().getByRole('link', { name: 'See the releases of Medlar' })).toBeVisible();
   await expect(findings.last()).toContainText('data/tree-4.bin of the game is missing or cannot be read.');
 
+  // What a helper asks first is one text, which is looked over before it is handed on.
+  await page.getByRole('button', { name: 'Make a help report…' }).click();
+  const report = page.getByLabel('Report', { exact: true });
+  await expect(report).toHaveValue(/# The trees do not grow[^]*Glass Orchard harvest 2[^]*Quince 5/);
+  expect(await report.inputValue()).not.toContain(folder.split('/').at(-1));
+  await page.keyboard.press('Escape');
+
   // The game fails with one of its mods: what lies in the folder at each start is what the page says.
   const change = page.getByRole('button', { name: /^Switch mods for start/ });
   const isOver = page.getByRole('button', { name: 'Put all back but Quince' });

@@ -28,6 +28,7 @@ import {
   whyThis,
 } from './narrow-words';
 import { FromLog } from './FromLog';
+import { HelpReport } from './HelpReport';
 import { Starts, SUSPECTED } from './Starts';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
@@ -80,7 +81,12 @@ export default function Narrow() {
           <FromLog since={view.last?.at} nameOf={nameIn(view)} />
         </>
       }
-      right={under ? <Next view={view} under={under} at={at} /> : <Since view={view} />}
+      right={
+        <>
+          {under ? <Next view={view} under={under} at={at} /> : <Since view={view} />}
+          <HelpReport view={view} />
+        </>
+      }
       action={under && <NextAction view={view} under={under} at={at} />}
     />
   );

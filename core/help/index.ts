@@ -1,0 +1,1 @@
+export { withoutPrivate } from './without-private';
