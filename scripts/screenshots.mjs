@@ -183,7 +183,11 @@ await page.keyboard.press('o');
 await page.getByRole('region', { name: 'Mods in load order' }).getByRole('link').nth(4).click();
 await take('order', 'dark');
 await page.goto(`${base}/ferrywake/carry?build=3.1.1&mod=lockkeeper-routes`);
-await button(/^Fetch [\d.]+ .?B$/).click();
+// What of both builds lies on the disk already, or is kept, needs no fetching.
+await button(/^Fetch [\d.]+ .?B$|^Keep the mod’s/)
+  .first()
+  .waitFor();
+if (await button(/^Fetch [\d.]+ .?B$/).isVisible()) await button(/^Fetch [\d.]+ .?B$/).click();
 await button(/^Keep the mod’s/).click();
 await page.getByRole('link', { name: /locks\.csv 1 to decide/ }).waitFor();
 await take('carry');
