@@ -195,7 +195,7 @@ function UnderWay({ view, under, at }: UnderWayProps) {
         <p className={styles.group}>
           Likeliest:{' '}
           {[first, ...others.slice(0, 2)]
-            .map(({ mods, likely }) => `${culpritWords(view, mods).toLowerCase()} (${percent(likely)} %)`)
+            .map(({ mods, likely }) => `${culpritWords(view, mods)} (${percent(likely)} %)`)
             .join('; ')}
           .
         </p>
