@@ -25,7 +25,7 @@ const PLANTED: readonly ((n: number) => string)[] = [
   (n) => `owner «S-1-5-21-10${n}-20${n}-30${n}-1001»`,
   (n) => `reading \\\\«server${n}\\share»\\orchard`,
   (n) => `call «+49 30 1234${String(100 + n)}» for help`,
-  (n) => `account id «7656119${String(8_000_000_000 + n)}»`,
+  (n) => `account id «90000${String(400_000_000_000 + n)}»`,
   (n) => `found on «printer${n}.local»`,
 ];
 

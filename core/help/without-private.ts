@@ -37,14 +37,14 @@ const SHAPES: readonly (readonly [RegExp, string])[] = [
   [/(?<!\d)\+\d[\d ()-]{7,16}\d/g, '[number]'],
   // Machines, accounts and shares, as systems call them.
   [/\b(?:DESKTOP|LAPTOP|WIN|PC)-[A-Z0-9]{5,12}\b/g, '[machine]'],
-  [/\b[\w-]{2,40}\.(?:local|lan|home|internal|fritz\.box)\b/gi, '[machine]'],
+  [/\b[\w-]{2,40}\.(?:local|lan|home|internal)\b/gi, '[machine]'],
   [/\bS-1-5-\d{2}(?:-\d+){2,}\b/g, '[account]'],
   [/\\\\[\w.$-]{1,60}\\[\w.$ -]{1,60}/g, '[share]'],
   [
     /\b(?:user(?:name)?|login|account|computer(?: ?name)?|host(?:name)?|machine)\b(\s*(?:[=:]|is)\s*)["']?[\w.@\\-]{2,60}["']?/gi,
     '[taken out]',
   ],
-  [/\b7656119\d{10}\b|(?<!\d)\d{17}(?!\d)/g, '[account]'],
+  [/(?<![\d.])\d{15,20}(?![\d.])/g, '[account]'],
 ];
 
 const escaped = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');

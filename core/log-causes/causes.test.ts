@@ -41,6 +41,7 @@ const SAID: readonly (readonly [
       'Skipping "Damson jam": unmet requirement "Pectin" (any)',
       'damson depends on pectin >= 1.0',
       'Cannot enable Damson jam because it needs Pectin',
+      'Damson jam: dependency Pectin not satisfied',
     ],
   ],
   [

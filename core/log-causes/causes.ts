@@ -99,7 +99,7 @@ const ANY =
 
 /** Lines that say that all is well, though they have such words in them. */
 const FINE =
-  /\b(?:0|no) (?:errors?|failures?|conflicts?|warnings?)\b|\bwithout (?:errors?|conflicts?)\b|\b(?:ok|succeeded|successfully|satisfied|recovered|retry succeeded)\b/i;
+  /\b(?:0|no) (?:errors?|failures?|conflicts?|warnings?)\b|\bwithout (?:errors?|conflicts?)\b|(?<!\bnot |n't )\b(?:ok|succeeded|successfully|satisfied|recovered)\b/i;
 
 /** What parts a line into pieces of which each has one path at the most, with words around it. */
 const BETWEEN = /["'<>|:;,\t=[\]{}]+/;
