@@ -73,7 +73,7 @@ const WORDS: readonly (readonly [Cause, RegExp])[] = [
   ],
   [
     'requirement-missing',
-    /\b(?:requires?|needs?|depends? on|dependency|dependencies|required by|prerequisite)\b.{0,120}\b(?:missing|absent|not (?:found|present|installed|loaded|available)|unmet|unsatisfied|cannot be (?:found|resolved))\b|\b(?:missing|unmet|unsatisfied|unresolved) (?:dependency|dependencies|requirement|requirements|prerequisite)\b|\b(?:requires?|needs?|depends? on)\b/i,
+    /\b(?:requires?|needs?|depends? on|dependency|dependencies|required by|prerequisite)\b.{0,120}\b(?:missing|absent|not (?:found|present|installed|loaded|available|satisfied|met)|unmet|unsatisfied|cannot be (?:found|resolved))\b|\b(?:missing|unmet|unsatisfied|unresolved) (?:dependency|dependencies|requirement|requirements|prerequisite)\b|\b(?:requires?|needs?|depends? on)\b/i,
   ],
   [
     'wrong-version',
@@ -279,7 +279,7 @@ export class CauseReader {
         const missing = this.#namesIn(said, this.#absent)[0];
         // Without the word that something is missing, only what is not there can be what is missing.
         const says =
-          /missing|absent|not (?:found|present|installed|loaded|available)|unmet|unsatisfied|unresolved|cannot be/.test(
+          /missing|absent|not (?:found|present|installed|loaded|available|satisfied|met)|unmet|unsatisfied|unresolved|cannot be/.test(
             said,
           );
         if (missing !== undefined) return { ...nothing, mod: first ?? owned?.owner, other: missing };

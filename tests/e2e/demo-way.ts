@@ -128,3 +128,11 @@ export async function dropFile(page: Page, name: string, content: string | Buffe
     );
   await expect.poll(isTaken).toBe(true);
 }
+
+/** Adds the mods that lie in the folder to those that are wanted. */
+export async function wantModsFound(page: Page, count: number): Promise<void> {
+  await open(page, 'Choose');
+  await page.getByRole('link', { name: 'Add mods' }).click();
+  await page.getByRole('button', { name: `Add ${count} mods found there` }).click();
+  await expect(page.getByText(`${count} mods of the folder added to your mods.`)).toBeVisible();
+}

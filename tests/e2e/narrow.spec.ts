@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect } from '@playwright/test';
 import { digestsOf } from './demo-tree';
-import { open } from './demo-way';
+import { open, wantModsFound } from './demo-way';
 import { put } from './own-game';
 import { test } from './start-at';
 
@@ -12,10 +12,7 @@ test('what breaks a game is narrowed down start by start, survives a reload, and
 }) => {
   const { folder, page } = await moddedFolder({ more: (at) => put(join(at, 'grafts/pear.set'), 'sharp=1') });
   const has = (path: string): boolean => existsSync(join(folder, 'grafts', path));
-  await open(page, 'Choose');
-  await page.getByRole('link', { name: 'Add mods' }).click();
-  await page.getByRole('button', { name: 'Add 5 mods found there' }).click();
-  await expect(page.getByText('5 mods of the folder added to your mods.')).toBeVisible();
+  await wantModsFound(page, 5);
   const before = digestsOf(folder);
   await open(page, 'Mend');
   await page.getByRole('link', { name: 'Find what breaks it' }).click();

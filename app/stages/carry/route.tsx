@@ -17,6 +17,7 @@ import { Buttons, Empty, Figure, Figures, ItemLink, Notice, Section } from '~/pa
 import parts from '~/parts/parts.module.css';
 import { saveBlob, saveFile } from '~/parts/save-file';
 import { StagePage } from '~/parts/StagePage';
+import { SurveyFirst } from '~/parts/SurveyFirst';
 import { unlessOnlyLookedAt, useAddress } from '~/parts/use-address';
 import { type Attempts, useAttempt } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
@@ -74,27 +75,12 @@ export function ErrorBoundary() {
 
 export default function Carry() {
   const data = useLoaderData<typeof clientLoader>();
-  const { install } = useFrame();
-  if (!data) {
+  if (!data)
     return (
-      <StagePage
-        title="Carry forward"
-        middle={
-          <Empty
-            title="Survey the folder first"
-            action={
-              <Button component={Link} to={`/${install.id}/survey`}>
-                Open Survey
-              </Button>
-            }
-          >
-            Which mods the patch has left behind is worked out from the build on disk.
-          </Empty>
-        }
-        right={null}
-      />
+      <SurveyFirst stage="Carry forward">
+        Which mods the patch has left behind is worked out from the build on disk.
+      </SurveyFirst>
     );
-  }
   const { view, all, to, isSignedIn } = data;
   return view ? (
     <Carrying key={`${view.mod} ${view.to}`} view={view} all={all} isSignedIn={isSignedIn} />
@@ -359,6 +345,33 @@ function Outcome({ view, files, own, at }: OutcomeProps) {
   const isWhole =
     files !== undefined && view.missing.length === 0 && open === 0 && files.some(({ kind }) => kind !== undefined);
   const isText = isWhole && files.some(({ kind }) => kind !== undefined && kind !== 'records');
+  const called = `${view.mod}-${view.version}`;
+  const given: (readonly [name: string, give: () => Promise<void>])[] = isWhole
+    ? [
+        ['Archive', async () => saveBlob(`${called}.zip`, await packCarried(install, view, files))],
+        ...(isText
+          ? [
+              [
+                'Unified diff',
+                async () => saveFile(`${called}.patch`, await patchOf(install, view, files), 'text/x-diff'),
+              ] as const,
+            ]
+          : []),
+        ...(own?.kind === 'json'
+          ? [
+              [
+                'JSON Patch of this file',
+                async () =>
+                  saveFile(
+                    `${own.path.split('/').at(-1)!}.patch.json`,
+                    await jsonPatchOf(install, view, [own]),
+                    'application/json-patch+json',
+                  ),
+              ] as const,
+            ]
+          : []),
+      ]
+    : [];
   return (
     <>
       <div className="label">{view.name}</div>
@@ -406,50 +419,11 @@ function Outcome({ view, files, own, at }: OutcomeProps) {
           <p>Each merged file was read again as what it is, and says what was decided.</p>
           <Section>Give it on</Section>
           <Buttons>
-            <Button
-              size="xs"
-              variant="default"
-              disabled={at.busy}
-              onClick={() =>
-                at.attempt(async () =>
-                  saveBlob(`${view.mod}-${view.version}.zip`, await packCarried(install, view, files)),
-                )
-              }
-            >
-              Archive
-            </Button>
-            {isText && (
-              <Button
-                size="xs"
-                variant="default"
-                disabled={at.busy}
-                onClick={() =>
-                  at.attempt(async () =>
-                    saveFile(`${view.mod}-${view.version}.patch`, await patchOf(install, view, files), 'text/x-diff'),
-                  )
-                }
-              >
-                Unified diff
+            {given.map(([name, give]) => (
+              <Button key={name} size="xs" variant="default" disabled={at.busy} onClick={() => at.attempt(give)}>
+                {name}
               </Button>
-            )}
-            {own?.kind === 'json' && (
-              <Button
-                size="xs"
-                variant="default"
-                disabled={at.busy}
-                onClick={() =>
-                  at.attempt(async () =>
-                    saveFile(
-                      `${own.path.split('/').at(-1)!}.patch.json`,
-                      await jsonPatchOf(install, view, [own]),
-                      'application/json-patch+json',
-                    ),
-                  )
-                }
-              >
-                JSON Patch of this file
-              </Button>
-            )}
+            ))}
           </Buttons>
         </>
       )}

@@ -26,6 +26,7 @@ import { Buttons, Empty, Figure, Figures, ItemLink, Notice } from '~/parts/parts
 import parts from '~/parts/parts.module.css';
 import { saveFile } from '~/parts/save-file';
 import { StagePage } from '~/parts/StagePage';
+import { SurveyFirst } from '~/parts/SurveyFirst';
 import { unlessOnlyLookedAt, useAddress } from '~/parts/use-address';
 import { type Attempts, useAttempt } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
@@ -77,27 +78,7 @@ export function ErrorBoundary() {
 
 export default function Mend() {
   const { view, ...rest } = useLoaderData<typeof clientLoader>();
-  const { install } = useFrame();
-  if (!view) {
-    return (
-      <StagePage
-        title="Mend"
-        middle={
-          <Empty
-            title="Survey the folder first"
-            action={
-              <Button component={Link} to={`/${install.id}/survey`}>
-                Open Survey
-              </Button>
-            }
-          >
-            What a patch changes is worked out from the build on disk.
-          </Empty>
-        }
-        right={null}
-      />
-    );
-  }
+  if (!view) return <SurveyFirst stage="Mend">What a patch changes is worked out from the build on disk.</SurveyFirst>;
   return <Mending view={view} {...rest} />;
 }
 

@@ -1,14 +1,15 @@
 import { Button } from '@mantine/core';
-import { type ClientLoaderFunctionArgs, Link, useLoaderData, useRouteError } from 'react-router';
+import { type ClientLoaderFunctionArgs, useLoaderData, useRouteError } from 'react-router';
 import { answerStart, endNarrowing, putAllBack, switchForStart, takeAnswersBack } from '~/commands';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
 import { count, counted } from '~/parts/format';
 import { HeldFirst } from '~/parts/HeldFirst';
 import { Opening } from '~/parts/Opening';
-import { Ago, Buttons, Empty, Notice, Pairs, Section } from '~/parts/parts';
+import { Ago, Buttons, Notice, Pairs, Section } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
 import { StagePage } from '~/parts/StagePage';
+import { SurveyFirst } from '~/parts/SurveyFirst';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { type Attempts, useAttempt } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
@@ -48,28 +49,13 @@ export function ErrorBoundary() {
 
 export default function Narrow() {
   const { view } = useLoaderData<typeof clientLoader>();
-  const { install } = useFrame();
   const at = useAttempt();
-  if (!view) {
+  if (!view)
     return (
-      <StagePage
-        title="What breaks it"
-        middle={
-          <Empty
-            title="Survey the folder first"
-            action={
-              <Button component={Link} to={`/${install.id}/survey`}>
-                Open Survey
-              </Button>
-            }
-          >
-            Mods that lie in the folder are switched off and on to find the one that breaks the game.
-          </Empty>
-        }
-        right={null}
-      />
+      <SurveyFirst stage="What breaks it">
+        Mods that lie in the folder are switched off and on to find the one that breaks the game.
+      </SurveyFirst>
     );
-  }
   const { under } = view;
   return (
     <StagePage
@@ -245,6 +231,12 @@ function Next({ view, under }: UnderWayProps) {
   );
 }
 
+const ANSWERS = [
+  ['runs', 'It runs'],
+  ['fails', 'It fails'],
+  ['cannot-tell', 'Cannot tell'],
+] as const;
+
 function NextAction({ view, under, at }: UnderWayProps) {
   const { install, service } = useFrame();
   const changing = useLatestJob(install.id, 'fetch', 'assemble');
@@ -296,15 +288,11 @@ function NextAction({ view, under, at }: UnderWayProps) {
             <p className="quiet">Start the game, then say how it went.</p>
           )}
           <Buttons>
-            <Button size="xs" variant="default" disabled={isBusy} onClick={() => tell('runs')}>
-              It runs
-            </Button>
-            <Button size="xs" variant="default" disabled={isBusy} onClick={() => tell('fails')}>
-              It fails
-            </Button>
-            <Button size="xs" variant="default" disabled={isBusy} onClick={() => tell('cannot-tell')}>
-              Cannot tell
-            </Button>
+            {ANSWERS.map(([outcome, words]) => (
+              <Button key={outcome} size="xs" variant="default" disabled={isBusy} onClick={() => tell(outcome)}>
+                {words}
+              </Button>
+            ))}
           </Buttons>
         </>
       )}
