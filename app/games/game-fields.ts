@@ -339,7 +339,7 @@ export async function patternErrors(game: GameForm): Promise<Partial<Record<keyo
     if (part === 'record') errors[RECORD_FIELDS[name as keyof typeof RECORD_FIELDS]] = `It ${problem}.`;
     else if (part === 'loaderSwitch') errors.switchAt = `It ${problem}.`;
     else if (part === 'versions') errors.versions = `Line ${Number(name) + 1} ${problem}.`;
-    else errors[LOG.find(({ rule }) => rule === name)!.field] = `It ${problem}.`;
+    else if (part === 'log') errors[LOG.find(({ rule }) => rule === name)!.field] = `It ${problem}.`;
   }
   return errors;
 }

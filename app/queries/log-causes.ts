@@ -6,6 +6,9 @@ import { identities, type InstallContext, installContext, installedReleases } fr
 
 /* What a log tells of why a start went wrong. */
 
+/** Milliseconds that the patterns of a game may take of a log. */
+const MOST_PATTERN_MS = 15_000;
+
 /** What a log may name of a folder: its mods with their files, others that are known, the game's own files. */
 function knownTo(here: InstallContext): KnownToLog {
   const { catalogue, index, trees } = here;
@@ -22,6 +25,8 @@ function knownTo(here: InstallContext): KnownToLog {
     program: index.game.rules.program,
     loader: [...installed.keys()].find((id) => modById(catalogue, id)?.kind === 'loader'),
     isVanilla: (path) => vanilla.has(path),
+    rules: index.game.rules.causes ?? [],
+    failed: index.game.rules.log?.failed,
   };
 }
 
@@ -47,7 +52,10 @@ export async function logCauses(installId: string, log?: Blob): Promise<LogCause
   const source = log ?? (last && last.answer.log.length > 0 ? new Blob([textOf(last.answer.log)]) : undefined);
   if (!source) return undefined;
   const isOther = good && good !== last && good.answer.log.length > 0;
-  const reader = new CauseReader(knownTo(here), isOther ? textOf(good.answer.log) : undefined);
+  const reader = new CauseReader(knownTo(here), isOther ? textOf(good.answer.log) : undefined, {
+    now: () => performance.now(),
+    most: MOST_PATTERN_MS,
+  });
   await readStream(source, reader);
   return reader.end();
 }

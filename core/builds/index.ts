@@ -4,7 +4,7 @@ export { eachOnce } from './each-once';
 export { compareLabels } from './labels';
 export { moveBuild, orderBuilds } from './order';
 export { fetchLine } from './fetch-line';
-export { type LogRule, LogRuleSchema } from './log-rule';
+export { type CauseRule, LOG_CAUSES, type LogCause, type LogRule, LogRuleSchema } from './log-rule';
 export { isPartOf, isPreset, ownKind, ownRule } from './own';
 export { RECORD_FORMS, type RecordRule, RecordRuleSchema, type ValueRule } from './record-rule';
 export { type VersionRule, VersionRuleSchema } from './version-rule';

@@ -2,6 +2,28 @@ import { z } from 'zod';
 import { SafePathSchema } from '#core/paths';
 import { PatternSchema } from './pattern';
 
+/** Why a start went wrong, as a line of a log tells it. */
+export const LOG_CAUSES = [
+  'requirement-missing',
+  'wrong-version',
+  'program-unknown',
+  'file-missing',
+  'file-twice',
+  'error-in-mod',
+  'list-empty',
+  'loader-absent',
+] as const;
+export type LogCause = (typeof LOG_CAUSES)[number];
+
+/** A line of the game's or its loader's logs, in their own words. */
+export const CauseRuleSchema = z.object({
+  cause: z.enum(LOG_CAUSES),
+  line: PatternSchema.describe(
+    'The line; its parts (?P<mod>…), (?P<other>…) and (?P<file>…) name the mod, what it needs or is at odds with, and a file',
+  ),
+});
+export type CauseRule = z.infer<typeof CauseRuleSchema>;
+
 /** What a game writes down of its start, line by line. All patterns are RE2. */
 export const LogRuleSchema = z
   .object({

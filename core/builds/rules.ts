@@ -4,7 +4,7 @@ import { ListSyntaxSchema } from '#core/mod-list';
 import { PathOrGlobSchema, SafePathSchema } from '#core/paths';
 import { RecordRuleSchema, ValueRuleSchema } from './record-rule';
 import { LayoutRuleSchema } from './layout-rule';
-import { LogRuleSchema } from './log-rule';
+import { CauseRuleSchema, LogRuleSchema } from './log-rule';
 import { VersionRuleSchema } from './version-rule';
 import { FetchLineSchema } from './fetch-line';
 
@@ -63,6 +63,13 @@ export const GameRulesSchema = z.object({
     .optional()
     .describe('Files that tell the version of the game; the program alone, where it is left out'),
   log: LogRuleSchema.optional().describe('What the game writes down of its start'),
+  causes: z
+    .array(CauseRuleSchema)
+    .max(50)
+    .optional()
+    .describe(
+      'Lines of its logs that tell why a start went wrong, beside those in the words that are common everywhere',
+    ),
   loaderSwitch: ValueRuleSchema.extend({ on: z.string().max(200).describe('The value with which mods are loaded') })
     .optional()
     .describe('What has mods be loaded, and patches undo'),

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { type Cause, causesIn, type KnownToLog } from '.';
+import type { LogCause } from '#core/builds';
+import { causesIn, type KnownToLog } from '.';
 
 const mod = (id: string, name: string, ...more: string[]) => ({
   ...{ id, name },
@@ -27,7 +28,7 @@ const findingsOf = (line: string) =>
 
 /** What logs say of one thing, in the words of many. */
 const SAID: readonly (readonly [
-  Cause,
+  LogCause,
   string | undefined,
   string | undefined,
   string | undefined,
@@ -156,5 +157,42 @@ describe('a log', () => {
     expect(causesIn(started + slashes + `error ${'x.'.repeat(900)}\n`.repeat(20_000), KNOWN).findings).toEqual([]);
     const noise = Array.from({ length: 200_000 }, (_, i) => String.fromCharCode((i * 7919) % 65_000)).join('');
     expect(causesIn(started + noise, KNOWN).findings).toEqual([]);
+  });
+});
+
+describe('lines in the words of a game', () => {
+  const ruled: KnownToLog = {
+    ...KNOWN,
+    rules: [
+      { cause: 'requirement-missing', line: '^E17 (?P<mod>.+) <- (?P<other>.+)$' },
+      { cause: 'file-missing', line: 'ENOTHERE (?P<file>\\S+)' },
+      { cause: 'list-empty', line: '^E03$' },
+    ],
+    failed: '^-- (.*) left out',
+  };
+
+  it.each([
+    ['E17 Damson jam <- Pectin', ['requirement-missing', 'damson', 'pectin', undefined]],
+    ['E17 somebody <- nobody', ['requirement-missing', undefined, undefined, undefined]],
+    ['ENOTHERE quince/tables/trees.csv', ['file-missing', 'quince', undefined, 'grafts/quince/tables/trees.csv']],
+    ['E03', ['list-empty', undefined, undefined, undefined]],
+    ['-- Medlar left out', ['error-in-mod', 'medlar', undefined, undefined]],
+    ['-- Medlar left out: version mismatch', ['wrong-version', 'medlar', undefined, undefined]],
+    ['medlar: version mismatch', ['wrong-version', 'medlar', undefined, undefined]],
+  ])('tell what they tell: %s', (line, told) => {
+    const { findings } = causesIn(`${started}${line}\n`, ruled);
+    expect(findings.map(({ cause, mod: id, other, path }) => [cause, id, other, path])).toEqual([told]);
+  });
+
+  it('are looked for as long as that takes its time, and the rest is read by what is common', () => {
+    let clock = 0;
+    const time = { now: () => (clock += 1), most: 4 };
+    const log = `${started}${'E03\n'.repeat(20)}medlar: version mismatch\n`;
+    const { findings, ruledUntil } = causesIn(log, ruled, undefined, time);
+    expect(findings.map(({ cause, count }) => [cause, count])).toEqual([
+      ['list-empty', 3],
+      ['wrong-version', 1],
+    ]);
+    expect(ruledUntil).toBe(4);
   });
 });

@@ -1,20 +1,22 @@
+import type { CauseRule, LogCause } from '#core/builds';
+import { CAUSE_PARTS, compile } from '#core/patterns';
+
+import {
+  ORDER,
+  suspicious,
+  tellsEmptyList,
+  tellsError,
+  tellsMissingFile,
+  tellsProgram,
+  tellsRequirement,
+  tellsTwice,
+  tellsVersion,
+} from './words';
+
 /*
  * Why a start went wrong, told by the lines of a log: by what loaders, engines and script hosts say in much the same words everywhere, and by
  * what is known of the mods and files of the game. A line in which nothing known is named is no finding.
  */
-
-/** What a line tells of. */
-export const CAUSES = [
-  'requirement-missing',
-  'wrong-version',
-  'program-unknown',
-  'file-missing',
-  'file-twice',
-  'error-in-mod',
-  'list-empty',
-  'loader-absent',
-] as const;
-export type Cause = (typeof CAUSES)[number];
 
 /** A mod as a log may name it. */
 export interface NamedMod {
@@ -33,10 +35,21 @@ export interface KnownToLog {
   readonly loader?: string | undefined;
   /** Whether the game itself has a file at a path, in lower case. */
   readonly isVanilla: (path: string) => boolean;
+  /** Lines in the words of the game and its loader; they count before those that are common everywhere. */
+  readonly rules?: readonly CauseRule[];
+  /** A line that tells of a mod that was not loaded, its name in parentheses. */
+  readonly failed?: string | undefined;
+}
+
+/** How long lines are held against the game's own patterns: these come with games, which are handed on. */
+export interface PatternTime {
+  readonly now: () => number;
+  /** In the unit of `now`. */
+  readonly most: number;
 }
 
 export interface Finding {
-  readonly cause: Cause;
+  readonly cause: LogCause;
   /** The mod that it is about; undefined for the game, its list of mods, or a file of nobody. */
   readonly mod: string | undefined;
   /** Another mod: what is required, or who has the same file. */
@@ -54,52 +67,14 @@ export interface LogCauses {
   readonly lines: number;
   /** Lines that the last good log has not, in the order of the log; only where nothing was found. */
   readonly unusual: readonly { readonly line: number; readonly text: string }[];
+  /** The last line that was held against the game's own patterns, where they took too long for all. */
+  readonly ruledUntil?: number;
 }
 
 /** What of a line is read. */
 const LONGEST_LINE = 2000;
 const MOST_FINDINGS = 200;
 const MOST_UNUSUAL = 20;
-
-/** The words that a cause is told in; the first that fits a line counts. */
-const WORDS: readonly (readonly [Cause, RegExp])[] = [
-  [
-    'list-empty',
-    /\b(?:no|0|zero) (?:mods?|plugins?|scripts?)\b.{0,40}\b(?:listed|in the list|to load|enabled|found|active)\b|\b(?:mod|load|plugin)[ -]?(?:list|order)\b.{0,20}\bempty\b/i,
-  ],
-  [
-    'program-unknown',
-    /\b(?:unknown|unrecogni[sz]ed|unsupported|unexpected)\b.{0,30}\b(?:program|executable|binary|checksum|hash|digest)\b|\b(?:checksum|hash|digest)\b.{0,60}\b(?:unknown|not (?:known|recogni[sz]ed|supported)|mismatch|differs)\b|\b(?:program|executable)\b.{0,60}\bnot (?:known|recogni[sz]ed|supported)\b/i,
-  ],
-  [
-    'requirement-missing',
-    /\b(?:requires?|needs?|depends? on|dependency|dependencies|required by|prerequisite)\b.{0,120}\b(?:missing|absent|not (?:found|present|installed|loaded|available|satisfied|met)|unmet|unsatisfied|cannot be (?:found|resolved))\b|\b(?:missing|unmet|unsatisfied|unresolved) (?:dependency|dependencies|requirement|requirements|prerequisite)\b|\b(?:requires?|needs?|depends? on)\b/i,
-  ],
-  [
-    'wrong-version',
-    /\bversions?\b.{0,60}\b(?:mismatch|differs?|expected|incompatible|unsupported|too (?:old|new)|wrong)\b|\b(?:incompatible|mismatched|unsupported|wrong|outdated)\b.{0,60}\b(?:version|build|release|api)\b|\b(?:built|made|compiled|written) (?:for|against)\b.{0,60}\b(?:not|but|another|older|newer|different)\b|\bnot (?:compatible|made for|built for)\b/i,
-  ],
-  [
-    'file-twice',
-    /\b(?:duplicate|already (?:loaded|registered|defined|provided|exists|taken)|(?:loaded|defined|registered|provided) twice|overrid(?:es|den|ing)|overwrit(?:es|ten|ing)|conflicts? with)\b/i,
-  ],
-  [
-    'file-missing',
-    /\b(?:cannot|can't|could not|couldn't|unable to|failed to|failure to) (?:open|find|load|read|locate|access)\b|\bno such file\b|\b(?:missing|not found|does not exist)\b/i,
-  ],
-  [
-    'error-in-mod',
-    /\b(?:error|exception|traceback|crash(?:ed)?|fatal|panic|assert(?:ion)?|access violation|segmentation fault|null (?:reference|pointer)|undefined|threw|aborted|failed)\b/i,
-  ],
-];
-
-/** One of the words that all of these have: most lines have none, and are not looked at any further. */
-const ANY =
-  /requir|need|depend|prerequisite|missing|unmet|unsatisf|version|compatible|built|made|compiled|written for|duplicate|already|twice|overrid|overwrit|conflict|cannot|can't|could ?n[o']t|unable|fail|no such|not (?:found|known|recogni|supported)|does not exist|error|exception|traceback|crash|fatal|panic|assert|violation|fault|undefined|threw|abort|checksum|hash|digest|unknown|unrecogni|unsupported|unexpected|mismatch|outdated|empty|null|(?:no|0|zero) (?:mod|plugin|script)/i;
-
-/** Lines that say that all is well, though they have such words in them. */
-const FINE =
-  /\b(?:0|no) (?:errors?|failures?|conflicts?|warnings?)\b|\bwithout (?:errors?|conflicts?)\b|(?<!\bnot |n't )\b(?:ok|succeeded|successfully|satisfied|recovered)\b/i;
 
 /** What parts a line into pieces of which each has one path at the most, with words around it. */
 const BETWEEN = /["'<>|:;,\t=[\]{}]+/;
@@ -132,13 +107,25 @@ interface PathIn {
   readonly isVanilla: boolean;
 }
 
+/** What a line names. */
+interface ReadLine {
+  readonly text: string;
+  readonly paths: readonly PathIn[];
+  /** Mods that are there, and that are known and are not, in the order of the line. */
+  readonly present: readonly string[];
+  readonly absent: readonly string[];
+  /** The first path that is a mod's. */
+  readonly owned: PathIn | undefined;
+  readonly program: string | undefined;
+}
+
 /** What a mod goes by in a log. */
 interface Called {
   readonly id: string;
   readonly names: readonly string[];
 }
 
-const plain = (text: string): string => text.toLowerCase().replaceAll('\\', '/');
+const plain = (text: string): string => text.toLowerCase().replaceAll('\\', '/').replaceAll('’', "'");
 
 /** Whether a name stands in a text by itself, and not in a longer word. */
 function hasName(text: string, name: string): number {
@@ -149,9 +136,15 @@ function hasName(text: string, name: string): number {
   return -1;
 }
 
+/** Names as they are written with other signs between their words, or none. */
+const spellings = (name: string): string[] => {
+  const words = name.split(/[ _-]+/);
+  return words.length < 2 ? [name] : [name, ...[' ', '_', '-', ''].map((sign) => words.join(sign))];
+};
+
 const calledOf = ({ id, name }: Pick<NamedMod, 'id' | 'name'>): Called => ({
   id,
-  names: [...new Set([plain(id), plain(name)])].filter((one) => one.length > 2),
+  names: [...new Set([plain(id), plain(name)].flatMap(spellings))].filter((one) => one.length > 2),
 });
 
 /** What of a line stays the same from start to start: times, numbers and addresses do not. */
@@ -167,12 +160,22 @@ export class CauseReader {
   readonly #findings = new Map<string, { -readonly [K in keyof Finding]: Finding[K] }>();
   readonly #usual: ReadonlySet<string> | undefined;
   readonly #unusual: { line: number; text: string }[] = [];
+  readonly #rules: readonly { readonly cause: LogCause; readonly line: ReturnType<typeof compile> }[];
+  readonly #failed: ReturnType<typeof compile> | undefined;
   #lines = 0;
   #hasLoader = false;
+  #taken = 0;
+  #ruledUntil: number | undefined;
 
   /** @param good the last log of a start that went well */
-  constructor(known: KnownToLog, good?: string) {
+  constructor(
+    known: KnownToLog,
+    good?: string,
+    private readonly time?: PatternTime,
+  ) {
     this.#known = known;
+    this.#rules = (known.rules ?? []).map(({ cause, line }) => ({ cause, line: compile(line) }));
+    this.#failed = known.failed === undefined ? undefined : compile(known.failed);
     this.#present = known.mods.map(calledOf);
     this.#absent = known.absent.map(calledOf);
     for (const { id, paths } of known.mods)
@@ -201,13 +204,74 @@ export class CauseReader {
         ).length > 0;
     if (this.#usual && !this.#usual.has(shapeOf(text)) && this.#unusual.length < MOST_UNUSUAL)
       this.#unusual.push({ line: this.#lines, text });
-    if (!ANY.test(text) || FINE.test(text)) return;
-    for (const [cause, words] of WORDS) {
-      const found = words.test(text) ? this.#read(cause, said) : undefined;
+    if (!this.#byRules(text) && !this.#byWords(text)) this.#byFailure(text);
+  }
+
+  /** @returns whether the line is in words that are common everywhere */
+  #byWords(text: string): boolean {
+    const left = suspicious(text);
+    if (left === undefined) return false;
+    const line = this.#lineOf(left);
+    for (const cause of ORDER) {
+      const found = this.#read(cause, line);
       if (!found) continue;
       this.#note({ cause, ...found, line: this.#lines, text });
-      return;
+      return true;
     }
+    return false;
+  }
+
+  /** What patterns of the game's own find, as long as they take no more than their time. */
+  #timed<T>(find: () => T | undefined): T | undefined {
+    if (this.#ruledUntil !== undefined) return undefined;
+    if (!this.time) return find();
+    const began = this.time.now();
+    const found = find();
+    this.#taken += this.time.now() - began;
+    if (this.#taken > this.time.most) this.#ruledUntil = this.#lines;
+    return found;
+  }
+
+  /** @returns whether the line is in the game's own words for what is wrong */
+  #byRules(text: string): boolean {
+    if (this.#rules.length === 0) return false;
+    const found = this.#timed(() => {
+      for (const { cause, line } of this.#rules) {
+        const matcher = line.matcher(text);
+        if (matcher.find()) return { cause, matcher, named: line.namedGroups() };
+      }
+      return undefined;
+    });
+    if (!found) return false;
+    const { cause, matcher, named } = found;
+    const [mod, other, file] = CAUSE_PARTS.map((part) =>
+      part in named ? (matcher.group(part)?.trim() ?? '') : '',
+    ) as [string, string, string];
+    const path = file === '' ? undefined : this.#pathOf(plain(file));
+    const subject = this.#named(mod) ?? path?.owner;
+    this.#note({
+      ...{ cause, mod: subject ?? (cause === 'loader-absent' ? this.#known.loader : undefined) },
+      ...{ other: this.#named(other), path: path?.path, line: this.#lines, text },
+    });
+    return true;
+  }
+
+  /** A line by which the game itself tells that a mod was not loaded, for no reason that could be made out. */
+  #byFailure(text: string): void {
+    const failed = this.#failed;
+    if (!failed) return;
+    const matcher = this.#timed(() => {
+      const all = failed.matcher(text);
+      return all.find() ? all : undefined;
+    });
+    const mod = matcher && this.#named(matcher.group(1) ?? '');
+    if (mod !== undefined)
+      this.#note({ cause: 'error-in-mod', mod, other: undefined, path: undefined, line: this.#lines, text });
+  }
+
+  /** The mod that a name is of, whether it is there or not. */
+  #named(name: string): string | undefined {
+    return this.#namesIn(plain(name), [...this.#present, ...this.#absent])[0];
   }
 
   /** Mods that a text names, in its order; of two at one place the longer name. */
@@ -233,18 +297,21 @@ export class CauseReader {
 
   /** Paths that a text names, and whose they are. */
   #pathsIn(said: string): PathIn[] {
-    return rawPaths(said).map((raw) => {
-      const whole = raw.replace(/^\.?\//, '');
-      // A log may name a file by its whole path on the disk, or from the mods' folder on, with words before it.
-      for (let from = 0; from >= 0;) {
-        const found = this.#ofPath(whole.slice(from));
-        if (found) return found;
-        const next = whole.slice(from).search(/[ /]/);
-        from = next < 0 ? -1 : from + next + 1;
-      }
-      const words = whole.lastIndexOf(' ', whole.search(/\/|$/));
-      return { path: whole.slice(words + 1), owner: undefined, isVanilla: false };
-    });
+    return rawPaths(said).map((raw) => this.#pathOf(raw));
+  }
+
+  /** A path that may have words before it, or the way to the game's folder. */
+  #pathOf(raw: string): PathIn {
+    const whole = raw.replace(/^\.?\//, '');
+    // A log may name a file by its whole path on the disk, or from the mods' folder on, with words before it.
+    for (let from = 0; from >= 0;) {
+      const found = this.#ofPath(whole.slice(from));
+      if (found) return found;
+      const next = whole.slice(from).search(/[ /]/);
+      from = next < 0 ? -1 : from + next + 1;
+    }
+    const words = whole.lastIndexOf(' ', whole.search(/\/|$/));
+    return { path: whole.slice(words + 1), owner: undefined, isVanilla: false };
   }
 
   /** What is known of a path, or of the end of one. */
@@ -252,56 +319,66 @@ export class CauseReader {
     const owner = this.#owners.get(path);
     if (owner !== undefined) return { path, owner, isVanilla: false };
     if (this.#known.isVanilla(path)) return { path, owner: undefined, isVanilla: true };
-    if (!path.includes('/')) return undefined;
     const ends = this.#pathsByName.get(path.slice(path.lastIndexOf('/') + 1)) ?? [];
-    const whole = ends.find((one) => one.endsWith(`/${path}`));
+    // A name alone is a file's that no other one has.
+    const whole = path.includes('/') || ends.length === 1 ? ends.find((one) => one.endsWith(`/${path}`)) : undefined;
     if (whole !== undefined) return { path: whole, owner: this.#owners.get(whole), isVanilla: false };
     return undefined;
   }
 
-  #read(cause: Cause, said: string): Pick<Finding, 'mod' | 'other' | 'path'> | undefined {
-    const nothing = { mod: undefined, other: undefined, path: undefined };
+  #lineOf(text: string): ReadLine {
+    const said = plain(text);
     const paths = this.#pathsIn(said);
-    const owned = paths.find(({ owner }) => owner !== undefined);
-    const named = this.#namesIn(said, this.#present);
-    const [first, second] = named;
+    const present = this.#namesIn(said, this.#present);
+    const { loader } = this.#known;
+    const program = this.#known.program === undefined ? undefined : plain(this.#known.program);
+    return {
+      // The loader speaks of others: where one is named beside it, that one is meant.
+      ...{ text, paths, present: present.toSorted((a, b) => Number(a === loader) - Number(b === loader)) },
+      absent: this.#namesIn(said, this.#absent),
+      owned: paths.find(({ owner }) => owner !== undefined),
+      program: program !== undefined && hasName(said, program.split('/').at(-1)!) >= 0 ? program : undefined,
+    };
+  }
+
+  #read(
+    cause: (typeof ORDER)[number],
+    { text, paths, present, absent, owned, program }: ReadLine,
+  ): Pick<Finding, 'mod' | 'other' | 'path'> | undefined {
+    const nothing = { mod: undefined, other: undefined, path: undefined };
+    const [first, second] = present;
+    const isLoader = first !== undefined && first === this.#known.loader;
+    const who = isLoader ? (owned?.owner ?? first) : (first ?? owned?.owner);
     switch (cause) {
       case 'list-empty':
-        return nothing;
-      case 'program-unknown': {
-        const program = this.#known.program && plain(this.#known.program);
-        const isNamed = program !== undefined && (said.includes(program) || said.includes(program.split('/').at(-1)!));
-        return isNamed || /\b(?:program|executable)\b/.test(said)
-          ? { ...nothing, mod: this.#known.loader, path: isNamed ? program : undefined }
+        return who === undefined && tellsEmptyList(text) ? nothing : undefined;
+      case 'program-unknown':
+        return tellsProgram(text, program !== undefined) && (who === undefined || who === this.#known.loader)
+          ? { ...nothing, mod: this.#known.loader, path: program }
           : undefined;
-      }
       case 'requirement-missing': {
-        const missing = this.#namesIn(said, this.#absent)[0];
-        // Without the word that something is missing, only what is not there can be what is missing.
-        const says =
-          /missing|absent|not (?:found|present|installed|loaded|available|satisfied|met)|unmet|unsatisfied|unresolved|cannot be/.test(
-            said,
-          );
-        if (missing !== undefined) return { ...nothing, mod: first ?? owned?.owner, other: missing };
-        return says && first !== undefined ? { ...nothing, mod: first, other: second } : undefined;
+        const [missing] = absent;
+        if (!tellsRequirement(text, missing !== undefined, who !== undefined)) return undefined;
+        if (missing !== undefined) return { ...nothing, mod: who, other: missing };
+        return first === undefined ? undefined : { ...nothing, mod: first, other: second };
       }
       case 'wrong-version':
-        return first !== undefined || owned ? { ...nothing, mod: first ?? owned!.owner, other: second } : undefined;
+        return who !== undefined && tellsVersion(text) ? { ...nothing, mod: who, other: second } : undefined;
       case 'file-twice': {
-        const [path] = paths;
-        return second !== undefined || (path && first !== undefined)
-          ? { mod: first, other: second ?? path?.owner, path: path?.path }
-          : undefined;
+        if (!tellsTwice(text)) return undefined;
+        const all = [...new Set([...present, ...paths.flatMap(({ owner }) => owner ?? [])])];
+        if (all.length < 2) return undefined;
+        return { mod: all[0], other: all[1], path: paths[0]?.path };
       }
       case 'file-missing': {
         const path = owned ?? paths.find(({ isVanilla }) => isVanilla) ?? paths[0];
-        if (!path) return undefined;
+        if (!path || !tellsMissingFile(text)) return undefined;
         return { ...nothing, mod: path.owner ?? first, path: path.path };
       }
       case 'error-in-mod':
-        return owned || first !== undefined ? { ...nothing, mod: owned?.owner ?? first, path: owned?.path } : undefined;
-      case 'loader-absent':
-        return undefined;
+        return who !== undefined && tellsError(text)
+          ? { ...nothing, mod: owned?.owner ?? who, path: owned?.path }
+          : undefined;
     }
   }
 
@@ -315,7 +392,8 @@ export class CauseReader {
   end(): LogCauses {
     const { loader } = this.#known;
     const findings: Finding[] = [...this.#findings.values()];
-    if (loader !== undefined && !this.#hasLoader && this.#lines > 0)
+    const isTold = findings.some(({ cause }) => cause === 'loader-absent');
+    if (loader !== undefined && !this.#hasLoader && this.#lines > 0 && !isTold)
       findings.push({
         cause: 'loader-absent',
         mod: loader,
@@ -325,7 +403,10 @@ export class CauseReader {
         text: '',
         count: 1,
       });
-    return { findings, lines: this.#lines, unusual: findings.length > 0 ? [] : this.#unusual };
+    return {
+      ...{ findings, lines: this.#lines, unusual: findings.length > 0 ? [] : this.#unusual },
+      ...(this.#ruledUntil !== undefined && { ruledUntil: this.#ruledUntil }),
+    };
   }
 }
 
@@ -353,8 +434,8 @@ export class LineCutter {
 }
 
 /** What a whole log tells. */
-export function causesIn(log: string, known: KnownToLog, good?: string): LogCauses {
-  const reader = new CauseReader(known, good);
+export function causesIn(log: string, known: KnownToLog, good?: string, time?: PatternTime): LogCauses {
+  const reader = new CauseReader(known, good, time);
   const cutter = new LineCutter((line) => reader.line(line));
   cutter.add(log);
   cutter.end();

@@ -1,10 +1,9 @@
 export {
-  type Cause,
-  CAUSES,
   CauseReader,
   causesIn,
   type Finding,
   type KnownToLog,
   LineCutter,
   type LogCauses,
+  type PatternTime,
 } from './causes';

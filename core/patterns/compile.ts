@@ -14,6 +14,18 @@ export function onePart(pattern: string): string | undefined {
   return compile(pattern).groupCount() === 1 ? undefined : 'is to have one part in parentheses';
 }
 
+/** The parts of a line that tells a cause. */
+export const CAUSE_PARTS = ['mod', 'other', 'file'] as const;
+
+/** Why a text is no pattern of a line that tells a cause; undefined for one. */
+export function causeLine(pattern: string): string | undefined {
+  const problem = notAPattern(pattern);
+  if (problem) return problem;
+  const named = Object.keys(compile(pattern).namedGroups());
+  const unknown = named.find((name) => !CAUSE_PARTS.some((part) => part === name));
+  return unknown === undefined ? undefined : `names a part ${unknown}, which is none of ${CAUSE_PARTS.join(', ')}`;
+}
+
 /** Why a text is no pattern; undefined for one. */
 export function notAPattern(pattern: string): string | undefined {
   try {

@@ -1,5 +1,5 @@
 import type { GameRules } from '#core/builds';
-import { notAPattern, onePart } from './compile';
+import { causeLine, notAPattern, onePart } from './compile';
 
 /** Why a pattern among a game's rules is none, and where it stands. */
 export interface PatternFault {
@@ -9,7 +9,13 @@ export interface PatternFault {
 }
 
 /** The patterns of a game's rules that are none, or lack their part in parentheses. */
-export function patternFaults({ record, log, loaderSwitch, versions = [] }: Omit<GameRules, 'own'>): PatternFault[] {
+export function patternFaults({
+  record,
+  log,
+  loaderSwitch,
+  versions = [],
+  causes = [],
+}: Omit<GameRules, 'own'>): PatternFault[] {
   const told = (
     path: PatternFault['path'],
     pattern: string | undefined,
@@ -28,5 +34,6 @@ export function patternFaults({ record, log, loaderSwitch, versions = [] }: Omit
     ...(['up', 'crashed'] as const).flatMap((name) => told(['log', name], log?.[name], notAPattern)),
     ...(['version', 'loaded', 'failed'] as const).flatMap((name) => told(['log', name], log?.[name], onePart)),
     ...versions.flatMap(({ pattern }, i) => told(['versions', i, 'pattern'], pattern, onePart)),
+    ...causes.flatMap(({ line }, i) => told(['causes', i, 'line'], line, causeLine)),
   ];
 }

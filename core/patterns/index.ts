@@ -1,2 +1,2 @@
-export { compile } from './compile';
+export { CAUSE_PARTS, compile } from './compile';
 export { type PatternFault, patternFaults } from './faults';

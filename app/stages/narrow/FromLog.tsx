@@ -21,7 +21,7 @@ export function FromLog({ since, nameOf }: { since: number | undefined; nameOf: 
   const [handed, setHanded] = useState<{ name: string; told: LogCauses | undefined }>();
   const { value } = useQuery('logCauses', [install.id], since ?? 0);
   const told = handed?.told ?? value;
-  const { findings = [], unusual = [], lines = 0 } = told ?? {};
+  const { findings = [], unusual = [], lines = 0, ruledUntil } = told ?? {};
   return (
     <section className={styles.group} aria-label="From the log">
       <Section>From the log{handed ? ` ${handed.name}` : ' of the last start'}</Section>
@@ -31,6 +31,11 @@ export function FromLog({ since, nameOf }: { since: number | undefined; nameOf: 
         <p className="quiet">
           Nothing is recognised in its {counted(lines, 'line')}.
           {unusual.length > 0 && ' These lines are not in the log of the last start that went well:'}
+        </p>
+      )}
+      {ruledUntil !== undefined && (
+        <p className="quiet">
+          The game’s own patterns take too long: they were looked for up to line {count(ruledUntil)} of {count(lines)}.
         </p>
       )}
       {unusual.length > 0 && (

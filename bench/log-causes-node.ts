@@ -1,0 +1,1 @@
+export { causesIn } from '#core/log-causes';
