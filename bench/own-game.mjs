@@ -72,12 +72,18 @@ export function makeModdedGame(work, { mods, files, builds = 1 }) {
   return root;
 }
 
+const filesBelow = (folder) =>
+  readdirSync(folder, { recursive: true, withFileTypes: true })
+    .filter((entry) => entry.isFile())
+    .map((entry) => join(entry.parentPath, entry.name));
+
 /**
  * Starts the built server on a port, opens a browser of its own, adds the game and its folder and has every file checked.
  * @param running gets the server and the browser as they start, so that both can be ended whatever happens
+ * @param source where the game's source is served; its files are handed over where it is left out
  * @returns the page, and the address of the folder's pages
  */
-export async function openModdedGame(work, port, running) {
+export async function openModdedGame(work, port, running, source) {
   running.server = await startServer(port, {
     ...{ REGRESSUM_ROOTS: join(work, 'root'), REGRESSUM_TOKEN: TOKEN, REGRESSUM_DEMO: 'no', REGRESSUM_WRITE: 'yes' },
   });
@@ -90,9 +96,11 @@ export async function openModdedGame(work, port, running) {
   const press = (name) => page.getByRole('button', { name }).first().click();
   await page.goto(`/games#token=${TOKEN}`);
   await page.getByLabel('File of a game').setInputFiles(join(work, 'game.json'));
-  const handed = readdirSync(join(work, 'source'), { recursive: true, withFileTypes: true })
-    .filter((entry) => entry.isFile())
-    .map((entry) => join(entry.parentPath, entry.name));
+  if (source) {
+    await page.getByLabel('Address').fill(`${source}/index.json`);
+    await press('Add this address');
+  }
+  const handed = source ? [] : filesBelow(join(work, 'source'));
   await page
     .locator('input[type=file][multiple]')
     .first()

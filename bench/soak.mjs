@@ -1,8 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import {
-  createReadStream,
-  existsSync,
   mkdirSync,
   mkdtempSync,
   readdirSync,
@@ -13,11 +11,11 @@ import {
   unlinkSync,
   writeFileSync,
 } from 'node:fs';
-import { createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { chance } from './chance.mjs';
+import { serveFolder } from './serve-folder.mjs';
 import { startServer } from './start-server.mjs';
 
 /*
@@ -78,20 +76,6 @@ function publish({ label, tree }) {
     ...['--from', `base=${from}`, '--with-files', '--to', join(work, 'source')],
   ]);
   rmSync(from, { recursive: true });
-}
-
-function serveSource() {
-  const source = createServer((request, response) => {
-    const path = join(work, 'source', decodeURIComponent(new URL(request.url, 'http://source').pathname));
-    const size = existsSync(path) && statSync(path).isFile() ? statSync(path).size : undefined;
-    if (size === undefined) return void response.writeHead(404).end();
-    const range = /^bytes=(\d+)-(\d+)$/.exec(request.headers.range ?? '');
-    if (!range) return void createReadStream(path).pipe(response.writeHead(200, { 'Content-Length': size }));
-    const [start, end] = [Number(range[1]), Math.min(size - 1, Number(range[2]))];
-    const headers = { 'Content-Length': end - start + 1, 'Content-Range': `bytes ${start}-${end}/${size}` };
-    createReadStream(path, { start, end }).pipe(response.writeHead(206, headers));
-  });
-  return new Promise((resolve) => source.listen(SOURCE_PORT, '127.0.0.1', () => resolve(source)));
 }
 
 /** A real folder, as others see it. */
@@ -215,7 +199,7 @@ try {
     }),
   );
   for (let i = 0; i < 3; i++) publish(patch());
-  source = await serveSource();
+  source = await serveFolder(join(work, 'source'), SOURCE_PORT);
   const root = join(work, 'root/game');
   for (const [path, version] of builds[2].tree) put(join(root, path), contentOf(path, version));
   put(join(root, 'saves/first.sav'), 'the first save');

@@ -37,11 +37,7 @@ const running = {};
 try {
   const root = makeModdedGame(work, { mods: MODS, files: FILES });
   execFileSync('cp', ['-r', join(root, 'mods'), join(work, 'mods')]);
-  const { page, home } = await openModdedGame(
-    work,
-    PORT,
-    (started) => ({ server = server, browser = browser } = started),
-  );
+  const { page, home } = await openModdedGame(work, PORT, running);
   await page.goto(`${home}/profiles`);
   await page.getByLabel('Name', { exact: true }).first().fill('Calm');
   await page.getByLabel('Mods').first().click();
@@ -105,6 +101,7 @@ try {
 } finally {
   await running.browser?.close();
   running.server?.kill('SIGKILL');
-  rmSync(work, { recursive: true, force: true });
+  // The server may write on for a moment after it was told to end.
+  rmSync(work, { recursive: true, force: true, maxRetries: 10, retryDelay: 200 });
 }
 process.exit();

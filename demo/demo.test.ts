@@ -1,8 +1,19 @@
 import { createHash } from 'node:crypto';
 import { expect, it } from 'vitest';
-import { asBuild, asDepot } from '#core/builds';
+import { asBuild, asDepot, asMod, LOG_CAUSES } from '#core/builds';
 import { changesOf, chooseAll } from '#core/choose';
-import { BUILDS, createDemoWorld, DEMO_SEED, DEPOTS, demoCatalogue, INSTALLED_RELEASES, PLAYER_WEIGHTS } from '#demo';
+import { causesIn } from '#core/log-causes';
+import {
+  BUILDS,
+  createDemoWorld,
+  DEMO_SEED,
+  DEPOTS,
+  demoCatalogue,
+  GAME,
+  INSTALLED_RELEASES,
+  PASSED_LOGS,
+  PLAYER_WEIGHTS,
+} from '#demo';
 
 const hash = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
 const CORE = asDepot('core');
@@ -41,6 +52,21 @@ it('has about 60 to 100 MB in each build', () => {
     expect(sizes.length).toBeGreaterThan(1100);
     expect(sizes.reduce((a, b) => a + b)).toBeGreaterThan(60e6);
   }
+});
+
+it('hands over a log for each thing that can go wrong', () => {
+  const { mods } = demoCatalogue(DEMO_SEED, hash, false);
+  const isHere = (id: string): boolean => INSTALLED_RELEASES.has(asMod(id));
+  const known = {
+    mods: mods
+      .filter(({ id }) => isHere(id))
+      .map((mod) => ({ ...mod, paths: mod.releases[0]!.files.map(({ path }) => path) })),
+    absent: mods.filter(({ id }) => !isHere(id)),
+    ...{ program: GAME.rules.program, loader: 'towline', isVanilla: () => false },
+  };
+  expect(PASSED_LOGS.map(({ cause }) => cause).toSorted()).toEqual([...LOG_CAUSES].toSorted());
+  for (const { text, cause, name } of PASSED_LOGS)
+    expect([name, ...causesIn(text, known).findings.map((one) => one.cause)]).toEqual([name, cause]);
 });
 
 it('loses half of the mods at 3.1.1 and has all of them at 2.9.4', () => {

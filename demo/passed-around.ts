@@ -25,6 +25,11 @@ const colours = (seed: number, colour: string): ModFile[] => [
   modFile(seed, `reed-colours ${colour}`, `${colour}/reed-colours/reed-colours.fwm`, 20e3, 60e3),
 ];
 
+const plain = (seed: number, id: string, name: string): ModFile[] => [
+  text(`mods/${id}/mod.json`, about(id, name, '1.0')),
+  modFile(seed, `${id} 1.0`, `mods/${id}/${id}.fwm`, 20e3, 60e3),
+];
+
 export const PASSED_AROUND: readonly PassedAround[] = [
   {
     name: 'Free camera 0.9.1.zip',
@@ -63,4 +68,20 @@ export const PASSED_AROUND: readonly PassedAround[] = [
     words: 'The rivets.',
     files: (seed) => [known(seed, 'rust-and-rivets', '0.5', 'mods/rust-and-rivets/more-0.5.fwm')],
   },
+  {
+    name: 'Lantern parade 1.0.zip',
+    words: 'Lovely, but the game comes up only every other time since.',
+    files: (seed) => plain(seed, 'lantern-parade', 'Lantern parade'),
+  },
+  {
+    name: 'Otter tracks 1.0.zip',
+    words: 'Runs for me. Others say that the game crashes with it.',
+    files: (seed) => plain(seed, 'otter-tracks', 'Otter tracks'),
+  },
+];
+
+/** Mods with which the game crashes as it comes up: with another one beside them, or every other time. */
+export const CRASHES: readonly { readonly mod: string; readonly beside?: string; readonly everyOther?: true }[] = [
+  { mod: 'lantern-parade', everyOther: true },
+  { mod: 'otter-tracks', beside: 'reed-banks' },
 ];

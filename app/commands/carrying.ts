@@ -1,4 +1,4 @@
-import type { ModId } from '#core/builds';
+import type { BuildLabel, ModId } from '#core/builds';
 import { keyPieces } from '#core/digest';
 import { Failure } from '#core/failure';
 import { isNowhere } from '#core/fetch';
@@ -23,37 +23,95 @@ const isWhole = (file: CarryFile): file is Whole =>
 
 const placed = ({ at, size }: CarryFile['ours']): PlacedFile => ({ at: at!, size });
 
-/** Merges the files of a mod that the patch has changed, as far as they lie on the disk, by what was decided. */
-export async function compareFiles(install: Install, view: CarryView): Promise<readonly MergedFile[]> {
-  const files = view.files.filter(isWhole).map(({ path, ours, base, theirs, layout }) => ({
-    ...{ path, hints: { path, ...(layout && { layout }) } },
+/**
+ * Merges the files of a mod that the patch has changed, as far as they lie on the disk, by what was decided.
+ * @param known what came of files before, by all that it depends on; what is new is added
+ */
+export async function compareFiles(
+  install: Install,
+  view: CarryView,
+  known = new Map<string, MergedFile>(),
+): Promise<readonly MergedFile[]> {
+  const files = view.files.filter(isWhole).map(({ path, ours, base, theirs, layout, key }) => ({
+    ...{ path, hints: { path, ...(layout && { layout }), ...(key && { key }) } },
     three: [placed(base), placed(ours), placed(theirs)] as const,
   }));
-  if (files.length === 0) return [];
-  const { arrivals: place } = changesOf(install);
   const { decided, rules } = view;
-  return inPool(async (pool) => (await pool.run({ do: 'merge', place, files, decided, rules })).files);
+  const told = new Map(
+    files.map((wish) => {
+      const isOwn = ({ file }: { readonly file: string }): boolean => file === wish.path;
+      return [JSON.stringify([wish, decided.filter(isOwn), rules.filter(isOwn)]), wish];
+    }),
+  );
+  const fresh = [...told].filter(([key]) => !known.has(key));
+  if (fresh.length > 0) {
+    const { arrivals: place } = changesOf(install);
+    const wishes = fresh.map(([, wish]) => wish);
+    const merged = await inPool((pool) => pool.run({ do: 'merge', place, files: wishes, decided, rules }));
+    fresh.forEach(([key], i) => known.set(key, merged.files[i]!));
+  }
+  for (const key of known.keys()) if (!told.has(key)) known.delete(key);
+  return [...told.keys()].map((key) => known.get(key)!);
 }
 
 /** Writes down what is decided about the conflicts of a mod. */
 export async function decideCarried(
   install: string,
   mod: ModId,
-  change: (now: Omit<Carried, 'mod'>) => Omit<Carried, 'mod'>,
+  change: (now: Omit<Carried, 'mod'>) => Partial<Omit<Carried, 'mod'>>,
 ): Promise<void> {
   await updateInstall(install, (now) => {
     const carries = now.carries ?? [];
     const before = carries.find((one) => one.mod === mod) ?? { decided: [], rules: [] };
-    return { ...now, carries: [...carries.filter((one) => one.mod !== mod), { mod, ...change(before) }] };
+    return { ...now, carries: [...carries.filter((one) => one.mod !== mod), { ...before, ...change(before), mod }] };
   });
   broadcast({ type: 'changed' });
 }
 
 type Wish = Pick<CarryView, 'mod' | 'release' | 'from' | 'to'>;
 
-/** Has the game's files that a release is made from be kept, those that lie nowhere fetched. @throws Failure as the job does */
-export async function keepVanillaOf(install: string, { mod, release, from, to }: Wish): Promise<void> {
-  await jobs.ended(await jobs.start('keep-vanilla', install, { mod, release, from, to }));
+/**
+ * Has the game's files that a release is made from be kept, those that lie nowhere fetched.
+ * @param bases at each build that it may be made for
+ * @throws Failure as the job does
+ */
+export async function keepVanillaOf(install: string, { mod, release, from, to }: Wish, bases = false): Promise<void> {
+  await jobs.ended(await jobs.start('keep-vanilla', install, { mod, release, from, to, bases }));
+}
+
+/**
+ * Finds the build whose files a release is nearest to, among those that it may be made for, as far as their files lie on the disk; it is
+ * kept with the folder, and counts from then on.
+ */
+export async function findNearest(install: Install, { mod, release, from, to, files }: CarryView): Promise<void> {
+  const known = await query('carryBases', install.id, { mod, release, from, to });
+  const layouts = new Map(files.map(({ path, layout, key }) => [path, { layout, key }]));
+  const wishes = (known?.bases ?? []).flatMap(({ build, files: own }) =>
+    own.length === 0 || own.some(({ ours, base }) => ours.at === undefined || base.at === undefined)
+      ? []
+      : [
+          {
+            build,
+            files: own.map(({ path, ours, base }) => {
+              const { layout, key } = layouts.get(path) ?? {};
+              const three = [placed(base), placed(ours), placed(base)] as const;
+              return { path, three, hints: { path, ...(layout && { layout }), ...(key && { key }) } };
+            }),
+          },
+        ],
+  );
+  const { arrivals: place } = changesOf(install);
+  const builds = await inPool(async (pool) => {
+    const all: { build: BuildLabel; places: number }[] = [];
+    for (const { build, files: own } of wishes) {
+      const merged = await pool.run({ do: 'merge', place, files: own, decided: [], rules: [] });
+      all.push({ build, places: merged.files.reduce((sum, { distance }) => sum + distance, 0) });
+    }
+    return all;
+  });
+  // Of builds that are as near as each other the newest counts.
+  const nearest = { release, builds: builds.toSorted((a, b) => a.places - b.places) };
+  await decideCarried(install.id, mod, (now) => ({ ...now, nearest }));
 }
 
 /** An archive of files, each with its bytes. */
@@ -173,7 +231,7 @@ async function readPlaced(install: Install, files: readonly PlacedFile[]): Promi
 }
 
 /** A file of the mod as it was, and as it is merged, as texts. */
-async function textsOf(install: Install, view: CarryView, merged: readonly MergedFile[]) {
+export async function textsOf(install: Install, view: CarryView, merged: readonly MergedFile[]) {
   const files = merged.filter(({ kind }) => kind !== undefined && kind !== 'records');
   const ours = files.map(({ path }) => placed(view.files.find((file) => file.path === path)!.ours));
   const before = await readPlaced(install, ours);
@@ -215,8 +273,11 @@ export async function carryAll(installId: string, views: readonly CarryView[]): 
       tell('missing');
       continue;
     }
-    if (asked.missing.length > 0) await keepVanillaOf(installId, asked);
-    const [install, view] = await Promise.all([getInstall(installId), query('carry', installId, asked)]);
+    if (asked.missing.length > 0 || !asked.isNamed) await keepVanillaOf(installId, asked, !asked.isNamed);
+    const install = await getInstall(installId);
+    // From the wrong build, what the patch did would count as the mod's.
+    if (!asked.isNamed && !asked.nearest) await findNearest(install, asked);
+    const view = await query('carry', installId, { mod, release, to: asked.to });
     const merged = view ? await compareFiles(install, view) : [];
     if (merged.some(({ count }) => count.open > 0)) tell('open');
     else if (!view || merged.every(({ kind }) => kind === undefined)) tell('nothing');

@@ -10,6 +10,8 @@ export {
   packCarried,
   patchOf,
   jsonPatchOf,
+  findNearest,
+  textsOf,
 } from './carrying';
 export { copyInstall, type Copying, type CopyTo, findAgain } from './copies';
 export { openDemo } from './demo';

@@ -177,16 +177,9 @@ export default function StandInsPanel({ install }: { install: Install }) {
       </Buttons>
       <h3>Other players</h3>
       <p className="quiet">Archives of mods that they pass around, to save and add under Shelf.</p>
-      <ul className={styles.passed}>
-        {state.archives.map(({ name, words, href }) => (
-          <li key={name}>
-            <a className="link" href={href} download={name}>
-              {name}
-            </a>
-            <div className="quiet">{words}</div>
-          </li>
-        ))}
-      </ul>
+      <HandedOn all={state.archives} />
+      <p className="quiet">Logs of starts that went wrong, to save and read under Find what breaks it.</p>
+      <HandedOn all={state.logs} />
       <h3>Somebody else</h3>
       <Button
         size="xs"
@@ -202,5 +195,21 @@ export default function StandInsPanel({ install }: { install: Install }) {
         </button>
       </p>
     </aside>
+  );
+}
+
+/** Files that other players hand on, each with what they say of it. */
+function HandedOn({ all }: { all: PanelState['archives'] }) {
+  return (
+    <ul className={styles.passed}>
+      {all.map(({ name, words, href }) => (
+        <li key={name}>
+          <a className="link" href={href} download={name}>
+            {name}
+          </a>
+          <div className="quiet">{words}</div>
+        </li>
+      ))}
+    </ul>
   );
 }

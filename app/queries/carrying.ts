@@ -7,7 +7,7 @@ import { fitsGlob } from '#core/paths';
 import { treePath } from '~/folders';
 import { contentsOf, type InstallContext, installContext, installedReleases, treeOfTarget } from './install-context';
 import { partlyFetched, storedOf } from './stored';
-import type { CarryFile, CarryView } from './views';
+import type { CarryBases, CarryFile, CarryView } from './views';
 
 /* A mod that was made for one build, brought to another one: its files, and the game's that they are made from. */
 
@@ -46,26 +46,49 @@ function carriedVersion(mod: Mod, version: string, to: BuildLabel): string {
   return numbered.find((one) => releaseAt(mod, one) === undefined) ?? base;
 }
 
+/** What of some files has to be fetched, and where the others lie. */
+async function whereabouts({ found, install }: InstallContext, wanted: readonly TargetCopy[]) {
+  const [stored, arrived] = await Promise.all([storedOf(install), partlyFetched(install)]);
+  const items = new Map<string, FetchItem>();
+  for (const item of whatToFetch(wanted, { contents: contentsOf(found), stored, arrived })) items.set(item.key, item);
+  return {
+    missing: [...items.values()].filter(({ source }) => source.how === 'fetch'),
+    placeOf: ({ key, size }: TargetCopy): CarryFile['ours'] => {
+      const { source } = items.get(key)!;
+      if (source.how === 'stored') return { size, key, at: source.path };
+      const lies = source.how === 'keep' || source.how === 'elsewhere';
+      return lies ? { size, key, at: treePath(install.tree, source.path) } : { size, key };
+    },
+  };
+}
+
+const isGames = ({ owner }: TargetCopy): boolean => owner.kind === 'depot';
+
 /**
  * What it takes to carry a mod to a build.
  * @returns undefined where the mod, the build or the manifests of either build are not known
  */
 export async function carry(installId: string, wish: CarryWish): Promise<CarryView | undefined> {
   const here = await installContext(installId);
-  const { catalogue, index, trees, found, install } = here;
+  const { catalogue, index, trees, install } = here;
   const mod = modById(catalogue, wish.mod);
   if (!mod || buildOrder(index, wish.to) < 0 || !trees.has(wish.to)) return undefined;
   const version = releaseAt(mod, wish.release ?? '') ? wish.release! : releaseToCarry(here, mod, wish.to);
   const release = releaseAt(mod, version)!;
   const builds = madeForBuilds(here, release, wish.to);
-  const from = builds.find((build) => build === wish.from) ?? builds[0];
+  const decided = install.carries?.find(({ mod: id }) => id === mod.id);
+  const isNamed = builds.some((build) => release.builds.includes(build));
+  const nearest = !isNamed && decided?.nearest?.release === version ? decided.nearest : undefined;
+  const from =
+    builds.find((build) => build === wish.from) ??
+    builds.find((build) => build === nearest?.builds[0]?.build) ??
+    builds[0];
   if (from === undefined) return undefined;
   const [before, after] = await Promise.all([
     treeOfTarget(here, { build: from, releases: [[mod.id, version]] }),
     treeOfTarget(here, { build: wish.to, releases: [] }),
   ]);
   if (!before || !after) return undefined;
-  const isGames = ({ owner }: TargetCopy): boolean => owner.kind === 'depot';
   const was = new Map([...before, ...coveredVanilla(before)].filter(isGames).map((file) => [file.path, file]));
   const is = new Map(after.filter(isGames).map((file) => [file.path, file]));
   const vanillaOf = vanillaFinder(was.keys(), release.touches ?? []);
@@ -75,15 +98,8 @@ export async function carry(installId: string, wish: CarryWish): Promise<CarryVi
     ...own,
     ...vanilla.flatMap((file) => (file ? [file, ...(is.has(file.path) ? [is.get(file.path)!] : [])] : [])),
   ];
-  const [stored, arrived] = await Promise.all([storedOf(install), partlyFetched(install)]);
-  const items = new Map<string, FetchItem>();
-  for (const item of whatToFetch(wanted, { contents: contentsOf(found), stored, arrived })) items.set(item.key, item);
-  const placeOf = ({ key, size }: TargetCopy): CarryFile['ours'] => {
-    const { source } = items.get(key)!;
-    if (source.how === 'stored') return { size, key, at: source.path };
-    const lies = source.how === 'keep' || source.how === 'elsewhere';
-    return lies ? { size, key, at: treePath(install.tree, source.path) } : { size, key };
-  };
+  const { missing, placeOf } = await whereabouts(here, wanted);
+  const keys = new Map(decided?.keys?.map(({ file, columns }) => [file, columns]));
   const files = own.map((file, i): CarryFile => {
     const base = vanilla[i];
     const theirs = base && is.get(base.path);
@@ -94,13 +110,12 @@ export async function carry(installId: string, wish: CarryWish): Promise<CarryVi
       ...(base && { base: placeOf(base) }),
       ...(theirs && { theirs: placeOf(theirs) }),
       ...(layout && { layout }),
+      ...(keys.has(file.path) && { key: keys.get(file.path)! }),
     };
   });
-  const missing = [...items.values()].filter(({ source }) => source.how === 'fetch');
-  const decided = install.carries?.find(({ mod: id }) => id === mod.id);
   return {
     ...{ mod: mod.id, name: mod.name, release: version, from, to: wish.to, builds, files, missing },
-    isNamed: builds.some((build) => release.builds.includes(build)),
+    ...{ isNamed, nearest },
     releases: mod.releases
       .toSorted((a, b) => releaseOrder(mod, b.version) - releaseOrder(mod, a.version))
       .map((one) => one.version),
@@ -112,6 +127,48 @@ export async function carry(installId: string, wish: CarryWish): Promise<CarryVi
     rules: decided?.rules ?? [],
     canKeep:
       install.place.kind === 'browser-disk' || install.place.kind === 'picked' || install.place.kind === 'served',
+  };
+}
+
+/**
+ * The game's files that a release may be made from, at each build that it may be made for.
+ * @returns undefined where the mod, its release, or the manifests of a build are not known
+ */
+export async function carryBases(
+  installId: string,
+  wish: CarryWish & { readonly release: string },
+): Promise<CarryBases | undefined> {
+  const here = await installContext(installId);
+  const mod = modById(here.catalogue, wish.mod);
+  const release = mod && releaseAt(mod, wish.release);
+  const builds = release ? madeForBuilds(here, release, wish.to) : [];
+  const [newest] = builds;
+  if (!mod || !release || newest === undefined) return undefined;
+  const before = await treeOfTarget(here, { build: newest, releases: [[mod.id, wish.release]] });
+  const own = before?.filter(({ owner }) => owner.kind === 'mod') ?? [];
+  const pairs: { build: BuildLabel; ours: TargetCopy; base: TargetCopy }[] = [];
+  for (const build of builds) {
+    const tree = await treeOfTarget(here, { build, releases: [] });
+    if (!tree) return undefined;
+    const vanilla = new Map(tree.filter(isGames).map((file) => [file.path, file]));
+    const vanillaOf = vanillaFinder(vanilla.keys(), release.touches ?? []);
+    for (const ours of own) {
+      const base = vanilla.get(vanillaOf(ours.path) ?? '');
+      if (base) pairs.push({ build, ours, base });
+    }
+  }
+  const { missing, placeOf } = await whereabouts(
+    here,
+    pairs.flatMap(({ ours, base }) => [ours, base]),
+  );
+  return {
+    missing,
+    bases: builds.map((build) => ({
+      build,
+      files: pairs
+        .filter((pair) => pair.build === build)
+        .map(({ ours, base }) => ({ path: ours.path, ours: placeOf(ours), base: placeOf(base) })),
+    })),
   };
 }
 

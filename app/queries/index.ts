@@ -5,6 +5,8 @@ export type {
   AssembleView,
   BranchView,
   CarryFile,
+  CarryBases,
+  Whence,
   CarryView,
   ChangeDetails,
   ChooseView,

@@ -43,7 +43,7 @@ export type Questions = Pick<
     typeof history,
     'storeOfInstall' | 'changeDetails' | 'outsideChange' | 'keepPlan' | 'keepOffer' | 'storeChanged'
   > &
-  Pick<typeof carrying, 'carry' | 'carryable'> &
+  Pick<typeof carrying, 'carry' | 'carryable' | 'carryBases'> &
   Pick<typeof followed, 'followed'> &
   Pick<typeof profiles, 'profilesView' | 'switchView'> &
   Pick<typeof keepsakes, 'keepsakes' | 'keepsakeView' | 'standing' | 'savesWith'> &

@@ -22,7 +22,7 @@ import type {
   SurveyRow,
   SurveyTable,
 } from '#core/survey';
-import type { BroughtReport, HoldRecord, Install, Narrowing, StoredProfile, StoredTrial, Target } from '~/store';
+import type { BroughtReport, HoldRecord, Install, Narrowing, Nearest, StoredProfile, StoredTrial, Target } from '~/store';
 
 /** What every screen shows: the install, the build line, a figure for each stage. */
 export interface FrameView {
@@ -701,6 +701,18 @@ export interface CarryFile {
   readonly base?: Whence;
   readonly theirs?: Whence;
   readonly layout?: RecordLayout;
+  /** Of a table, the columns that a person has named as those that tell its rows apart. */
+  readonly key?: readonly string[];
+}
+
+/** The game's files that a release may be made from, by build. */
+export interface CarryBases {
+  readonly bases: readonly {
+    readonly build: BuildLabel;
+    readonly files: readonly Required<Pick<CarryFile, 'path' | 'ours' | 'base'>>[];
+  }[];
+  /** What lies nowhere yet. */
+  readonly missing: readonly FetchItem[];
 }
 
 /** What it takes to carry a release of a mod from the build that it was made for to another one. */
@@ -715,6 +727,8 @@ export interface CarryView {
   /** Builds that it may be made for, the newest first; `isNamed` where its author says so. */
   readonly builds: readonly BuildLabel[];
   readonly isNamed: boolean;
+  /** Where nobody says it, and it was looked for: how near the release's files are to those of each build. */
+  readonly nearest: Nearest | undefined;
   readonly files: readonly CarryFile[];
   /** What lies nowhere yet. */
   readonly missing: readonly FetchItem[];

@@ -28,6 +28,7 @@ export { addReading, dropReadings, readingsOf } from './readings';
 export {
   type BroughtReport,
   type Carried,
+  type Nearest,
   BroughtReportSchema,
   type FetchReport,
   FetchReportSchema,

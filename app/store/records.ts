@@ -169,14 +169,29 @@ const DecidedPlaceSchema = z
   })
   .readonly();
 
+/** In how many places a release differs from each build that it may be made from, the nearest first; those of the game's files at hand. */
+const NearestSchema = z
+  .object({
+    release: z.string(),
+    builds: z.array(z.object({ build: BuildLabelSchema, places: z.int().min(0) }).readonly()).readonly(),
+  })
+  .readonly();
+
 /** What was decided about the conflicts of a mod's files with the game's. */
 const CarriedSchema = z
   .object({
     mod: ModIdSchema,
     decided: z.array(DecidedPlaceSchema).readonly(),
     rules: z.array(z.object({ file: z.string(), name: z.string(), choice: ChoiceSchema }).readonly()).readonly(),
+    // By file of a table: the columns that tell its rows apart.
+    keys: z
+      .array(z.object({ file: z.string(), columns: z.array(z.string()).readonly() }).readonly())
+      .readonly()
+      .exactOptional(),
+    nearest: NearestSchema.exactOptional(),
   })
   .readonly();
+export type Nearest = z.infer<typeof NearestSchema>;
 export type Carried = z.infer<typeof CarriedSchema>;
 
 /** A start while a failure is narrowed down, and what came of it. */

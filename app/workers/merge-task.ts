@@ -1,7 +1,7 @@
 import { assertGoing } from '#core/calls';
 import { failureToWire, isFailure } from '#core/failure';
 import type { FolderReader } from '#core/folders';
-import { decideBy, type Difference, summaryOf } from '#core/merge';
+import { decideBy, distanceOf, type Difference, summaryOf } from '#core/merge';
 import { mergeBytes } from '~/merging/merge-bytes';
 import type { DiskPorts } from './arrival-tasks';
 import type { MergedFile, MergeTask, MergeWish } from './protocol';
@@ -18,18 +18,27 @@ const shown = (differences: readonly Difference[]): Difference[] =>
     MOST_SHOWN,
   );
 
-const nothing = { ...{ differences: [], count: { clean: 0, decided: 0, open: 0 } }, did: { ours: [], theirs: [] } };
+const nothing = {
+  ...{ differences: [], count: { clean: 0, decided: 0, open: 0 } },
+  did: { ours: [], theirs: [] },
+  distance: 0,
+};
 
-async function mergeOne({ path, hints, three }: MergeWish, task: MergeTask, { from }: Ports): Promise<MergedFile> {
-  const [base, ours, theirs] = await Promise.all(three.map(({ at, size }) => from.read(at, 0, size)));
+type Bytes = Uint8Array<ArrayBuffer>;
+
+const readThree = ({ three }: MergeWish, { from }: Ports): Promise<Bytes[]> =>
+  Promise.all(three.map(({ at, size }) => from.read(at, 0, size)));
+
+function mergeOne({ path, hints }: MergeWish, [base, ours, theirs]: readonly Bytes[], task: MergeTask): MergedFile {
   try {
     const merge = mergeBytes([base!, ours!, theirs!], hints, decideBy(path, task.decided, task.rules));
     if (!merge) return { path, kind: undefined, ...nothing, merged: undefined };
-    const { kind, key, differences, merged } = merge;
+    const { kind, key, columns, differences, merged } = merge;
     const conflicts = differences.filter(({ by }) => by === 'conflict');
     const decided = conflicts.filter(({ decision }) => decision !== undefined).length;
     return {
-      ...{ path, kind, ...(key && { key }), differences: shown(differences), merged },
+      ...{ path, kind, ...(key && { key }), ...(columns && { columns }), differences: shown(differences), merged },
+      distance: distanceOf(differences.filter(({ ours, base: was }) => ours !== was)),
       count: { clean: differences.length - conflicts.length, decided, open: conflicts.length - decided },
       did: { ours: summaryOf(differences, 'ours'), theirs: summaryOf(differences, 'theirs') },
     };
@@ -39,12 +48,22 @@ async function mergeOne({ path, hints, three }: MergeWish, task: MergeTask, { fr
   }
 }
 
-/** Merges files one after the other: three of them are held at once. */
+/** Merges files one after the other; while one is merged, the next is read. */
 export async function mergeFiles(task: MergeTask, ports: Ports): Promise<{ files: readonly MergedFile[] }> {
   const files: MergedFile[] = [];
-  for (const wish of task.files) {
+  const read = (i: number): Promise<Bytes[]> | undefined => {
+    const wish = task.files[i];
+    const reading = wish && readThree(wish, ports);
+    // What fails is told when its turn comes.
+    reading?.catch(() => undefined);
+    return reading;
+  };
+  let coming = read(0);
+  for (const [i, wish] of task.files.entries()) {
     assertGoing(ports.signal);
-    files.push(await mergeOne(wish, task, ports));
+    const three = (await coming)!;
+    coming = read(i + 1);
+    files.push(mergeOne(wish, three, task));
     ports.progress({ kind: 'bytes', files: 1, bytes: wish.three.reduce((sum, { size }) => sum + size, 0) });
   }
   return { files };

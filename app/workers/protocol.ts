@@ -166,6 +166,10 @@ export interface MergedFile {
   readonly differences: readonly Difference[];
   readonly count: { readonly clean: number; readonly decided: number; readonly open: number };
   readonly did: { readonly ours: readonly ChangeSummary[]; readonly theirs: readonly ChangeSummary[] };
+  /** How much the mod's file differs from the base. */
+  readonly distance: number;
+  /** Of what is written as a table: the columns that may tell rows apart. */
+  readonly columns?: readonly string[];
   /** Why it could not be merged, though it is of a kind that can. */
   readonly failure?: WireFailure;
   /** Undefined as long as a conflict is open. */

@@ -349,11 +349,13 @@ export class CauseReader {
     const [first, second] = present;
     const isLoader = first !== undefined && first === this.#known.loader;
     const who = isLoader ? (owned?.owner ?? first) : (first ?? owned?.owner);
+    // No mod is named but the loader, which may speak of itself.
+    const isAlone = who === undefined || who === this.#known.loader;
     switch (cause) {
       case 'list-empty':
-        return who === undefined && tellsEmptyList(text) ? nothing : undefined;
+        return isAlone && tellsEmptyList(text) ? nothing : undefined;
       case 'program-unknown':
-        return tellsProgram(text, program !== undefined) && (who === undefined || who === this.#known.loader)
+        return isAlone && tellsProgram(text, program !== undefined)
           ? { ...nothing, mod: this.#known.loader, path: program }
           : undefined;
       case 'requirement-missing': {

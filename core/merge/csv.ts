@@ -145,9 +145,18 @@ export interface CsvMerge extends Merge {
   readonly key: readonly string[];
 }
 
+/** Columns that all of some tables have, in the order of the first; undefined where one of them is no table. */
+export function sharedColumns(texts: readonly string[]): readonly string[] | undefined {
+  const heads = texts.map((text) => csvOf(text)?.heads);
+  const [first] = heads;
+  return heads.every((some) => some !== undefined)
+    ? first!.filter((name) => heads.every((some) => some!.includes(name)))
+    : undefined;
+}
+
 /**
  * Merges two tables that were made from a third, cell by cell.
- * @param key the columns that tell rows apart; they are looked for where none are named
+ * @param key the columns that tell rows apart; they are looked for where none are named, or these do not
  * @returns undefined where they are no tables of which rows and columns can be told apart
  */
 export function mergeCsv(

@@ -1,4 +1,4 @@
-import { mergeCsv } from './csv';
+import { mergeCsv, sharedColumns } from './csv';
 import { type Decide, type Merge } from './difference';
 import { mergeIni } from './ini';
 import { mergeJson } from './json';
@@ -15,6 +15,8 @@ export interface FileMerge extends Merge {
   readonly kind: MergeKind;
   /** Of a table: the columns that tell rows apart. */
   readonly key?: readonly string[];
+  /** Of what is written as a table: the columns that may tell rows apart, also where none does by itself. */
+  readonly columns?: readonly string[];
 }
 
 /** What a merge is told of a file. */
@@ -96,7 +98,11 @@ export function mergeFile(texts: Three<string>, hints: FileHints, decide: Decide
     const merge = mergeAs(kind, texts, decide, hints.key);
     if (!merge) continue;
     if (merge.merged !== undefined && merge.merged !== texts[2]) assertReadable(kind, merge.merged, ours, merge.key);
-    return { ...merge, kind };
+    const columns = kind === 'table' || kind === 'text' ? columnsOf(texts, hints.path) : undefined;
+    return { ...merge, kind, ...(columns && { columns }) };
   }
   return undefined;
 }
+
+const columnsOf = (texts: Three<string>, path: string): readonly string[] | undefined =>
+  ENDINGS.some(([ending, kind]) => kind === 'table' && ending.test(path)) ? sharedColumns(texts) : undefined;

@@ -1,8 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
+  changedLines,
   type Decide,
   type Difference,
+  distanceOf,
   mergeCsv,
   mergeFile,
   mergeJson,
@@ -296,4 +298,46 @@ describe('a file', () => {
       { numRuns: 1500 },
     );
   });
+});
+
+describe('what a file was made from', () => {
+  const three = [1, 2, 3].map((build) =>
+    Array.from({ length: 40 }, (_, i) => `r${i},${i % 3 === build % 3 ? i + build : i}`),
+  );
+  const textOf = (rows: readonly string[]): string => ['id,toll', ...rows, ''].join('\n');
+
+  it.each(['tolls.csv', 'tolls.txt'])('is what it differs from the least: %s', (path) => {
+    const ours = textOf(three[1]!.map((row, i) => (i === 5 ? 'r5,999' : row)));
+    const distances = three.map((rows) => {
+      const { differences } = mergeFile([textOf(rows), ours, textOf(rows)], { path }, nothing)!;
+      return distanceOf(differences);
+    });
+    expect(distances[1]).toBe(1);
+    expect(Math.min(distances[0]!, distances[2]!)).toBeGreaterThan(10);
+  });
+});
+
+describe('columns that a person names', () => {
+  const base = 'name,id,toll\nWeir,1,5\nBasin,2,6\n';
+  const ours = base.replace(',5', ',50');
+
+  it('tell rows apart, and are among those that can', () => {
+    const theirs = base.replace('Weir', 'Upper weir').replace(',6', ',7');
+    const merge = mergeFile([base, ours, theirs], { path: 'a.csv', key: ['id'] }, nothing)!;
+    expect(merge).toMatchObject({ kind: 'table', key: ['id'], columns: ['name', 'id', 'toll'] });
+    expect(merge.merged).toBe('name,id,toll\nUpper weir,1,50\nBasin,2,7\n');
+  });
+
+  it('do not count where two rows are alike in them; where nothing tells rows apart, they can still be named', () => {
+    const alike = mergeFile([base, ours, base.replace('2,6', '1,6')], { path: 'a.csv', key: ['id'] }, nothing)!;
+    expect(alike.key).toEqual(['name']);
+    const text = 'a,b\n1,1\n1,1\n';
+    const lines = mergeFile([text, text.replace('b', 'c'), text], { path: 'a.csv' }, nothing)!;
+    expect(lines).toMatchObject({ kind: 'text', columns: ['a'] });
+  });
+});
+
+it('lines that another text has not in their place are told', () => {
+  expect([...changedLines('a\nb\nc\n', 'a\nx\nc\nd\n')]).toEqual([2, 4]);
+  expect(changedLines('a\n', 'a\n').size).toBe(0);
 });

@@ -259,7 +259,7 @@ class TableMerge {
 
 /**
  * Merges two tables that were made from a third.
- * @param wished the columns that tell rows apart; they are looked for where none are named
+ * @param wished the columns that tell rows apart; they are looked for where none are named, or these do not
  * @returns undefined where no columns do
  */
 export function mergeTables(
@@ -270,7 +270,9 @@ export function mergeTables(
   const before = new Side(base);
   const [own, other] = [ours, theirs].map((table) => new Side(table, renamedColumns(before, table))) as [Side, Side];
   const sides = [before, own, other];
-  const key = wished ?? keyOf(sides);
+  // Columns that were named do not tell rows apart for ever: a patch may bring two rows that are alike in them.
+  const isTold = wished && wished.length > 0 && sides.every((side) => side.rowsBy(wished));
+  const key = isTold ? wished : keyOf(sides);
   if (!key) return undefined;
   for (const side of sides) {
     const rows = side.rowsBy(key);

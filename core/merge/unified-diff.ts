@@ -22,6 +22,13 @@ const span = (from: number, count: number): string =>
 const written = (sign: string, line: string): string =>
   line.endsWith('\n') ? sign + line : `${sign}${line}\n\\ No newline at end of file\n`;
 
+/** Lines of a text, from 1, that another one has not in their place. */
+export function changedLines(before: string, after: string): ReadonlySet<number> {
+  const numbers = new Map<string, number>();
+  const changes = changesBetween(numberedLines(linesOf(before), numbers), numberedLines(linesOf(after), numbers));
+  return new Set(changes.flatMap(({ to, added }) => Array.from({ length: added }, (_, i) => to + i + 1)));
+}
+
 /**
  * What makes one text of another; empty where they are the same.
  * @param path of the file, as both are named

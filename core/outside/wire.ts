@@ -102,6 +102,9 @@ const FaultsSchema = z.object({
   changeAfter: z.number().int().min(0).max(100_000).default(0),
 });
 
+/** A file that other players hand on, and what they say of it. */
+const HandedOnSchema = z.object({ name: z.string(), words: z.string(), href: z.string() });
+
 export const PanelStateSchema = z.object({
   patchReleased: z.boolean(),
   faults: FaultsSchema,
@@ -110,7 +113,9 @@ export const PanelStateSchema = z.object({
   account: z.object({ name: z.string(), passphrase: z.string(), branchCode: z.string() }),
   main: BuildLabelSchema,
   /** Archives of mods that players pass around. */
-  archives: z.array(z.object({ name: z.string(), words: z.string(), href: z.string() })),
+  archives: z.array(HandedOnSchema),
+  /** Logs of starts that went wrong. */
+  logs: z.array(HandedOnSchema),
 });
 export type PanelState = z.infer<typeof PanelStateSchema>;
 

@@ -14,7 +14,7 @@ import {
   type Requirement,
 } from '#core/mods';
 import type { GameAnswer, StartRequest } from '#core/outside';
-import { BUILDS, DEPOTS, GAME, MODS } from '#demo';
+import { BUILDS, CRASHES, DEPOTS, GAME, MODS } from '#demo';
 import type { Library } from './library';
 
 type Log = GameAnswer['log'];
@@ -24,7 +24,7 @@ type ModOutcome = GameAnswer['mods'][number];
 export function startGame(
   { files, loadOrder: listed }: StartRequest,
   library: Library,
-  afterPatch: boolean,
+  { afterPatch, count }: { readonly afterPatch: boolean; readonly count: number },
 ): GameAnswer {
   const onDisk = new Map(files.map(({ path, key }) => [path, key]));
   const log: Log = [];
@@ -37,7 +37,20 @@ export function startGame(
   checkData(build, onDisk, library, log);
   if (log.some(({ level }) => level === 'error')) return { outcome: 'crash', version: build, mods: [], log };
   const mods = loadMods(build, onDisk, listed, library, afterPatch, log);
+  if (crashes(onDisk, count)) {
+    log.push({ level: 'error', text: 'renderer stopped: access violation at 0x7f3a11c0' });
+    return { outcome: 'crash', version: build, mods: [], log };
+  }
   return { outcome: 'title', version: build, mods, log };
+}
+
+/** Whether a mod has the game crash as it comes up; nothing in the log says which. */
+function crashes(onDisk: ReadonlyMap<string, string>, count: number): boolean {
+  const isHere = (mod: string): boolean => onDisk.has(`mods/${mod}/mod.json`);
+  return CRASHES.some(
+    ({ mod, beside, everyOther }) =>
+      isHere(mod) && (beside === undefined || isHere(beside)) && (everyOther === undefined || count % 2 === 0),
+  );
 }
 
 function programBuild(onDisk: ReadonlyMap<string, string>, library: Library): BuildLabel | undefined {

@@ -1,7 +1,7 @@
 import { randomInt, randomUUID } from 'node:crypto';
 import { newestBuild } from '#core/builds';
 import { Failure } from '#core/failure';
-import { PASSED_AROUND } from '#demo';
+import { PASSED_AROUND, PASSED_LOGS } from '#demo';
 import type { PanelAction, PanelState } from '#core/outside';
 import { library } from './library';
 
@@ -44,6 +44,7 @@ export class OutsideWorld {
   #tries: number[] = [];
   readonly #sessions = new Map<string, Session>();
   #fileRequests = 0;
+  #starts = 0;
 
   constructor(private readonly now: () => number = Date.now) {
     this.usedAt = now();
@@ -79,6 +80,12 @@ export class OutsideWorld {
     return is;
   }
 
+  /** Counts the starts of the game: some things go wrong every other time. */
+  nextStart(): number {
+    this.isTouched = true;
+    return ++this.#starts;
+  }
+
   openSession(branches: ReadonlySet<string>): string {
     const token = randomUUID();
     this.#sessions.set(token, { branches, usedAt: this.now() });
@@ -110,10 +117,8 @@ export class OutsideWorld {
     const { patchReleased, faults, ignoresSetting, oneTimeCode } = this;
     const { name, passphrase, branchCode } = ACCOUNT;
     const main = newestBuild(library.index(patchReleased), 'main')!;
-    const archives = PASSED_AROUND.map(({ name, words }) => ({
-      ...{ name, words },
-      href: `/stand-ins/archives/${encodeURIComponent(name)}`,
-    }));
+    const handedOn = (all: readonly { readonly name: string; readonly words: string }[], service: string) =>
+      all.map(({ name, words }) => ({ name, words, href: `/stand-ins/${service}/${encodeURIComponent(name)}` }));
     return {
       patchReleased,
       faults,
@@ -121,7 +126,8 @@ export class OutsideWorld {
       oneTimeCode,
       account: { name, passphrase, branchCode },
       main,
-      archives,
+      archives: handedOn(PASSED_AROUND, 'archives'),
+      logs: handedOn(PASSED_LOGS, 'logs'),
     };
   }
 

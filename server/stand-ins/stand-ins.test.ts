@@ -224,6 +224,21 @@ describe('the game', () => {
     }
   });
 
+  it('crashes every other time with one mod, and with another one only beside a third', async () => {
+    newVisitor();
+    const mark = { size: 3, key: contentKey(3, ['0'.repeat(64)]) };
+    const withMark = (...mods: string[]) => {
+      const files = withMods(keysOf('3.1.1'), new Map([]));
+      for (const mod of mods) files.set(`mods/${mod}/mod.json`, mark.key);
+      return files;
+    };
+    const outcomes: string[] = [];
+    for (let i = 0; i < 4; i++) outcomes.push((await start(withMark('lantern-parade'))).outcome);
+    expect(outcomes).toEqual(['title', 'crash', 'title', 'crash']);
+    expect(await start(withMark('otter-tracks'))).toMatchObject({ outcome: 'title' });
+    expect(await start(withMark('otter-tracks', 'reed-banks'))).toMatchObject({ outcome: 'crash', version: '3.1.1' });
+  });
+
   it('starts without the script mods when the list of mods to load is empty', async () => {
     const { mods } = await start(
       withMods(

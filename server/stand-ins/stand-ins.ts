@@ -7,7 +7,7 @@ import { startGame } from './game';
 import { library } from './library';
 import { modCatalogue } from './mod-catalogue';
 import { inWorldOf, type OutsideWorld } from './outside-world';
-import { passedAround } from './passed-around';
+import { passedAround, passedLog } from './passed-around';
 import { storefront } from './storefront';
 
 /** The made-up game's folder has some 1,400 files. */
@@ -22,12 +22,14 @@ async function answer(request: Request, service: string, path: string, world: Ou
       return modCatalogue(request, path, world);
     case 'archives':
       return passedAround(request, path);
+    case 'logs':
+      return passedLog(request, path);
     case 'storefront':
       return storefront(request, path, world);
     case 'game': {
       assertMethod(request, 'POST');
       const start = await readBody(request, StartRequestSchema, MAX_START_BODY);
-      return Response.json(startGame(start, library, world.patchReleased));
+      return Response.json(startGame(start, library, { afterPatch: world.patchReleased, count: world.nextStart() }));
     }
     case 'panel':
       assertMethod(request, 'GET', 'HEAD', 'POST');

@@ -5,13 +5,16 @@ import { keySize } from '#core/digest';
 import { Failure } from '#core/failure';
 import { isNowhere } from '#core/fetch';
 import { changesOf } from '~/changes';
-import { type CarryView, query } from '~/queries';
+import { type CarryView, query, type Whence } from '~/queries';
 import { platformSha256 } from '~/remote';
 import { getInstall } from '~/store';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
 import { fetchContents } from './fetch';
 
-const ParamsSchema = z.object({ mod: ModIdSchema, release: z.string(), from: BuildLabelSchema, to: BuildLabelSchema });
+const ParamsSchema = z.object({
+  ...{ mod: ModIdSchema, release: z.string(), from: BuildLabelSchema, to: BuildLabelSchema },
+  bases: z.boolean().default(false).describe('At each build that the release may be made for'),
+});
 
 /** The reference by which the game's files of a mod are kept: one for all folders of a game. */
 async function referenceTo(game: string, mod: string): Promise<string> {
@@ -20,11 +23,27 @@ async function referenceTo(game: string, mod: string): Promise<string> {
 
 const comingFor = (kept: string): string => `${kept}-coming`;
 
-async function planOf(context: JobContext): Promise<CarryView> {
-  const { mod, ...wish } = readParams(context, ParamsSchema);
-  const view = await query('carry', context.install, { mod: asMod(mod), ...wish });
-  if (!view) throw new Failure('job/not-checked-out', { what: 'manifests or survey' });
-  return view;
+/** What has to be there, and where of it lies what. */
+interface Plan extends Pick<CarryView, 'mod' | 'from' | 'missing'> {
+  readonly all: readonly Whence[];
+}
+
+async function planOf(context: JobContext): Promise<Plan> {
+  const { mod, bases: hasBases, ...wish } = readParams(context, ParamsSchema);
+  const asked = { mod: asMod(mod), ...wish };
+  const [view, bases] = await Promise.all([
+    query('carry', context.install, asked),
+    hasBases ? query('carryBases', context.install, asked) : { bases: [], missing: [] },
+  ]);
+  if (!view || !bases) throw new Failure('job/not-checked-out', { what: 'manifests or survey' });
+  const missing = new Map([...view.missing, ...bases.missing].map((item) => [item.key, item]));
+  const files = [...view.files, ...bases.bases.flatMap((one) => one.files)];
+  return {
+    ...{ mod: view.mod, from: view.from, missing: [...missing.values()] },
+    all: files.flatMap(({ ours, base, ...more }) =>
+      [ours, base, 'theirs' in more ? more.theirs : undefined].filter((one) => one !== undefined),
+    ),
+  };
 }
 
 /**
@@ -40,8 +59,7 @@ export const keepVanilla: Kind = {
     if (nowhere.length > 0) throw new Failure('folder/not-found', { path: nowhere[0]!.path, missing: nowhere.length });
     if (before.missing.length > 0)
       await fetchContents(context, install, { id: comingFor(id), build: before.from, items: before.missing });
-    const { files } = await planOf(context);
-    const all = files.flatMap(({ ours, base, theirs }) => [ours, base, theirs]).filter((one) => one !== undefined);
+    const { all } = await planOf(context);
     const lying = new Map(all.flatMap(({ key, at }) => (at === undefined ? [] : [[key, at] as const])));
     context.phase(
       'Keeping the files',

@@ -1,7 +1,7 @@
 import type { ChangeSummary, Choice, Difference } from '#core/merge';
 import { shortenMiddle } from '#core/text';
 import { count, counted } from '~/parts/format';
-import type { CarryFile } from '~/queries';
+import type { CarryFile, CarryView } from '~/queries';
 
 /** Characters of a value that are shown. */
 const MOST_SHOWN = 60;
@@ -41,6 +41,17 @@ export function didWords(who: string, did: readonly ChangeSummary[]): string {
   const told = did.slice(0, MOST_TOLD).map(summaryWords);
   const more = did.length - told.length;
   return `${who} ${told.join(', ')}${more > 0 ? `, and ${count(more)} more` : ''}.`;
+}
+
+/** The build that a release was made for, and how that is known. */
+export function madeForWords({ isNamed, from, nearest }: Pick<CarryView, 'isNamed' | 'from' | 'nearest'>): string {
+  if (isNamed) return `Made for ${from}, as its author says.`;
+  const [first, second] = nearest?.builds ?? [];
+  if (!first) return `Taken to be made for ${from}: nobody says.`;
+  if (first.build !== from)
+    return `Taken to be made for ${from}, though its files are nearest to those of ${first.build}.`;
+  const others = second ? `, and ${count(second.places)} from those of ${second.build}` : '';
+  return `Nobody says what it was made for. Its files are nearest to those of ${from}: ${counted(first.places, 'place')} differ${first.places === 1 ? 's' : ''}${others}.`;
 }
 
 export const STATE_WORDS: Record<Exclude<CarryFile['state'], 'changed'>, string> = {

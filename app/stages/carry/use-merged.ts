@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useEffectEvent, useState } from 'react';
 import { compareFiles } from '~/commands';
 import { errorWords } from '~/parts/failure-words';
 import type { CarryView } from '~/queries';
@@ -17,11 +17,14 @@ export function useMerged(install: Install, view: CarryView | undefined): Merged
     files: undefined,
     failure: undefined,
   });
+  const [known] = useState(() => new Map<string, MergedFile>());
   const of = view ? `${view.mod} ${view.release} ${view.from} ${view.to}` : '';
+  const asked = view && JSON.stringify([of, view.files, view.decided, view.rules]);
+  const compare = useEffectEvent(() => compareFiles(install, view!, known));
   useEffect(() => {
     let isCalledOff = false;
-    if (!view) return undefined;
-    compareFiles(install, view).then(
+    if (asked === undefined) return undefined;
+    compare().then(
       (files) => !isCalledOff && setMerged({ of, files, failure: undefined }),
       (error: unknown) => {
         const { what, next } = errorWords(error);
@@ -31,6 +34,6 @@ export function useMerged(install: Install, view: CarryView | undefined): Merged
     return () => {
       isCalledOff = true;
     };
-  }, [install, view, of]);
+  }, [asked, of]);
   return merged.of === of ? merged : { files: undefined, failure: undefined };
 }
