@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Decide, type Difference, type Merge, mergeCsv, mergeIni, mergeJson, mergeXml } from '.';
+import { type Decide, type Difference, type Merge, mergeCsv, mergeFile, mergeIni, mergeJson, mergeText, mergeXml } from '.';
 
 type Merging = (base: string, ours: string, theirs: string, decide: Decide) => Merge | undefined;
 
@@ -162,4 +162,30 @@ describe('the form of what is ours', () => {
   ])('is not looked for in what cannot be told apart: %s', (_, merge, text) =>
     expect(merge(text, `${text} `, ` ${text}`, nothing)).toBeUndefined(),
   );
+});
+
+describe('where lines conflict though nothing was changed twice', () => {
+  const values = Array.from({ length: 40 }, (_, i) => i * 3);
+  /** Documents of the same values, so written that neighbours share lines or lie beside each other. */
+  const written: Readonly<Record<string, (some: readonly number[]) => string>> = {
+    'a.csv': (some) =>
+      ['id,a,b', ...some.flatMap((v, i) => (i % 2 ? [] : [`r${i},${v},${some[i + 1]}`])), ''].join('\n'),
+    'a.json': (some) => `{\n${some.map((v, i) => `  "k${i}": ${v}`).join(',\n')}\n}\n`,
+    'a.ini': (some) => `[all]\n${some.map((v, i) => `k${i} = ${v}\n`).join('')}`,
+    'a.xml': (some) => `<all>\n${some.map((v, i) => `  <item id="k${i}" width="${v}"/>\n`).join('')}</all>\n`,
+  };
+
+  it.each(Object.entries(written))('%s is merged cleanly, and right', (path, write) => {
+    let inLines = 0;
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom('ours', 'theirs', 'none'), { minLength: 40, maxLength: 40 }), (who) => {
+        const side = (...some: readonly string[]): string =>
+          write(values.map((v, i) => (some.includes(who[i]!) ? v + 1000 : v)));
+        const [base, ours, theirs] = [write(values), side('ours'), side('theirs')];
+        if (mergeText(base, ours, theirs).merged === undefined) inLines += 1;
+        expect(mergeFile([base, ours, theirs], { path }, () => undefined)!.merged).toBe(side('ours', 'theirs'));
+      }),
+    );
+    expect(inLines).toBeGreaterThan(50);
+  });
 });

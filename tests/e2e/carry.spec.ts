@@ -1,7 +1,10 @@
 import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect } from '@playwright/test';
-import { open, signInHere } from './demo-way';
+import { digestsOf } from './demo-tree';
+import { open, signInHere, wantModsFound } from './demo-way';
+import { fileSays, put } from './own-game';
 import { test } from './start-at';
 
 test('mods that the patch left behind are carried forward: a table with conflicts decided, others at once', async ({
@@ -73,4 +76,64 @@ test('mods that the patch left behind are carried forward: a table with conflict
   await page.getByRole('link', { name: /Lockkeeper routes 2\.4 → 2\.4\+3\.1\.1/ }).click();
   await page.getByRole('button', { name: 'Update Lockkeeper routes to 2.4+3.1.1' }).click();
   await expect(page.getByRole('link', { name: /Lockkeeper routes 2\.4\+3\.1\.1 \S+ done/ })).toBeVisible();
+});
+
+/** The prices of the second game at a build; the third one has given a graft another name. */
+function pricesAt(build: number, own: ReadonlyMap<number, number> = new Map()): string {
+  const rows = Array.from({ length: 30 }, (_, i) => {
+    const name = build > 2 && i === 4 ? 'Old graft 4' : `Graft ${i}`;
+    const price = own.get(i) ?? i + (build > 1 && i % 5 === 1 ? 10 : 0) + (build > 2 && i % 5 === 2 ? 20 : 0);
+    return `${name},${i},${price}\n`;
+  });
+  return ['name,id,price\n', ...rows].join('');
+}
+
+test('in a folder of another game, what a mod was made for is found, and its rows told apart as a person says', async ({
+  moddedFolder,
+}) => {
+  const own = new Map([
+    [3, 77],
+    [4, 99],
+  ]);
+  const path = 'grafts/plum/data/prices.csv';
+  const { folder, page } = await moddedFolder({
+    mods: {
+      plum: [{ version: '1', builds: [], touches: ['data/prices.csv'], more: [[path, pricesAt(2, own)]] }],
+      quince: [{ version: '5', builds: [1, 2, 3] }],
+    },
+    making: { builds: 3, add: (at, build) => put(join(at, 'data/prices.csv'), pricesAt(build)) },
+    more: () => undefined,
+  });
+  await wantModsFound(page, 2);
+  const before = digestsOf(folder);
+  await open(page, 'Mend');
+  await page.getByRole('link', { name: 'Carry mods forward' }).click();
+  await page.getByRole('link', { name: /^Plum/ }).click();
+  await expect(page.getByText('Taken to be made for harvest 2: nobody says.')).toBeVisible();
+  await page.getByRole('button', { name: /^Fetch .*, and compare with 2 builds$/ }).click();
+  await expect(
+    page.getByText(/Its files are nearest to those of harvest 2: 2 places differ, and 8 from/),
+  ).toBeVisible();
+
+  // By its name a row of the mod is gone; by its number it is there.
+  const file = page.getByRole('link', { name: /prices\.csv/ });
+  await expect(file).toContainText('1 to decide');
+  const keys = page.getByRole('combobox', { name: 'Rows are told apart by' });
+  await keys.press('ArrowDown');
+  await page.getByRole('option', { name: 'id', exact: true }).click();
+  await page.getByRole('option', { name: 'name', exact: true }).click();
+  await expect(file).toContainText('9 changes without conflict');
+  await page.keyboard.press('Escape');
+
+  await page.getByRole('button', { name: 'Look at prices.csv as it becomes…' }).click();
+  const lines = page.getByRole('region', { name: 'Lines of the file' });
+  await expect(lines).toContainText('+ Old graft 4,4,99');
+  await expect(lines).toContainText('Graft 3,3,77');
+  await page.keyboard.press('Escape');
+  expect(digestsOf(folder)).toBe(before);
+
+  await page.getByRole('button', { name: 'Carry 1 file forward' }).click();
+  await page.getByRole('link', { name: 'Take its step in Mend' }).click();
+  await page.getByRole('button', { name: /^Update Plum to 1\+/ }).click();
+  await fileSays(join(folder, path), pricesAt(3, own));
 });

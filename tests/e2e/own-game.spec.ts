@@ -226,7 +226,7 @@ test('of manifests alone, depots that came by other means are recognised by thei
   const got = folderAt(' got');
   const work = info.outputPath('work');
   mkdirSync(work, { recursive: true });
-  const source = await makeOwnSource(work, false);
+  const source = await makeOwnSource(work, { withFiles: false });
   writeOwnFolder(folder, 2);
   put(join(folder, 'grafts/plum/plum.graft'), 'a mod of one’s own');
   put(join(folder, 'grafts/list.xml'), '<grafts>\n</grafts>\n');

@@ -61,15 +61,27 @@ export function writeDepot(folder: string, depot: OwnDepot, build: number): void
   put(join(folder, 'data/all trees.bin'), bytesOf(`all ${build}`, 2_600_000));
 }
 
-/** Writes both builds as depots, and a source of them by the command, with their files or of manifests alone. */
-export async function makeOwnSource(work: string, withFiles = true): Promise<string> {
+/** How the game is made: with how many builds, and what its depot `orchard` has besides at each. */
+export interface OwnMaking {
+  readonly builds?: number;
+  readonly add?: (folder: string, build: number) => void;
+  /** Or its manifests alone. */
+  readonly withFiles?: boolean;
+}
+
+/** Writes the builds as depots, and a source of them by the command. */
+export async function makeOwnSource(
+  work: string,
+  { builds = 2, add = () => undefined, withFiles = true }: OwnMaking = {},
+): Promise<string> {
   const source = join(work, 'source');
   put(join(work, 'game.json'), JSON.stringify(OWN_GAME));
-  for (const build of [1, 2]) {
+  for (let build = 1; build <= builds; build++) {
     const from: string[] = [];
     for (const depot of depotsOf(build)) {
       const folder = join(work, `${depot}-${build}`);
       writeDepot(folder, depot, build);
+      if (depot === 'orchard') add(folder, build);
       from.push('--from', `${depot}=${folder}`);
     }
     // What a person has beside them is nobody else's.
@@ -138,7 +150,7 @@ export async function bringGame(page: Page, address: string): Promise<void> {
   await page.getByLabel('File of a game').setInputFiles(file);
   await page.getByLabel('Address').fill(address);
   await page.getByRole('button', { name: 'Add this address' }).click();
-  await expect(page.getByText('2 builds, 3 depots known.')).toBeVisible();
+  await expect(page.getByText(/\d builds, 3 depots known\./)).toBeVisible();
 }
 
 /** Adds a served folder of the game from the game's page, and has every file of it checked. */
@@ -159,8 +171,8 @@ interface OwnRelease {
   readonly brokenOn?: readonly number[];
   readonly requires?: readonly { readonly mod: string; readonly from?: string; readonly to?: string }[];
   readonly touches?: readonly string[];
-  /** Files that it brings besides its own. */
-  readonly more?: readonly string[];
+  /** Files that it brings besides its own, some with what is in them. */
+  readonly more?: readonly (string | readonly [path: string, text: string])[];
 }
 
 export type OwnMods = Readonly<Record<string, readonly OwnRelease[]>>;
@@ -183,7 +195,9 @@ export const OWN_MODS: OwnMods = {
 /** Files of a release, and their bytes. */
 const filesOf = (id: string, { version, more = [] }: OwnRelease): [path: string, bytes: Buffer][] => [
   [graftAt(id, version), graftOf(id, version)],
-  ...more.map((path): [string, Buffer] => [path, graftOf(id, version, path)]),
+  ...more.map((one): [string, Buffer] =>
+    typeof one === 'string' ? [one, graftOf(id, version, one)] : [one[0], Buffer.from(one[1])],
+  ),
 ];
 
 /** Writes a catalogue of mods with their files into the folder that is served. @returns the catalogue's name */
@@ -222,5 +236,5 @@ export async function addOwnCatalogue(page: Page, address: string, mods: number)
   await page.getByRole('option', { name: 'mods (a catalogue)' }).click();
   await page.getByLabel('Address').fill(address);
   await page.getByRole('button', { name: 'Add this address' }).click();
-  await expect(page.getByText(`2 builds, 3 depots, ${mods} mods known.`)).toBeVisible();
+  await expect(page.getByText(new RegExp(`\\d builds, 3 depots, ${mods} mods? known\\.`))).toBeVisible();
 }

@@ -10,6 +10,7 @@ import {
   makeOwnCatalogue,
   makeOwnSource,
   OWN_MODS,
+  type OwnMaking,
   type OwnMods,
   serve,
   writeOwnFolder,
@@ -36,13 +37,16 @@ interface Starts {
   /** The path of a folder of the test's own below the served root, and of others beside it; what lies there is gone before and after. */
   folderAt: (suffix?: string) => string;
   /** Makes and serves a source of the second game; the server ends with the test. `work` is a folder of the test's own. */
-  ownSource: () => Promise<{ readonly work: string; readonly source: string; readonly address: string }>;
+  ownSource: (
+    making?: OwnMaking,
+  ) => Promise<{ readonly work: string; readonly source: string; readonly address: string }>;
   /**
-   * A folder of the second game at its newer build, with mods as they were at the older one: served, with a source and a
+   * A folder of the second game at its newest build, with mods as they were at the older one: served, with a source and a
    * catalogue, and checked. `more` puts more into the folder before that.
    */
   moddedFolder: (setup: {
     readonly mods?: OwnMods;
+    readonly making?: OwnMaking;
     readonly more: (folder: string) => void;
   }) => Promise<{ readonly folder: string; readonly catalogue: string; readonly page: Page }>;
   /** Opens a browser profile of its own that has been so far; it is gone after the test. */
@@ -63,10 +67,10 @@ export const test = base.extend<Starts>({
   },
   ownSource: async ({}, hand, info) => {
     const servers: Server[] = [];
-    await hand(async () => {
+    await hand(async (making) => {
       const work = info.outputPath('work');
       mkdirSync(work, { recursive: true });
-      const source = await makeOwnSource(work);
+      const source = await makeOwnSource(work, making);
       const { address, server } = await serve(source, true);
       servers.push(server);
       return { work, source, address };
@@ -77,17 +81,19 @@ export const test = base.extend<Starts>({
     }
   },
   moddedFolder: async ({ folderAt, ownSource, startAt }, hand, info) => {
-    await hand(async ({ mods = OWN_MODS, more }) => {
+    await hand(async ({ mods = OWN_MODS, making, more }) => {
       const folder = folderAt();
-      const { source, address } = await ownSource();
+      const { builds = 2, add } = making ?? {};
+      const { source, address } = await ownSource(making);
       const catalogue = new URL(makeOwnCatalogue(source, mods), address).href;
-      writeOwnFolder(folder, 2);
+      writeOwnFolder(folder, builds);
+      add?.(folder, builds);
       writeOwnMods(folder, mods);
       more(folder);
       const page = await startAt('new');
       await bringGame(page, address);
       await addOwnCatalogue(page, catalogue, Object.keys(mods).length);
-      await addOwnFolder(page, info.testId, 'harvest 2');
+      await addOwnFolder(page, info.testId, `harvest ${builds}`);
       return { folder, catalogue, page };
     });
   },
