@@ -68,7 +68,13 @@ function world() {
   }));
   mods.push({ id: 'windlass', name: 'Windlass', paths: [`${root}/windlass/windlass.dll`] });
   return {
-    ...{ root, mods, absent: all.slice(20), program: 'bin/hollow.exe', loader: 'windlass' },
+    ...{
+      root,
+      mods,
+      absent: all.slice(20).map((mod) => ({ ...mod, paths: [`${root}/${mod.id}/main.lua`] })),
+      program: 'bin/hollow.exe',
+      loader: 'windlass',
+    },
     isVanilla: (path) => /^assets\/pack-\d+\.pak$/.test(path),
   };
 }

@@ -61,7 +61,7 @@ it('hands over a log for each thing that can go wrong', () => {
     mods: mods
       .filter(({ id }) => isHere(id))
       .map((mod) => ({ ...mod, paths: mod.releases[0]!.files.map(({ path }) => path) })),
-    absent: mods.filter(({ id }) => !isHere(id)),
+    absent: mods.filter(({ id }) => !isHere(id)).map((mod) => ({ ...mod, paths: [] })),
     ...{ program: GAME.rules.program, loader: 'towline', isVanilla: () => false },
   };
   expect(PASSED_LOGS.map(({ cause }) => cause).toSorted()).toEqual([...LOG_CAUSES].toSorted());

@@ -21,7 +21,9 @@ function knownTo(here: InstallContext): KnownToLog {
       const release = mod && releaseAt(mod, version);
       return mod ? [{ id, name: mod.name, paths: release?.files.map(({ path }) => path) ?? [] }] : [];
     }),
-    absent: catalogue.mods.filter(({ id }) => !installed.has(id)).map(({ id, name }) => ({ id, name })),
+    absent: catalogue.mods
+      .filter(({ id }) => !installed.has(id))
+      .map(({ id, name, releases }) => ({ id, name, paths: releases.at(-1)?.files.map(({ path }) => path) ?? [] })),
     program: index.game.rules.program,
     loader: [...installed.keys()].find((id) => modById(catalogue, id)?.kind === 'loader'),
     isVanilla: (path) => vanilla.has(path),

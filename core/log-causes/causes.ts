@@ -29,7 +29,7 @@ export interface NamedMod {
 export interface KnownToLog {
   readonly mods: readonly NamedMod[];
   /** Mods that are known and not in the folder: what is required may be one of them. */
-  readonly absent: readonly Omit<NamedMod, 'paths'>[];
+  readonly absent: readonly NamedMod[];
   readonly program?: string | undefined;
   /** The id of the mod that loads the others, where one of the folder does. */
   readonly loader?: string | undefined;
@@ -178,9 +178,10 @@ export class CauseReader {
     this.#failed = known.failed === undefined ? undefined : compile(known.failed);
     this.#present = known.mods.map(calledOf);
     this.#absent = known.absent.map(calledOf);
-    for (const { id, paths } of known.mods)
+    for (const { id, paths } of known.mods) for (const path of paths.map(plain)) this.#owners.set(path, id);
+    // What several mods call a file tells of none of them, whether they are there or not.
+    for (const { paths } of [...known.mods, ...known.absent])
       for (const path of paths.map(plain)) {
-        this.#owners.set(path, id);
         const name = path.slice(path.lastIndexOf('/') + 1);
         const others = this.#pathsByName.get(name);
         if (others) others.push(path);
@@ -320,7 +321,7 @@ export class CauseReader {
     if (owner !== undefined) return { path, owner, isVanilla: false };
     if (this.#known.isVanilla(path)) return { path, owner: undefined, isVanilla: true };
     const ends = this.#pathsByName.get(path.slice(path.lastIndexOf('/') + 1)) ?? [];
-    // A name alone is a file's that no other one has.
+    // A name alone is the file's that no other one has it of.
     const whole = path.includes('/') || ends.length === 1 ? ends.find((one) => one.endsWith(`/${path}`)) : undefined;
     if (whole !== undefined) return { path: whole, owner: this.#owners.get(whole), isVanilla: false };
     return undefined;

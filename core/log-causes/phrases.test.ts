@@ -13,10 +13,7 @@ const KNOWN: KnownToLog = {
     mod('stonework', 'Stonework Overhaul', 'data/bricks.csv'),
     mod('hookkit', 'HookKit'),
   ],
-  absent: [
-    { id: 'corelib', name: 'CoreLib' },
-    { id: 'ui-frame', name: 'UI Frame' },
-  ],
+  absent: [mod('corelib', 'CoreLib'), mod('ui-frame', 'UI Frame')],
   program: 'game/tower.exe',
   loader: 'hookkit',
   isVanilla: (path) => path === 'data/towers.pak',

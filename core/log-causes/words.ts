@@ -69,17 +69,19 @@ const NOT_THERE = words`
 `;
 /** Words that say that something is wrong with what is not there, of whatever kind. */
 const AMISS = new RegExp(
-  `${NEEDS.source}|${NOT_THERE.source}|\\b(?:without|fail(?:s|ed|ure)?|cannot|can't|could not|couldn't|unable|error|no|must|first|before)\\b`,
+  `${NEEDS.source}|${NOT_THERE.source}|\\b(?:without|fail(?:s|ed|ure)?|cannot|can't|could not|couldn't|unable|error|no|must|first|before|never|wait\\w*|wants?|requested|import\\w*)\\b`,
   'i',
 );
 
 /**
  * Whether a line tells that a mod needs what is not there.
  * @param absent it names a mod that is known and not there
- * @param both it names one that is there as well: what is not there has no other business beside it
+ * @param present it names one that is there: beside that, what is not there has hardly any other business
  */
-export const tellsRequirement = (text: string, absent: boolean, both: boolean): boolean =>
-  absent ? both || AMISS.test(text) : NEEDS.test(text) && NOT_THERE.test(text);
+export const tellsRequirement = (text: string, absent: boolean, present: boolean): boolean => {
+  if (absent) return present ? AMISS.test(text) : NEEDS.test(text) || NOT_THERE.test(text);
+  return NEEDS.test(text) && NOT_THERE.test(text);
+};
 
 const VERSION_WORD = words`
   \w*versions? | builds? | releases? | api | interface | abi | revision

@@ -3,6 +3,7 @@ import type { Difference } from '#core/merge';
 import { decideCarried } from '~/commands';
 import { count } from '~/parts/format';
 import { Empty } from '~/parts/parts';
+import parts from '~/parts/parts.module.css';
 import { useAddress } from '~/parts/use-address';
 import type { Attempts } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
@@ -72,7 +73,7 @@ export function FileView(props: FileProps) {
   const total = own.count.clean + own.count.decided + own.count.open;
   return (
     <div className={styles.middle}>
-      <div className={styles.tools}>
+      <div className={parts.headRow}>
         <h2>
           <span className="mono">{file.path}</span>{' '}
           <span className="quiet">

@@ -31,6 +31,7 @@ export function HelpReport({ view }: { view: NarrowView }) {
         </p>
         <Textarea
           aria-label="Report"
+          mb={10}
           autosize
           minRows={10}
           maxRows={22}

@@ -160,7 +160,7 @@ function UnderWay({ view, under, at }: UnderWayProps) {
   const [first, ...others] = view.culprits;
   return (
     <div className={styles.middle}>
-      <div className={styles.tools}>
+      <div className={parts.headRow}>
         <h2>{symptomWords(view, under.symptom)}</h2>
         <span className="quiet">columns: {counted(view.mods.length, 'mod')} in load order · filled: on</span>
       </div>
