@@ -22,7 +22,16 @@ import type {
   SurveyRow,
   SurveyTable,
 } from '#core/survey';
-import type { BroughtReport, HoldRecord, Install, Narrowing, Nearest, StoredProfile, StoredTrial, Target } from '~/store';
+import type {
+  BroughtReport,
+  HoldRecord,
+  Install,
+  Narrowing,
+  Nearest,
+  StoredProfile,
+  StoredTrial,
+  Target,
+} from '~/store';
 
 /** What every screen shows: the install, the build line, a figure for each stage. */
 export interface FrameView {

@@ -1,6 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Decide, type Difference, type Merge, mergeCsv, mergeFile, mergeIni, mergeJson, mergeText, mergeXml } from '.';
+import {
+  type Decide,
+  type Difference,
+  type Merge,
+  mergeCsv,
+  mergeFile,
+  mergeIni,
+  mergeJson,
+  mergeText,
+  mergeXml,
+} from '.';
 
 type Merging = (base: string, ours: string, theirs: string, decide: Decide) => Merge | undefined;
 
