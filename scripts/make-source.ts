@@ -19,18 +19,32 @@ import {
 } from 'node:fs';
 import { dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { parseArgs } from 'node:util';
-import { DepotIndexSchema, type Game } from '#core/builds';
+import { type DepotIndex, DepotIndexSchema, type Game } from '#core/builds';
 import { PIECE_SIZE } from '#core/digest';
 import { type Failure, isFailure } from '#core/failure';
 import { parseJson } from '#core/json';
-import type { ManifestFile } from '#core/manifest';
+import { type ManifestFile, parseMetalink } from '#core/manifest';
 import { PathSet } from '#core/paths';
-import { filesPath, GameFileSchema, leftOut, makeSource, type NewDepot, packedFiles, packPath } from '#core/sources';
+import {
+  buildsToBridge,
+  bundlePath,
+  filesPath,
+  GameFileSchema,
+  leftOut,
+  type MadeBundle,
+  makeSource,
+  type NewDepot,
+  packedFiles,
+  packPath,
+  withBundles,
+} from '#core/sources';
+import { type Compressor, type LyingDepot, makeBundle } from './make-bundles';
 
 /* npm run make-source: see HELP. */
 
 const HELP = `npm run make-source -- --game GAME.json --label LABEL --date 2026-01-31 --on BRANCH
-                       --from DEPOT=FOLDER [--from DEPOT=FOLDER ...] [--kind DEPOT=KIND] [--with-files [--pack]] --to FOLDER
+                       --from DEPOT=FOLDER [--from DEPOT=FOLDER ...] [--kind DEPOT=KIND]
+                       [--with-files [--pack] [--bundles [--strongest]]] --to FOLDER
 
 Makes a source of builds that any static web server can hold: an index and a manifest for each depot. Run again with
 another build and the same --to, it adds the build to what is there.
@@ -44,6 +58,9 @@ another build and the same --to, it adds the build to what is there.
   --with-files         copies the files as well; without it only manifests are made, which have no byte of the game
   --pack               with --with-files: puts the small files of each depot into one file as well, of which whoever fetches
                        asks for parts: ten thousand files come by a few requests
+  --bundles            with --with-files: puts the files of each depot into a compressed file as well, and what is new of it against
+                       the builds beside it and the heads of branches into others, and the same the other way round
+  --strongest          compresses as far as it goes, at a twentieth of the speed
   --to FOLDER          where the source goes
 
 Saves, settings, own content and mods are left out by the game's rules, and links always.`;
@@ -171,15 +188,72 @@ function depotFiles(game: Game, depot: string, folder: string, say: (text: strin
   return files;
 }
 
+/** Levels of Zstandard. */
+const [USUAL, STRONGEST] = [9, 19];
+
+export type Threads = Compressor & { readonly end: () => Promise<unknown> };
+
+interface Bundling {
+  readonly real: string;
+  readonly threads: () => Threads;
+  readonly level: number;
+  readonly say: (text: string) => void;
+  /** Gets the paths of what is written, so that it is gone if anything fails. */
+  readonly made: string[];
+}
+
+/** Bundles the depots of a new build, and the ways between it and the builds beside it. */
+async function bundlesOf(
+  index: DepotIndex,
+  label: string,
+  { real, threads, level, say, made }: Bundling,
+): Promise<MadeBundle[]> {
+  const lying = (build: string, depot: string): LyingDepot | undefined => {
+    const entry = index.manifests.find((one) => one.build === build && one.depot === depot);
+    const folder = entry && join(real, filesPath(build, depot));
+    if (!entry || entry.filesHref === '' || !existsSync(folder!)) return undefined;
+    const manifest = parseMetalink(readFileSync(join(real, entry.href), 'utf8'), entry.build, entry.depot, entry.href);
+    return { manifest, sha256: entry.sha256, folder: folder! };
+  };
+  const pool = threads();
+  const bundles: MadeBundle[] = [];
+  const make = async (depot: LyingDepot, base?: LyingDepot): Promise<void> => {
+    const path = bundlePath(depot.manifest.build, depot.manifest.depot, base?.manifest.build);
+    made.push(join(real, path), join(real, path.replace(/zst$/, 'json.gz')));
+    const bundle = await makeBundle(real, depot, base, pool, level);
+    if (!bundle) return;
+    bundles.push(bundle);
+    const what = base ? `from ${base.manifest.build} to ${bundle.build}` : bundle.build;
+    say(`${bundle.depot}: ${what} in ${(bundle.bytes / 1e6).toFixed(1)} MB`);
+  };
+  try {
+    for (const { id } of index.depots) {
+      const own = lying(label, id);
+      if (!own) continue;
+      await make(own);
+      for (const other of buildsToBridge(index, label)) {
+        const theirs = lying(other, id);
+        if (!theirs) continue;
+        await make(own, theirs);
+        await make(theirs, own);
+      }
+    }
+  } finally {
+    await pool.end();
+  }
+  return bundles;
+}
+
 /** @throws Refused, Failure */
-async function main(argv: string[], say: (text: string) => void): Promise<void> {
+async function main(argv: string[], say: (text: string) => void, threads: () => Threads): Promise<void> {
   const { values } = parseArgs({
     args: argv,
     options: {
       ...{ game: { type: 'string' }, label: { type: 'string' }, date: { type: 'string' }, on: { type: 'string' } },
       ...{ from: { type: 'string', multiple: true }, kind: { type: 'string', multiple: true }, to: { type: 'string' } },
       ...{ 'with-files': { type: 'boolean', default: false }, help: { type: 'boolean', default: false } },
-      ...{ pack: { type: 'boolean', default: false } },
+      ...{ pack: { type: 'boolean', default: false }, bundles: { type: 'boolean', default: false } },
+      strongest: { type: 'boolean', default: false },
     } as const,
   });
   if (values.help) return say(HELP);
@@ -187,7 +261,8 @@ async function main(argv: string[], say: (text: string) => void): Promise<void> 
     values[name] ?? refuse(`--${name} is missing.\n\n${HELP}`);
   const [label, date, branch, to] = [need('label'), need('date'), need('on'), resolve(need('to'))];
   if (!values.from?.length) refuse(`--from is missing.\n\n${HELP}`);
-  if (values.pack && !values['with-files']) refuse('--pack needs --with-files.');
+  for (const option of ['pack', 'bundles'] as const)
+    if (values[option] && !values['with-files']) refuse(`--${option} needs --with-files.`);
   const game = readGame(need('game'));
   const kinds = new Map((values.kind ?? []).map((text) => pairOf(text, 'kind')));
   const sources = values.from.map((text): [string, string] => {
@@ -240,8 +315,11 @@ async function main(argv: string[], say: (text: string) => void): Promise<void> 
       made.push(join(real, path));
       put(join(real, path), text);
     }
+    const bundles = values.bundles
+      ? await bundlesOf(index, label, { real, threads, level: values.strongest ? STRONGEST : USUAL, say, made })
+      : [];
     // Last: until then nobody knows of the new build.
-    put(indexPath, `${JSON.stringify(index, null, 2)}\n`);
+    put(indexPath, `${JSON.stringify(withBundles(index, bundles), null, 2)}\n`);
   } catch (error) {
     for (const path of made) rmSync(path, { recursive: true, force: true });
     throw error;
@@ -255,10 +333,14 @@ const words = ({ code, facts }: Failure): string =>
     .map(([name, fact]) => `${name} ${fact}`)
     .join(', ')}`;
 
-/** Runs the command. @returns the exit code */
-export async function run(argv: string[]): Promise<number> {
+/**
+ * Runs the command.
+ * @param threads what compresses, asked for where something is to be compressed
+ * @returns the exit code
+ */
+export async function run(argv: string[], threads: () => Threads): Promise<number> {
   try {
-    await main(argv, (text) => console.log(text));
+    await main(argv, (text) => console.log(text), threads);
     return 0;
   } catch (error) {
     if (error instanceof Refused) console.error(error.message);

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { DepotIndexSchema } from '#core/builds';
+import { BundleIndexSchema } from '#core/bundles';
 import { ChangeSetSchema } from '#core/changes';
 import { ChooseQuestionSchema } from '#core/choose';
 import { HoldSheetSchema } from '#core/hold';
@@ -12,6 +13,7 @@ export function jsonSchemas(): Record<string, string> {
   const formats = {
     'hold-sheet': HoldSheetSchema,
     'depot-index': DepotIndexSchema,
+    bundle: BundleIndexSchema,
     'mod-catalogue': CatalogueSchema,
     'choose-question': ChooseQuestionSchema,
     'change-set': ChangeSetSchema,

@@ -263,6 +263,10 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
     what: `"${facts.found}" is here already.`,
     next: 'Nothing was changed.',
   }),
+  'bundle/does-not-fit': (facts) => ({
+    what: `The bundle of ${facts.depot} at ${facts.build} is not as its index says: frame ${facts.frame} ${facts.problem}.`,
+    next: 'Nothing was fetched from it. Tell whoever made the source.',
+  }),
   'profile/unknown-version': (facts) => ({
     what: `The profile is of version ${facts.found}; this Regressum reads version ${facts.expected}.`,
     next: 'Export it again with the same version of Regressum.',

@@ -80,6 +80,22 @@ export const DepotIndexSchema = z
           .describe(
             'One file with all files of the depot of at most so many bytes, after one another in the manifest’s order: many small files come by few requests then',
           ),
+        bundles: z
+          .array(
+            z.object({
+              href: HrefSchema.min(1),
+              index: HrefSchema.min(1).describe('Its index, compressed (gzip)'),
+              sha256: z
+                .string()
+                .regex(/^[0-9a-f]{64}$/)
+                .describe('Of the index as it lies there'),
+              from: BuildLabelSchema.optional().describe('The build of the same depot that has to be had for it'),
+              bytes: z.number().int().nonnegative(),
+            }),
+          )
+          .max(100)
+          .optional()
+          .describe('Files of the depot, compressed: all of them, or what is new against another build'),
         /** SHA-256 of the manifest's text. */
         sha256: z.string().regex(/^[0-9a-f]{64}$/),
         id: z

@@ -89,6 +89,7 @@ export const FAILURE_CODES = [
   'source/redirected',
   'source/not-as-expected',
   'source/exists',
+  'bundle/does-not-fit',
   'keepsake/gone',
   'profile/unknown-version',
   'profile/held',
@@ -198,6 +199,12 @@ export interface FailureFacts {
   /** `what` it should have been, `found` what came instead. */
   'source/not-as-expected': Found & { readonly url: string; readonly what: string };
   'source/exists': Found;
+  'bundle/does-not-fit': {
+    readonly build: string;
+    readonly depot: string;
+    readonly frame: number;
+    readonly problem: string;
+  };
   'profile/unknown-version': Expected;
   /** Titles of profiles. */
   'profile/held': { readonly profile: string };

@@ -1,14 +1,18 @@
 export { addressOfFrom, FROM, fromPrefix, sourceAddress, type Trust } from './address';
 export { type GameFile, gameFile, GameFileSchema, type OfferedSource } from './game-file';
 export {
+  buildsToBridge,
+  bundlePath,
   filesPath,
   leftOut,
+  type MadeBundle,
   packedFiles,
   packPath,
   type MadeSource,
   makeSource,
   type NewBuild,
   type NewDepot,
+  withBundles,
 } from './make';
 export { declareBuilds, movedBuild, withoutBuilds } from './declare';
 export { depotIdOf, WHOLE_BUILD } from './depot-id';

@@ -83,6 +83,36 @@ export interface MakeOptions {
 /** Where the pack of a depot's small files lies beside the index. */
 export const packPath = (build: string, depot: string): string => `packs/${asName(build)}/${depot}.pack`;
 
+/** Where a bundle of a depot lies beside the index: with all of its files, or with what is new against another build. */
+export const bundlePath = (build: string, depot: string, from?: string): string =>
+  `bundles/${asName(build)}/${depot}${from === undefined ? '' : `-from-${asName(from)}`}.zst`;
+
+/** Builds whose neighbours need the way to and from them: those beside a build by date, and the heads of branches. */
+export function buildsToBridge({ builds, branches }: DepotIndex, label: string): BuildLabel[] {
+  const at = builds.findIndex((build) => build.label === label);
+  const beside = [builds[at - 1], builds[at + 1]].flatMap((build) => (build ? [build.label] : []));
+  const all = [...beside, ...branches.map(({ build }) => build)];
+  return [...new Set(all)].filter((build) => build !== label);
+}
+
+/** A bundle that was made, and the depot that it is of. */
+export interface MadeBundle extends Bundle {
+  readonly build: string;
+  readonly depot: string;
+}
+type Bundle = NonNullable<DepotIndex['manifests'][number]['bundles']>[number];
+
+/** An index that tells of bundles as well. */
+export const withBundles = (index: DepotIndex, made: readonly MadeBundle[]): DepotIndex => ({
+  ...index,
+  manifests: index.manifests.map((entry) => {
+    const own = made.flatMap(({ build, depot, ...bundle }) =>
+      build === entry.build && depot === entry.depot ? [bundle] : [],
+    );
+    return own.length === 0 ? entry : { ...entry, bundles: [...(entry.bundles ?? []), ...own] };
+  }),
+});
+
 /** The files of a depot that go into its pack, in order; one by itself gains nothing. */
 export function packedFiles<T extends { readonly size: number }>(files: readonly T[], most: number): T[] {
   const small = files.filter(({ size }) => size <= most);

@@ -29,6 +29,13 @@ export const placeIndex = (index: DepotIndex, place: SourcePlace | undefined): D
     href: placed(entry.href, place),
     filesHref: placed(entry.filesHref, place),
     mirrors: place && entry.mirrors?.map((href) => placed(href, place)),
+    bundles:
+      place &&
+      entry.bundles?.map((bundle) => ({
+        ...bundle,
+        href: placed(bundle.href, place),
+        index: placed(bundle.index, place),
+      })),
     pack: entry.pack && place && { ...entry.pack, href: placed(entry.pack.href, place) },
   })),
 });

@@ -1,0 +1,104 @@
+import { type ContentKey, keyPieces, keyPieceSize, keySize, pieceRange } from '#core/digest';
+import type { Frame } from './frames';
+
+/* Which frames to ask for, so that what is missing comes by the fewest bytes on the wire. */
+
+/** What a request costs besides what it is about: its head and that of its answer. */
+export const REQUEST_BYTES = 300;
+
+/** Pieces of contents that are missing, by their numbers. */
+export type Missing = ReadonlyMap<ContentKey, Iterable<number>>;
+
+export interface Chosen<F> {
+  /** Frames to ask for, those that bring most for their bytes first. */
+  readonly frames: readonly F[];
+  /** What no frame brings for less than it costs by itself. */
+  readonly plain: ReadonlyMap<ContentKey, readonly number[]>;
+}
+
+interface Candidate<F> {
+  readonly frame: F;
+  /** Bytes that it cost a byte that it brought, when that was last looked at. */
+  cost: number;
+}
+
+/**
+ * Chooses frames for what is missing: always the one that costs least for what it still brings, until what is left costs less by itself.
+ * @param isAtHand whether a content lies on the disk, so that it may be a prefix
+ */
+export function chooseFrames<F extends Frame>(
+  missing: Missing,
+  frames: readonly F[],
+  isAtHand: (key: ContentKey) => boolean,
+): Chosen<F> {
+  const left = new Map([...missing].map(([key, pieces]) => [key, new Set(pieces)]));
+  const piecesIn = ({ parts }: F): [key: ContentKey, piece: number][] =>
+    parts.flatMap(({ key, start, end }) => {
+      const wanted = left.get(key);
+      if (!wanted) return [];
+      const size = keyPieceSize(key);
+      const last = end === keySize(key) ? keyPieces(key).length : end / size;
+      const all: [ContentKey, number][] = [];
+      for (let piece = start / size; piece < last; piece++) if (wanted.has(piece)) all.push([key, piece]);
+      return all;
+    });
+  /** What asking for them by themselves would cost. */
+  const plainCost = (pieces: readonly (readonly [ContentKey, number])[]): number => {
+    const contents = new Set(pieces.map(([key]) => key));
+    return pieces.reduce((bytes, [key, piece]) => {
+      const { start, end } = pieceRange(keySize(key), piece, keyPieceSize(key));
+      return bytes + end - start;
+    }, contents.size * REQUEST_BYTES);
+  };
+  const costOf = (frame: F): number => {
+    const saved = plainCost(piecesIn(frame));
+    return saved === 0 ? Infinity : (frame.length + REQUEST_BYTES) / saved;
+  };
+  const open = new Queue<F>();
+  for (const frame of frames)
+    if (frame.prefix.every(({ key }) => isAtHand(key))) open.push({ frame, cost: costOf(frame) });
+  const chosen: F[] = [];
+  for (let best = open.pop(); best && best.cost < 1; best = open.pop()) {
+    // What others have brought meanwhile is worth nothing any more.
+    const cost = costOf(best.frame);
+    if (cost > best.cost) {
+      open.push({ frame: best.frame, cost });
+      continue;
+    }
+    for (const [key, piece] of piecesIn(best.frame)) left.get(key)!.delete(piece);
+    chosen.push(best.frame);
+  }
+  return {
+    frames: chosen,
+    plain: new Map([...left].flatMap(([key, pieces]) => (pieces.size > 0 ? [[key, [...pieces]] as const] : []))),
+  };
+}
+
+/** Gives the candidate of the least cost first (a binary heap). */
+class Queue<F> {
+  readonly #all: Candidate<F>[] = [];
+
+  push(one: Candidate<F>): void {
+    const all = this.#all;
+    let at = all.push(one) - 1;
+    for (let up = (at - 1) >> 1; at > 0 && all[up]!.cost > one.cost; at = up, up = (at - 1) >> 1) all[at] = all[up]!;
+    all[at] = one;
+  }
+
+  pop(): Candidate<F> | undefined {
+    const all = this.#all;
+    const [first] = all;
+    const last = all.pop();
+    if (!last || all.length === 0) return first;
+    let at = 0;
+    for (;;) {
+      let down = 2 * at + 1;
+      if (down + 1 < all.length && all[down + 1]!.cost < all[down]!.cost) down += 1;
+      if (down >= all.length || all[down]!.cost >= last.cost) break;
+      all[at] = all[down]!;
+      at = down;
+    }
+    all[at] = last;
+    return first;
+  }
+}
