@@ -25,6 +25,14 @@ export interface Compressor {
   ) => Promise<Uint8Array>;
 }
 
+/** How hard a bundle is compressed. */
+export interface Effort {
+  /** Of Zstandard. */
+  readonly level: number;
+  /** Bytes that this level finds again what it has seen in. */
+  readonly lookBack: number;
+}
+
 type Files = ReturnType<typeof manifestFiles>;
 
 /** Reads parts of files after one another, behind `behind` bytes of nothing. @throws Failure `folder/changed-meanwhile` where a file is shorter by now */
@@ -59,10 +67,10 @@ export async function makeBundle(
   depot: LyingDepot,
   base: LyingDepot | undefined,
   { compress, lanes }: Compressor,
-  level: number,
+  { level, lookBack }: Effort,
 ): Promise<MadeBundle | undefined> {
   const [files, had] = [manifestFiles(depot.manifest), base ? manifestFiles(base.manifest) : undefined];
-  const laid = layoutFrames(files, had);
+  const laid = layoutFrames(files, had, lookBack);
   if (laid.length === 0) return undefined;
   const { build, depot: id }: { build: BuildLabel; depot: DepotId } = depot.manifest;
   const href = bundlePath(build, id, base?.manifest.build);

@@ -38,7 +38,7 @@ import {
   packPath,
   withBundles,
 } from '#core/sources';
-import { type Compressor, type LyingDepot, makeBundle } from './make-bundles';
+import { type Compressor, type Effort, type LyingDepot, makeBundle } from './make-bundles';
 
 /* npm run make-source: see HELP. */
 
@@ -188,15 +188,15 @@ function depotFiles(game: Game, depot: string, folder: string, say: (text: strin
   return files;
 }
 
-/** Levels of Zstandard. */
-const [USUAL, STRONGEST] = [9, 19];
+const USUAL: Effort = { level: 9, lookBack: 2 << 20 };
+const STRONGEST: Effort = { level: 19, lookBack: 4 << 20 };
 
 export type Threads = Compressor & { readonly end: () => Promise<unknown> };
 
 interface Bundling {
   readonly real: string;
   readonly threads: () => Threads;
-  readonly level: number;
+  readonly effort: Effort;
   readonly say: (text: string) => void;
   /** Gets the paths of what is written, so that it is gone if anything fails. */
   readonly made: string[];
@@ -206,7 +206,7 @@ interface Bundling {
 async function bundlesOf(
   index: DepotIndex,
   label: string,
-  { real, threads, level, say, made }: Bundling,
+  { real, threads, effort, say, made }: Bundling,
 ): Promise<MadeBundle[]> {
   const lying = (build: string, depot: string): LyingDepot | undefined => {
     const entry = index.manifests.find((one) => one.build === build && one.depot === depot);
@@ -220,7 +220,7 @@ async function bundlesOf(
   const make = async (depot: LyingDepot, base?: LyingDepot): Promise<void> => {
     const path = bundlePath(depot.manifest.build, depot.manifest.depot, base?.manifest.build);
     made.push(join(real, path), join(real, path.replace(/zst$/, 'json.gz')));
-    const bundle = await makeBundle(real, depot, base, pool, level);
+    const bundle = await makeBundle(real, depot, base, pool, effort);
     if (!bundle) return;
     bundles.push(bundle);
     const what = base ? `from ${base.manifest.build} to ${bundle.build}` : bundle.build;
@@ -316,7 +316,7 @@ async function main(argv: string[], say: (text: string) => void, threads: () => 
       put(join(real, path), text);
     }
     const bundles = values.bundles
-      ? await bundlesOf(index, label, { real, threads, level: values.strongest ? STRONGEST : USUAL, say, made })
+      ? await bundlesOf(index, label, { real, threads, effort: values.strongest ? STRONGEST : USUAL, say, made })
       : [];
     // Last: until then nobody knows of the new build.
     put(indexPath, `${JSON.stringify(withBundles(index, bundles), null, 2)}\n`);

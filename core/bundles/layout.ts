@@ -19,9 +19,6 @@ export interface FrameLayout {
 
 /** Bytes of a frame without a prefix: the larger, the more of it is alike; whoever wants one file of it gets all. */
 const WHOLE_FRAME = 16 << 20;
-/** Bytes of a frame with a prefix, and of that: both together are what the usual levels look back over (8 MiB). */
-const DELTA_FRAME = 4 << 20;
-const DELTA_PREFIX = 4 << 20;
 /** Around where a part lay before, as much belongs to its prefix too: data shifts. */
 const MARGIN = 512 << 10;
 
@@ -75,9 +72,15 @@ const partOf = (file: number, size: number, start: number, end: number): IndexPa
  * Lays the files of a depot out in frames: each content once, files that are like each other together, large ones in several frames. A file
  * whose publisher cuts it into pieces that are larger than a frame is left out.
  * @param base files of the build that is had: what they have as well is left out, and the others begin with what they were
+ * @param lookBack bytes that a frame with a prefix has, and about as many of its prefix: what whoever compresses it looks back over
  */
-export function layoutFrames(files: readonly BundledFile[], base?: readonly BundledFile[]): FrameLayout[] {
-  const most = base ? DELTA_FRAME : WHOLE_FRAME;
+export function layoutFrames(
+  files: readonly BundledFile[],
+  base?: readonly BundledFile[],
+  lookBack = 4 << 20,
+): FrameLayout[] {
+  const most = base ? lookBack : WHOLE_FRAME;
+  const mostPrefix = lookBack + 2 * MARGIN;
   const known = new Set(base?.map(({ key }) => key));
   const mateOf = finder(base ?? []);
   const frames: FrameLayout[] = [];
@@ -95,9 +98,9 @@ export function layoutFrames(files: readonly BundledFile[], base?: readonly Bund
     const mate = mateOf(path);
     for (let start = 0; start < size; start += most) {
       const end = Math.min(size, start + most);
-      const had = mate === undefined ? undefined : stretch(base![mate]!.size, size, start, end);
+      const had = mate === undefined ? undefined : stretch(base![mate]!.size, size, [start, end], mostPrefix);
       const adds = had ? had.end - had.start : 0;
-      if (now!.size + end - start > most || (adds > 0 && now!.prefixSize + adds > DELTA_PREFIX + 2 * MARGIN)) close();
+      if (now!.size + end - start > most || (adds > 0 && now!.prefixSize + adds > mostPrefix)) close();
       now!.parts.push(partOf(number, size, start, end));
       now!.size += end - start;
       if (!had || now!.mates.has(mate!)) continue;
@@ -114,8 +117,8 @@ export function layoutFrames(files: readonly BundledFile[], base?: readonly Bund
 function stretch(
   was: number,
   size: number,
-  start: number,
-  end: number,
+  [start, end]: readonly [number, number],
+  most: number,
 ): { readonly start: number; readonly end: number } | undefined {
   if (was === 0) return undefined;
   // What came in or went out may have done so before or behind it.
@@ -123,5 +126,5 @@ function stretch(
   const from = Math.max(0, Math.min(start, start + shift) - MARGIN);
   const to = Math.min(was, Math.max(end, end + shift) + MARGIN);
   if (from >= to) return undefined;
-  return { start: from, end: Math.min(to, from + DELTA_PREFIX + 2 * MARGIN) };
+  return { start: from, end: Math.min(to, from + most) };
 }

@@ -1,0 +1,3 @@
+import type { Threads } from './make-source';
+
+export function zstdThreads(): Threads;
