@@ -65,7 +65,8 @@ export function installPackages() {
   if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return;
   // Not `npm ci`: npm 11 leaves the other platforms' optional binaries out of the lock file and then refuses it.
   // npm tells its own script to what it runs; without it, a shell finds npm by its name on every system.
-  const args = ['install', '--no-save', '--no-audit', '--no-fund'];
+  // Whoever has bundled something before runs as if in production, where npm would take the tools away.
+  const args = ['install', '--no-save', '--no-audit', '--no-fund', '--include=dev'];
   if (process.env.npm_execpath) run(process.execPath, [process.env.npm_execpath, ...args]);
   else run(['npm', ...args].join(' '), [], { shell: true });
   writeFileSync(mark, lock);
