@@ -105,7 +105,8 @@ try {
   const { page, home } = await openModdedGame(work, PORT, running, `http://127.0.0.1:${SOURCE_PORT}`);
   page.setDefaultTimeout(300_000);
   await page.goto(`${home}/carry?mod=tolls&build=3.0`);
-  await page.getByRole('button', { name: /^Fetch .*, and compare with 2 builds$/ }).click();
+  await page.getByText(/files at each of 2 builds are compared/).waitFor();
+  await page.getByRole('button', { name: /^Fetch \d/ }).click();
   await page.getByText(/Its files are nearest to those of 2\.0/).waitFor();
   await page.getByRole('button', { name: `Carry ${TABLES} files forward` }).waitFor();
 

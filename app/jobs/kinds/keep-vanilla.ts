@@ -36,7 +36,9 @@ async function planOf(context: JobContext): Promise<Plan> {
     hasBases ? query('carryBases', context.install, asked) : { bases: [], missing: [] },
   ]);
   if (!view || !bases) throw new Failure('job/not-checked-out', { what: 'manifests or survey' });
-  const missing = new Map([...view.missing, ...bases.missing].map((item) => [item.key, item]));
+  // A build whose files are to be had nowhere is not compared with.
+  const others = bases.missing.filter((item) => !isNowhere(item));
+  const missing = new Map([...view.missing, ...others].map((item) => [item.key, item]));
   const files = [...view.files, ...bases.bases.flatMap((one) => one.files)];
   return {
     ...{ mod: view.mod, from: view.from, missing: [...missing.values()] },

@@ -30,36 +30,40 @@ export function MadeFor({ view, at }: { view: CarryView; at: Attempts }) {
   );
 }
 
-/** Compares a release with the game's files of each build: at once where they all lie here, else when a person wants them fetched. */
+/** What is asked about the builds that a release may be made for, where nobody says it and it was not looked for; undefined elsewhere. */
+export function basesWish(
+  install: string,
+  { mod, release, from, to, isNamed, nearest, builds }: CarryView,
+): [string, { mod: CarryView['mod']; release: string; from: CarryView['from']; to: CarryView['to'] }] | undefined {
+  return isNamed || nearest || builds.length < 2 ? undefined : [install, { mod, release, from, to }];
+}
+
+/** Compares a release with the game's files of each build: at once where they lie here, else when a person wants the others fetched. */
 function Compare({ view, at }: { view: CarryView; at: Attempts }) {
   const { install } = useFrame();
-  const { mod, release, from, to } = view;
-  const { value } = useQuery('carryBases', [install.id, { mod, release, from, to }], view.missing.length);
+  const { value } = useQuery('carryBases', basesWish(install.id, view), view.missing.length);
   const compare = useEffectEvent(() => at.attempt(() => findNearest(install, view)));
-  const isHere = value !== undefined && value.missing.length === 0;
+  const toCome = value?.missing.filter((item) => !isNowhere(item)) ?? [];
+  const isHere = value !== undefined && toCome.length === 0;
   useEffect(() => {
     if (isHere) compare();
   }, [isHere]);
-  if (!value || isHere) return null;
-  const { toFetch } = fetchTotals(value.missing);
-  const isPart = value.missing.some(isNowhere);
+  // What the page asks to be fetched first has these in it.
+  if (!value || isHere || view.missing.length > 0 || !view.canKeep) return null;
   return (
     <p>
       <Button
         size="xs"
         variant="default"
         loading={at.busy}
-        disabled={!view.canKeep && !isPart}
         onClick={() =>
           at.attempt(async () => {
-            if (!isPart) await keepVanillaOf(install.id, view, true);
+            await keepVanillaOf(install.id, view, true);
             await findNearest(install, view);
           })
         }
       >
-        {isPart
-          ? 'Compare with the builds that are here'
-          : `Fetch ${bytes(toFetch)}, and compare with ${counted(view.builds.length, 'build')}`}
+        Fetch {bytes(fetchTotals(toCome).toFetch)}, and compare with {counted(view.builds.length, 'build')}
       </Button>
     </p>
   );

@@ -8,7 +8,8 @@ import { bytes, counted } from '~/parts/format';
 import { Empty } from '~/parts/parts';
 import type { Attempts } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
-import type { CarryView } from '~/queries';
+import { type CarryView, useQuery } from '~/queries';
+import { basesWish } from './MadeFor';
 import { asksSignIn } from '~/remote';
 import { SignInForm, type SignInOutcome } from '~/parts/SignInForm';
 
@@ -19,7 +20,11 @@ export function Missing({ view, at, isSignedIn }: { view: CarryView; at: Attempt
   const fetcher = useFetcher<SignInOutcome>();
   const [tries, setTries] = useState(0);
   const nowhere = view.missing.filter(isNowhere);
-  const { toFetch } = fetchTotals(view.missing);
+  const wish = basesWish(install.id, view);
+  const { value: bases } = useQuery('carryBases', wish, view.missing.length);
+  const missing = [...view.missing, ...(bases?.missing ?? []).filter((item) => !isNowhere(item))];
+  const { toFetch } = fetchTotals(missing);
+  const files = new Set(missing.map(({ key }) => key)).size;
   if (nowhere.length > 0)
     return (
       <Empty title={`${counted(nowhere.length, 'file')} cannot be had`}>
@@ -34,14 +39,14 @@ export function Missing({ view, at, isSignedIn }: { view: CarryView; at: Attempt
   const fetchThem = (
     <Button
       loading={at.busy || (job !== undefined && isUnderWay(job))}
-      onClick={() => at.attempt(() => keepVanillaOf(install.id, view))}
+      onClick={() => at.attempt(() => keepVanillaOf(install.id, view, wish !== undefined))}
     >
       Fetch {bytes(toFetch)}
     </Button>
   );
   return (
     <Empty
-      title={`${counted(view.missing.length, 'file')} to fetch first`}
+      title={`${counted(files, 'file')} to fetch first`}
       action={
         needsSignIn ? (
           <SignInForm
@@ -56,8 +61,10 @@ export function Missing({ view, at, isSignedIn }: { view: CarryView; at: Attempt
         )
       }
     >
-      The game’s files of {view.from} and {view.to} that this mod is made from are compared with it. Only these are
-      fetched, {bytes(toFetch)}.
+      {wish
+        ? `Nobody says what this mod was made for: the game’s files at each of ${counted(view.builds.length, 'build')} are compared with it.`
+        : `The game’s files of ${view.from} and ${view.to} that this mod is made from are compared with it.`}{' '}
+      Only these are fetched, {bytes(toFetch)}.
     </Empty>
   );
 }
