@@ -20,7 +20,7 @@ const HARMLESS = new RegExp(
   words`
   (?:0|no|without(?: any)?) (?:\w+ )?(?:errors?|failures?|conflicts?|warnings?|exceptions?|crash(?:es)?|problems?|duplicates?|failed|missing|skipped|broken|rejected|invalid|lost)
   (?:error|crash|exception|fault|fail|conflict|duplicate|missing)[- ]?(?:report\w*|handl\w*|hooks?|guards?|loggers?|logging|catch\w*|safe|over|tolerant|pages?|screens?|check\w*|detect\w*|resolution (?:ok|done))
-  null (?:device|renderer|audio|backend|driver) | nothing (?:is )?missing
+  fail(?:s|ed|ing)? (?:over|back) | null (?:device|renderer|audio|backend|driver) | nothing (?:is )?missing
 `,
   'gi',
 );
@@ -43,7 +43,7 @@ const STEMS = stems`
   hash | digest | unknown | unrecogni | unexpected | differ | empty | null | invalid | syntax | parse | parsing | range
   overflow | illegal | deprecat | import | request | wait | never | want | link | enoent | fight | compet | ambig | candidate
   stop | respond | blank | changed | \(0\) | : ?0$ | (?:game|engine) (?:is|has) | \bmin | target | kill | stuck | hang | hung
-  too long | longer | division | divide | segfault | sigsegv | 0xc0 | raised | none\b | must | manifest | unhandled
+  written | neither | update | nowhere | malformed | too long | longer | division | divide | segfault | sigsegv | 0xc0 | raised | none\b | must | manifest | unhandled
   tim(?:ed )?out | refus | reject | corrupt | truncat | damaged | unreadable | (?:\bno|\b0|zero)\s | \bnil\b | \bbad\b
 `;
 
@@ -65,7 +65,7 @@ const NOT_THERE = words`
   (?:not|n't|isn't|wasn't) (?:\w+ )?(?:found|present|installed|loaded|available|satisfied|met|there|resolved|enabled|provided|active)
   no (?:such|provider|match)
   (?:cannot|can't|could not|couldn't|failed to|unable to) (?:be )?(?:find|found|resolved?|satisf(?:y|ied)|load(?:ed)?|locate)
-  please (?:install|enable|add)
+  please (?:install|enable|add) | nowhere
 `;
 /** Words that say that something is wrong with what is not there, of whatever kind. */
 const AMISS = new RegExp(
@@ -89,7 +89,7 @@ const VERSION_WORD = words`
 const VERSION = either(VERSION_WORD, words`level | game | engine | \d+(?:\.\d+)* | 0x[0-9a-f]+`);
 const STALE = words`
   outdated | obsolete | deprecated | out of date | incompatible | not compatible | too (?:old|new) | (?:older|newer) than
-  wrong version | no longer (?:works|supported|compatible)
+  needs? (?:an )?updat(?:e|ing) | wrong version | no longer (?:works|supported|compatible)
 `;
 const UNFIT = either(
   words`
@@ -120,7 +120,7 @@ const PROGRAM = words`
   checksum | hash | digest | crc | signature | executable | binary | program | build | version | table | hook\w*
 `;
 const NOT_KNOWN = words`
-  un(?:known|recogni[sz]ed|supported|expected|listed) | not | n't
+  never | neither | un(?:known|recogni[sz]ed|supported|expected|listed) | not | n't
   no (?:match|entry|table|records?|offsets?|address\w*|data|support) | mismatch | differs? | different | altered | modified
   patched | invalid | wrong | changed | fail\w* | refus\w*
 `;
@@ -137,7 +137,7 @@ const NO_FILE = either(
   (?:cannot|can't|could not|couldn't|unable to|fail(?:ed|ure|s)? (?:to|in|on|while)|errors? (?:while|on|in|when))\b.{0,40}\b(?:open|find|load|read|locate|access(?! violation)|stat|resolve|import|mount)(?:ed|ing)?
   (?:open|find|load|read|locate|access(?! violation)|stat|import|mount)(?:ed|ing)?\b.{0,200}\b(?:failed|failure)
   (?:cannot|can't|could not|couldn't) be (?:opened|found|loaded|read|located|accessed|mounted)
-  no (?:such )?(?:file|path|directory) | not found | missing | absent | unavailable | unreadable | enoent
+  (?:read|i/?o|load) (?:errors?|failure) | no (?:such )?(?:file|path|directory) | not found | missing | absent | unavailable | unreadable | enoent
   (?:does|did)(?: not|n't) exist | corrupt(?:ed)? | truncated | damaged | unexpected end of (?:file|data)
 `,
   /notfound/i,
@@ -189,7 +189,7 @@ const ERROR = words`
   timeout | cannot | can't | could not | couldn't | unable | refus(?:ed?|es|ing) | reject(?:ed|s|ing)? | unexpected | faulting
   stopped | respond\w* | bad | division | divide | killed | stuck | hangs? | hung | too long | longer than | segfault | sigsegv
   0xc0000\w+ | raised | not an? \w+ | unknown (?:key|function|command|field|symbol|identifier|id)
-  missing (?:key|field|function|method|symbol)
+  missing (?:key|field|function|method|symbol) | mismatched | malformed
 `;
 /** What is not, or may be. */
 const SUPPOSED = String.raw`(?<!\b(?:can|may|might|could|never|not|to) )`;
