@@ -6,7 +6,7 @@ import { BEFORE_PREFIX, type BundleIndex, BundleIndexSchema, type IndexPart, lay
 import { type BuildLabel, type DepotId } from '#core/builds';
 import { Failure } from '#core/failure';
 import { type Manifest, manifestFiles } from '#core/manifest';
-import { bundlePath, type MadeBundle } from '#core/sources';
+import { bundleIndexPath, bundlePath, type MadeBundle } from '#core/sources';
 
 /** A depot of a build as it lies in a source: its manifest, the SHA-256 of that, and the folder with its files. */
 export interface LyingDepot {
@@ -104,7 +104,7 @@ export async function makeBundle(
     ...(base && { from: { build: base.manifest.build, manifest: base.sha256 } }),
   });
   const text = gzipSync(JSON.stringify(index), { level: 9 });
-  const indexPath = href.replace(/zst$/, 'json.gz');
+  const indexPath = bundleIndexPath(href);
   writeFileSync(join(to, indexPath), text);
   return {
     ...{ build, depot: id, href, index: indexPath, bytes, sha256: createHash('sha256').update(text).digest('hex') },

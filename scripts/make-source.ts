@@ -27,6 +27,7 @@ import { type ManifestFile, parseMetalink } from '#core/manifest';
 import { PathSet } from '#core/paths';
 import {
   buildsToBridge,
+  bundleIndexPath,
   bundlePath,
   filesPath,
   GameFileSchema,
@@ -219,7 +220,7 @@ async function bundlesOf(
   const bundles: MadeBundle[] = [];
   const make = async (depot: LyingDepot, base?: LyingDepot): Promise<void> => {
     const path = bundlePath(depot.manifest.build, depot.manifest.depot, base?.manifest.build);
-    made.push(join(real, path), join(real, path.replace(/zst$/, 'json.gz')));
+    made.push(join(real, path), join(real, bundleIndexPath(path)));
     const bundle = await makeBundle(real, depot, base, pool, effort);
     if (!bundle) return;
     bundles.push(bundle);

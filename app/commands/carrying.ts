@@ -2,7 +2,7 @@ import type { BuildLabel, ModId } from '#core/builds';
 import { keyPieces } from '#core/digest';
 import { Failure } from '#core/failure';
 import { isNowhere } from '#core/fetch';
-import { jsonPatch, unifiedDiff } from '#core/merge';
+import { type Candidate, jsonPatch, nearestFirst, unifiedDiff } from '#core/merge';
 import { type Mod, modById, type Release, releaseAt } from '#core/mods';
 import { changesOf } from '~/changes';
 import { jobs } from '~/jobs';
@@ -43,15 +43,18 @@ export async function compareFiles(
       return [JSON.stringify([wish, decided.filter(isOwn), rules.filter(isOwn)]), wish];
     }),
   );
+  // Taken now: another comparison may drop what it does not need while this one waits.
+  const all = new Map([...told.keys()].map((key) => [key, known.get(key)]));
   const fresh = [...told].filter(([key]) => !known.has(key));
   if (fresh.length > 0) {
     const { arrivals: place } = changesOf(install);
     const wishes = fresh.map(([, wish]) => wish);
     const merged = await inPool((pool) => pool.run({ do: 'merge', place, files: wishes, decided, rules }));
-    fresh.forEach(([key], i) => known.set(key, merged.files[i]!));
+    fresh.forEach(([key], i) => all.set(key, merged.files[i]!));
   }
-  for (const key of known.keys()) if (!told.has(key)) known.delete(key);
-  return [...told.keys()].map((key) => known.get(key)!);
+  known.clear();
+  for (const [key, file] of all) known.set(key, file!);
+  return [...known.values()];
 }
 
 /** Writes down what is decided about the conflicts of a mod. */
@@ -102,16 +105,16 @@ export async function findNearest(install: Install, { mod, release, from, to, fi
   );
   const { arrivals: place } = changesOf(install);
   const builds = await inPool(async (pool) => {
-    const all: { build: BuildLabel; places: number }[] = [];
+    const all: Candidate<BuildLabel>[] = [];
     for (const { build, files: own } of wishes) {
       const merged = await pool.run({ do: 'merge', place, files: own, decided: [], rules: [] });
-      all.push({ build, places: merged.files.reduce((sum, { distance }) => sum + distance, 0) });
+      const told = merged.files.filter(({ kind }) => kind !== undefined);
+      const places = told.reduce((sum, { distance }) => sum + distance, 0);
+      all.push({ of: build, files: told.length, places });
     }
-    return all;
+    return nearestFirst(all).map(({ of: build, places }) => ({ build, places }));
   });
-  // Of builds that are as near as each other the newest counts.
-  const nearest = { release, builds: builds.toSorted((a, b) => a.places - b.places) };
-  await decideCarried(install.id, mod, (now) => ({ ...now, nearest }));
+  await decideCarried(install.id, mod, () => ({ nearest: { release, builds } }));
 }
 
 /** An archive of files, each with its bytes. */
@@ -273,10 +276,11 @@ export async function carryAll(installId: string, views: readonly CarryView[]): 
       tell('missing');
       continue;
     }
-    if (asked.missing.length > 0 || !asked.isNamed) await keepVanillaOf(installId, asked, !asked.isNamed);
+    const { asksForBuild } = asked;
+    if (asked.missing.length > 0 || asksForBuild) await keepVanillaOf(installId, asked, asksForBuild);
     const install = await getInstall(installId);
     // From the wrong build, what the patch did would count as the mod's.
-    if (!asked.isNamed && !asked.nearest) await findNearest(install, asked);
+    if (asksForBuild) await findNearest(install, asked);
     const view = await query('carry', installId, { mod, release, to: asked.to });
     const merged = view ? await compareFiles(install, view) : [];
     if (merged.some(({ count }) => count.open > 0)) tell('open');

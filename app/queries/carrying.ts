@@ -115,7 +115,7 @@ export async function carry(installId: string, wish: CarryWish): Promise<CarryVi
   });
   return {
     ...{ mod: mod.id, name: mod.name, release: version, from, to: wish.to, builds, files, missing },
-    ...{ isNamed, nearest },
+    ...{ isNamed, nearest, asksForBuild: !isNamed && !nearest && builds.length > 1 },
     releases: mod.releases
       .toSorted((a, b) => releaseOrder(mod, b.version) - releaseOrder(mod, a.version))
       .map((one) => one.version),

@@ -738,6 +738,8 @@ export interface CarryView {
   readonly isNamed: boolean;
   /** Where nobody says it, and it was looked for: how near the release's files are to those of each build. */
   readonly nearest: Nearest | undefined;
+  /** It may be made for several builds, nobody says which, and it was not looked for. */
+  readonly asksForBuild: boolean;
   readonly files: readonly CarryFile[];
   /** What lies nowhere yet. */
   readonly missing: readonly FetchItem[];

@@ -58,6 +58,16 @@ function finder(base: readonly BundledFile[]): (path: string) => number | undefi
   };
 }
 
+/** A frame that is being filled. */
+class Filling {
+  readonly parts: IndexPart[] = [];
+  readonly prefix: IndexPart[] = [];
+  size = 0;
+  prefixSize = 0;
+  /** Numbers of the files that its prefix has. */
+  readonly mates = new Set<number>();
+}
+
 /** The order in which files lie beside those that are like them. */
 const byLikeness = (a: BundledFile, b: BundledFile): number => {
   const [one, other] = [extensionOf(a.path), extensionOf(b.path)];
@@ -84,13 +94,11 @@ export function layoutFrames(
   const known = new Set(base?.map(({ key }) => key));
   const mateOf = finder(base ?? []);
   const frames: FrameLayout[] = [];
-  let now: { parts: IndexPart[]; prefix: IndexPart[]; size: number; prefixSize: number; mates: Set<number> };
-  const begin = (): void => void (now = { parts: [], prefix: [], size: 0, prefixSize: 0, mates: new Set() });
+  let now = new Filling();
   const close = (): void => {
     if (now.parts.length > 0) frames.push({ parts: now.parts, prefix: now.prefix });
-    begin();
+    now = new Filling();
   };
-  begin();
   const inOrder = [...files.entries()].toSorted(([, a], [, b]) => byLikeness(a, b));
   for (const [number, { path, size, key }] of inOrder) {
     if (size === 0 || known.has(key) || keyPieceSize(key) > most) continue;
@@ -100,13 +108,13 @@ export function layoutFrames(
       const end = Math.min(size, start + most);
       const had = mate === undefined ? undefined : stretch(base![mate]!.size, size, [start, end], mostPrefix);
       const adds = had ? had.end - had.start : 0;
-      if (now!.size + end - start > most || (adds > 0 && now!.prefixSize + adds > mostPrefix)) close();
-      now!.parts.push(partOf(number, size, start, end));
-      now!.size += end - start;
-      if (!had || now!.mates.has(mate!)) continue;
-      now!.mates.add(mate!);
-      now!.prefix.push(partOf(mate!, base![mate!]!.size, had.start, had.end));
-      now!.prefixSize += adds;
+      if (now.size + end - start > most || (adds > 0 && now.prefixSize + adds > mostPrefix)) close();
+      now.parts.push(partOf(number, size, start, end));
+      now.size += end - start;
+      if (!had || now.mates.has(mate!)) continue;
+      now.mates.add(mate!);
+      now.prefix.push(partOf(mate!, base![mate!]!.size, had.start, had.end));
+      now.prefixSize += adds;
     }
   }
   close();

@@ -11,5 +11,5 @@ export { mergeRecords, type RecordLayout, RecordLayoutSchema } from './records';
 export { type Choice, type Decided, decideBy, type DecisionRule, shifted } from './decisions';
 export { jsonPatch, type JsonPatchStep } from './json-patch';
 export { type ChangeSummary, summaryOf } from './summary';
-export { distanceOf } from './nearest';
+export { type Candidate, distanceOf, nearestFirst } from './nearest';
 export { changedLines, unifiedDiff } from './unified-diff';

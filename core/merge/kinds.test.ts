@@ -10,6 +10,7 @@ import {
   mergeJson,
   mergeRecords,
   mergeXml,
+  nearestFirst,
   RecordLayoutSchema,
 } from '.';
 
@@ -315,6 +316,18 @@ describe('what a file was made from', () => {
     expect(distances[1]).toBe(1);
     expect(Math.min(distances[0]!, distances[2]!)).toBeGreaterThan(10);
   });
+});
+
+it('the nearest is looked for among what has all of the files, and nothing is near that cannot be compared', () => {
+  const some = [
+    { of: 'newest', files: 2, places: 7 },
+    { of: 'middle', files: 2, places: 3 },
+    { of: 'as near', files: 2, places: 3 },
+    { of: 'half there', files: 1, places: 0 },
+  ];
+  expect(nearestFirst(some).map((one) => one.of)).toEqual(['middle', 'as near', 'newest']);
+  expect(nearestFirst([{ of: 'bytes', files: 0, places: 0 }])).toEqual([]);
+  expect(nearestFirst([])).toEqual([]);
 });
 
 describe('columns that a person names', () => {

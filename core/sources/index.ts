@@ -2,6 +2,7 @@ export { addressOfFrom, FROM, fromPrefix, sourceAddress, type Trust } from './ad
 export { type GameFile, gameFile, GameFileSchema, type OfferedSource } from './game-file';
 export {
   buildsToBridge,
+  bundleIndexPath,
   bundlePath,
   filesPath,
   leftOut,

@@ -87,6 +87,9 @@ export const packPath = (build: string, depot: string): string => `packs/${asNam
 export const bundlePath = (build: string, depot: string, from?: string): string =>
   `bundles/${asName(build)}/${depot}${from === undefined ? '' : `-from-${asName(from)}`}.zst`;
 
+/** Where its index lies. */
+export const bundleIndexPath = (bundle: string): string => bundle.replace(/zst$/, 'json.gz');
+
 /** Builds whose neighbours need the way to and from them: those beside a build by date, and the heads of branches. */
 export function buildsToBridge({ builds, branches }: DepotIndex, label: string): BuildLabel[] {
   const at = builds.findIndex((build) => build.label === label);

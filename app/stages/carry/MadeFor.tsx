@@ -15,7 +15,7 @@ export function MadeFor({ view, at }: { view: CarryView; at: Attempts }) {
   return (
     <>
       <p className="quiet">{madeForWords(view)}</p>
-      {!view.isNamed && !view.nearest && view.builds.length > 1 && <Compare view={view} at={at} />}
+      {view.asksForBuild && <Compare view={view} at={at} />}
       {view.builds.length > 1 && (
         <Select
           size="xs"
@@ -30,13 +30,12 @@ export function MadeFor({ view, at }: { view: CarryView; at: Attempts }) {
   );
 }
 
-/** What is asked about the builds that a release may be made for, where nobody says it and it was not looked for; undefined elsewhere. */
-export function basesWish(
+/** What is asked about the builds that a release may be made for; undefined where nothing is asked. */
+export const basesWish = (
   install: string,
-  { mod, release, from, to, isNamed, nearest, builds }: CarryView,
-): [string, { mod: CarryView['mod']; release: string; from: CarryView['from']; to: CarryView['to'] }] | undefined {
-  return isNamed || nearest || builds.length < 2 ? undefined : [install, { mod, release, from, to }];
-}
+  { mod, release, from, to, asksForBuild }: CarryView,
+): [string, Pick<CarryView, 'mod' | 'release' | 'from' | 'to'>] | undefined =>
+  asksForBuild ? [install, { mod, release, from, to }] : undefined;
 
 /** Compares a release with the game's files of each build: at once where they lie here, else when a person wants the others fetched. */
 function Compare({ view, at }: { view: CarryView; at: Attempts }) {
