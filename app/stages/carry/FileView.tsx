@@ -1,4 +1,5 @@
 import { MultiSelect, Select } from '@mantine/core';
+import { useState } from 'react';
 import type { Difference } from '#core/merge';
 import { decideCarried } from '~/commands';
 import { count } from '~/parts/format';
@@ -90,7 +91,7 @@ export function FileView(props: FileProps) {
           onChange={(only) => address.set({ only: only === 'all' ? undefined : (only ?? undefined), at: undefined })}
         />
       </div>
-      {own.columns && <KeyColumns view={view} file={file} own={own} columns={own.columns} at={at} />}
+      {own.columns && <KeyColumns key={file.path} view={view} file={file} own={own} columns={own.columns} at={at} />}
       <Differences view={view} rows={rows} selected={current && own.differences.indexOf(current)} />
       {total > all.length && (
         <p className={`quiet ${styles.group}`}>
@@ -127,6 +128,8 @@ function KeyColumns({
   const { install } = useFrame();
   const { key = [] } = own;
   const named = file.key ?? key;
+  // Columns are ticked faster than their table is merged: what is ticked counts until the field is left.
+  const [ticked, setTicked] = useState<string[]>();
   const isOther = file.key !== undefined && file.key.join('\n') !== key.join('\n');
   return (
     <MultiSelect
@@ -135,20 +138,21 @@ function KeyColumns({
       label="Rows are told apart by"
       placeholder={named.length === 0 ? 'Nothing tells them apart' : undefined}
       data={[...columns]}
-      value={[...named]}
-      disabled={at.busy}
+      value={ticked ?? [...named]}
       error={
         isOther &&
         `Two rows are alike in ${named.join(' and ')}: ${key.length === 0 ? 'lines are compared' : `${key.join(' and ')} counts`}.`
       }
-      onChange={(chosen) =>
+      onBlur={() => setTicked(undefined)}
+      onChange={(chosen) => {
+        setTicked(chosen);
         at.attempt(() =>
           decideCarried(install.id, view.mod, ({ keys = [] }) => {
             const others = keys.filter((one) => one.file !== file.path);
             return { keys: chosen.length === 0 ? others : [...others, { file: file.path, columns: chosen }] };
           }),
-        )
-      }
+        );
+      }}
     />
   );
 }
