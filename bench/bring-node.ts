@@ -1,6 +1,6 @@
 import { contentName } from '#core/contents';
 import { contentKey, PIECE_SIZE } from '#core/digest';
-import { type HaulFile, haulsOf, type Packed } from '#core/fetch';
+import { type HaulFile, haulsOf } from '#core/fetch';
 import { inLanes } from '#core/calls';
 import { platformSha256 } from '~/remote/sha256';
 import { servedStore } from '~/folders/served-store';
@@ -9,8 +9,7 @@ import { servedStore } from '~/folders/served-store';
 export interface Published {
   readonly href: string;
   readonly size: number;
-  /** Where it lies in a pack too. */
-  readonly packed?: Packed;
+  readonly sha256: string;
   /** SHA-256 of its pieces. */
   readonly pieces: readonly string[];
 }
@@ -29,17 +28,17 @@ export async function bringAll(
   const { fetch } = globalThis;
   globalThis.fetch = (input, init) => fetch(typeof input === 'string' ? new URL(input, base) : input, init);
   const store = servedStore({ kind: 'served', root, folder: '', token });
-  const files: (HaulFile & Pick<Published, 'packed'>)[] = [];
-  for (const { href, size, pieces, packed } of published.toSorted((a, b) => b.size - a.size)) {
+  const files: (HaulFile & Pick<Published, 'sha256'>)[] = [];
+  for (const { href, size, pieces, sha256 } of published.toSorted((a, b) => b.size - a.size)) {
     const key = contentKey(size, pieces, PIECE_SIZE);
     const name = await contentName(key, platformSha256);
-    files.push({ ...{ name, href, size, key, sources: [] }, ...(packed && { packed, packedAt: packed.start }) });
+    files.push({ name, href, size, key, sha256, sources: [] });
   }
   const sum = { requests: 0, wireBytes: 0, failed: 0 };
   const { signal } = new AbortController();
-  await inLanes(haulsOf(files), LANES, { gate: () => undefined }, async ({ files: haul, pack }) => {
+  await inLanes(haulsOf(files), LANES, { gate: () => undefined }, async ({ files: haul }) => {
     const { requests, wireBytes, failed } = await store.fetch(
-      { files: haul.map(({ packed: _, ...file }) => file), pack },
+      { files: haul.map(({ sha256: _, ...file }) => file) },
       () => undefined,
       signal,
     );

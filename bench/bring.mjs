@@ -18,11 +18,11 @@ import { bundle } from '../scripts/bundle.mjs';
 import { startServer } from './start-server.mjs';
 
 /*
- * node bench/bring.mjs [FILES] [MIB] [ranges|whole|pack]
+ * node bench/bring.mjs [FILES] [MIB] [ranges|whole]
  * FILES (2,000) files of random bytes, MIB (1,024) in all, lie on a plain static server on loopback. They come into the store
- * of a served folder, proven, with `pack` out of one file that holds them after one another; beside that aria2, with as many connections, fetches them, and `sha256sum -c` proves them. Prints
- * one line of JSON: seconds of both, their ratio (above 1 = sooner than the reference), files a second, requests, and the most
- * memory of our server's process above idle. Needs a build, aria2 and coreutils. Works in TMPDIR.
+ * of a served folder, proven; beside that aria2, with as many connections, fetches them, and `sha256sum -c` proves them. Prints one line
+ * of JSON: seconds of both, their ratio (above 1 = sooner than the reference), files a second, requests, and the most memory of our
+ * server's process above idle. Needs a build, aria2 and coreutils. Works in TMPDIR.
  */
 const PORT = 4189;
 const CONNECTIONS = 16;
@@ -69,8 +69,7 @@ async function measure() {
       whole.update(bytes);
     }
     sums.push(`${whole.digest('hex')}  ${name}`);
-    published.push({ name, size, pieces, at: i * size });
-    if (parts === 'pack') writeFileSync(join(source, 'pack'), readFileSync(join(source, name)), { flag: 'a' });
+    published.push({ name, size, pieces, sha256: sums.at(-1).slice(0, 64) });
   }
   const serving = spawn(process.execPath, [fileURLToPath(import.meta.url), 'serve', source, parts], {
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -100,10 +99,7 @@ async function measure() {
       bringAll(
         `http://127.0.0.1:${PORT}`,
         { root, token: TOKEN },
-        published.map(({ name, at, ...file }) => ({
-          ...{ ...file, href: `${origin}/${name}` },
-          ...(parts === 'pack' && { packed: { href: `${origin}/pack`, start: at } }),
-        })),
+        published.map(({ name, ...file }) => ({ ...file, href: `${origin}/${name}` })),
       ),
     );
     clearInterval(watch);

@@ -2,190 +2,130 @@ import { execFileSync, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import {
   closeSync,
+  cpSync,
+  existsSync,
   mkdirSync,
   mkdtempSync,
   openSync,
+  readdirSync,
   readFileSync,
   readSync,
   realpathSync,
   rmSync,
+  statSync,
+  symlinkSync,
   writeFileSync,
-  writeSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { dirname, join, resolve } from 'node:path';
+import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import { gunzipSync } from 'node:zlib';
-import { createDCtx, decompressUsingDict, freeDCtx, init } from '@bokuweb/zstd-wasm';
 import { bundle } from '../scripts/bundle.mjs';
 import { serveFolder } from './serve-folder.mjs';
+import { startServer } from './start-server.mjs';
 
 /*
  * node bench/fetch.mjs OLD NEW [--usual]
- * Makes a source of two builds from the folders OLD and NEW, serves it, and fetches OLD with NEW on disk by the frames that are chosen for it,
- * each byte checked. Prints one line of JSON: bytes on the wire (bundles, their indexes, files by themselves, and 300 a request), requests,
- * what `rsync -z` (zstd, level 19) and `tar` with `zstd -19` take where they are to be had, seconds of fetching, the most memory, and whether
- * what came is OLD byte for byte; and seconds of making the source beside `zstd -9 -T2` over the same bytes. With --usual the source is made
- * at its usual level. Works in TMPDIR.
+ * Makes a source of two builds from the folders OLD and NEW, serves it, and goes back to OLD in a served folder that is NEW, which may be
+ * empty, as the program does: it plans by what is on the disk, and the server fetches and rebuilds. Prints one line of JSON:
+ * - `wireBytes` that the source has sent since the folder was known (indexes of bundles, bundles, files, and 300 a request), `requests`,
+ *   what was planned (`plannedBytes`, `plannedRequests`), and whether what came is OLD byte for byte (`identical`);
+ * - `rsyncBytes` that `rsync -z` takes (zstd, level 19) and `archiveBytes` of `tar` with `zstd -19`, where they are to be had; `ofLeast` is
+ *   wireBytes as a share of the smaller one;
+ * - `seconds` of planning and fetching, `planSeconds` of that, `peakMB` that the server's process and this one took more than idle;
+ * - `rebuildMBs` a second of what frames bring, `provenMBs` with its digests, and `zstdMBs` that `zstd -d` unpacks of the same bytes;
+ * - `makeSeconds` of making the source, `zstdSeconds` of `zstd -9 -T2` over the same bytes.
+ * The source is made as strongly as it can be; with --usual as it usually is. Needs a build. Works in TMPDIR.
  */
 const [OLD, NEW] = process.argv.slice(2, 4).map((path) => resolve(path));
 const isUsual = process.argv.includes('--usual');
-const PORT = 4187;
+const [SOURCE_PORT, PORT] = [4187, 4188];
+const TOKEN = 'bench';
+const REQUEST_BYTES = 300;
+/** Of unpacking, ours and theirs: the best of them counts. */
+const ROUNDS = 5;
 const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-fetch-')));
-writeFileSync(join(work, 'core.mjs'), await bundle('bench/fetch-node.ts', { forNode: true }));
-const core = await import(pathToFileURL(join(work, 'core.mjs')).href);
-await init();
 
 const sha = (bytes) => createHash('sha256').update(bytes).digest('hex');
 const seconds = (start) => (performance.now() - start) / 1000;
 const digits = (n) => Number(n.toFixed(2));
+const isEmpty = readdirSync(NEW, { recursive: true, withFileTypes: true }).every((entry) => !entry.isFile());
 
 function makeSource() {
   const game = { format: 'regressum-game', version: 1, id: 'tree', title: 'Tree', rules: { own: [] }, sources: [] };
   writeFileSync(join(work, 'game.json'), JSON.stringify(game));
   const start = performance.now();
-  for (const [label, folder] of [
-    ['1', OLD],
-    ['2', NEW],
-  ])
+  for (const [label, folder] of isEmpty
+    ? [['1', OLD]]
+    : [
+        ['1', OLD],
+        ['2', NEW],
+      ])
     execFileSync(process.execPath, [
       'scripts/make-source.mjs',
       ...['--game', join(work, 'game.json'), '--label', label, '--date', `2026-01-0${label}`, '--on', 'main'],
-      ...['--from', `all=${folder}`, '--with-files', '--bundles', ...(isUsual ? [] : ['--strongest'])],
+      ...['--from', `all=${folder}`, '--with-files', ...(isUsual ? [] : ['--strongest'])],
       ...['--to', join(work, 'source')],
     ]);
   return seconds(start);
 }
 
-const wire = { bytes: 0, requests: 0 };
-async function get(path, range) {
-  const headers = range ? { Range: `bytes=${range[0]}-${range[1] - 1}` } : {};
-  const answer = await fetch(`http://127.0.0.1:${PORT}/${path}`, { headers });
-  if (!answer.ok) throw new Error(`${path}: ${answer.status}`);
-  const bytes = new Uint8Array(await answer.arrayBuffer());
-  wire.bytes += bytes.length + core.REQUEST_BYTES;
-  wire.requests += 1;
-  return bytes;
+/** Counts what a server sends. */
+function counted(server) {
+  const sent = { bytes: 0, requests: 0 };
+  server.on('request', (_, response) => {
+    sent.requests += 1;
+    const { write, end } = response;
+    const count = (chunk) =>
+      (sent.bytes += typeof chunk === 'string' || chunk instanceof Uint8Array ? chunk.length : 0);
+    response.write = (...all) => (count(all[0]), write.apply(response, all));
+    response.end = (...all) => (count(all[0]), end.apply(response, all));
+  });
+  return sent;
 }
 
-/** Bytes of contents on the disk, after one another, behind what stands before a prefix. */
-function readPrefix(parts, pathOf) {
-  const bytes = new Uint8Array(parts.reduce((sum, { start, end }) => sum + end - start, core.BEFORE_PREFIX));
-  let at = core.BEFORE_PREFIX;
-  for (const { key, start, end } of parts) {
-    const fd = openSync(pathOf.get(key), 'r');
-    at += readSync(fd, bytes, at, end - start, start);
-    closeSync(fd);
-  }
-  return bytes;
-}
+const memoryOf = (pid) => 1024 * Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]);
 
-function unpack(packed, prefix, size) {
-  if (core.unpackedSize(packed) !== size) throw new Error('a frame is not as large as its index says');
-  const context = createDCtx();
-  try {
-    return decompressUsingDict(context, packed, prefix);
-  } finally {
-    freeDCtx(context);
-  }
-}
-
-let mostMemory = 0;
-async function fetchBack() {
-  const index = core.DepotIndexSchema.parse(JSON.parse(new TextDecoder().decode(await get('index.json'))));
-  const manifestOf = async (build) => {
-    const entry = index.manifests.find((one) => one.build === build);
-    const text = new TextDecoder().decode(await get(entry.href));
-    return { entry, manifest: core.parseMetalink(text, entry.build, entry.depot, entry.href) };
-  };
-  const [wanted, had] = [await manifestOf('1'), await manifestOf('2')];
-  // What is known since the folder was checked is no part of fetching.
-  Object.assign(wire, { bytes: 0, requests: 0 });
-  const start = performance.now();
-  const files = core.manifestFiles(wanted.manifest);
-  const pathOf = new Map(core.manifestFiles(had.manifest).map(({ key, path }) => [key, join(NEW, path)]));
-  const missing = new Map(
-    files.filter(({ key }) => !pathOf.has(key)).map(({ key }) => [key, core.keyPieces(key).map((_, i) => i)]),
+/** Whether what came, with what the folder has, is OLD. */
+function isOld(root, where) {
+  const paths = readdirSync(OLD, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile()).length;
+  return (
+    paths === where.length &&
+    where.every(({ path, at }) => {
+      const file = at.content === undefined ? join(root, at.path) : join(root, 'regressum-store', at.content);
+      return existsSync(file) && sha(readFileSync(file)) === sha(readFileSync(join(OLD, path)));
+    })
   );
-  const framesFor = async (some) => {
-    const all = [];
-    for (const { href, index: at, sha256 } of some) {
-      const text = await get(at);
-      if (sha(text) !== sha256) throw new Error(`${at} is another one`);
-      const read = core.BundleIndexSchema.parse(JSON.parse(gunzipSync(text)));
-      const base = read.from && had.manifest;
-      all.push(...core.framesOf(read, wanted.manifest, base).map((frame) => ({ ...frame, href })));
-    }
-    return all;
-  };
-  const bundles = wanted.entry.bundles ?? [];
-  const isAtHand = (key) => pathOf.has(key);
-  const deltas = await framesFor(bundles.filter(({ from }) => from === '2'));
-  let chosen = core.chooseFrames(missing, deltas, isAtHand);
-  if (chosen.plain.size > 0) {
-    const whole = await framesFor(bundles.filter(({ from }) => from === undefined));
-    chosen = core.chooseFrames(missing, [...deltas, ...whole], isAtHand);
-  }
-  const to = join(work, 'back');
-  const fdOf = new Map();
-  for (const { path, key } of files) {
-    mkdirSync(dirname(join(to, path)), { recursive: true });
-    if (pathOf.has(key)) writeFileSync(join(to, path), readFileSync(pathOf.get(key)));
-    else if (fdOf.has(key)) fdOf.get(key).more.push(path);
-    else fdOf.set(key, { path, more: [], fd: openSync(join(to, path), 'w') });
-  }
-  const put = (key, from, bytes) => {
-    for (let at = 0; at < bytes.length || at === 0;) {
-      const piece = Math.floor((from + at) / core.keyPieceSize(key));
-      const { end } = core.pieceRange(core.keySize(key), piece, core.keyPieceSize(key));
-      const some = bytes.subarray(at, end - from);
-      if (sha(some) !== core.keyPieces(key)[piece]) throw new Error('a piece is wrong');
-      writeSync(fdOf.get(key).fd, some, 0, some.length, from + at);
-      at += some.length;
-      if (some.length === 0) break;
-    }
-  };
-  for (const { href, at, length, size, parts, prefix } of chosen.frames) {
-    const plain = unpack(await get(href, [at, at + length]), readPrefix(prefix, pathOf), size);
-    let from = 0;
-    for (const { key, start: first, end } of parts) {
-      if (fdOf.has(key)) put(key, first, plain.subarray(from, from + end - first));
-      from += end - first;
-    }
-    mostMemory = Math.max(mostMemory, process.memoryUsage().rss);
-  }
-  for (const [key, pieces] of chosen.plain) {
-    const { path } = fdOf.get(key);
-    const ranges = pieces.map((piece) => core.pieceRange(core.keySize(key), piece, core.keyPieceSize(key)));
-    for (const { start: first, end } of ranges)
-      put(
-        key,
-        first,
-        end > first
-          ? await get(`${wanted.entry.filesHref}${path.split('/').map(encodeURIComponent).join('/')}`, [first, end])
-          : new Uint8Array(0),
-      );
-  }
-  for (const { path, more, fd } of fdOf.values()) {
-    closeSync(fd);
-    for (const other of more) writeFileSync(join(to, other), readFileSync(join(to, path)));
-  }
-  return { seconds: seconds(start), frames: chosen.frames.length, plain: chosen.plain.size, to };
+}
+
+function readPart(path, start, end) {
+  const bytes = new Uint8Array(end - start);
+  const fd = openSync(path, 'r');
+  readSync(fd, bytes, 0, bytes.length, start);
+  closeSync(fd);
+  return bytes;
 }
 
 /** What the usual programs send, or keep; undefined where they are not to be had. */
-function references() {
+function references(parts) {
   const has = (program) => spawnSync(program, ['--version']).status === 0;
   const told = {};
   if (has('zstd')) {
     told.archiveBytes = Number(execFileSync('sh', ['-c', 'tar -C "$1" -c . | zstd -19 -q | wc -c', 'sh', OLD]));
     const start = performance.now();
-    for (const folder of [OLD, NEW])
+    for (const folder of isEmpty ? [OLD] : [OLD, NEW])
       execFileSync('sh', ['-c', 'tar -C "$1" -c . | zstd -9 -T2 -q > /dev/null', 'sh', folder]);
     told.zstdSeconds = digits(seconds(start));
+    writeFileSync(join(work, 'plain'), Buffer.concat(parts));
+    execFileSync('zstd', ['-9', '-q', join(work, 'plain')]);
+    const taken = Array.from({ length: ROUNDS }, () => {
+      const begun = performance.now();
+      execFileSync('sh', ['-c', 'zstd -d -q -c "$1" > /dev/null', 'sh', join(work, 'plain.zst')]);
+      return seconds(begun);
+    });
+    told.zstdMBs = digits(statSync(join(work, 'plain')).size / 1e6 / Math.min(...taken));
   }
   if (has('rsync')) {
-    execFileSync('cp', ['-r', NEW, join(work, 'rsynced')]);
+    cpSync(NEW, join(work, 'rsynced'), { recursive: true });
     const said = execFileSync(
       'rsync',
       [
@@ -200,32 +140,82 @@ function references() {
   return told;
 }
 
+writeFileSync(
+  join(work, 'fetch-node.mjs'),
+  await bundle('bench/fetch-node.ts', { forNode: true, external: ['@bokuweb/zstd-wasm'] }),
+);
+symlinkSync(resolve('node_modules'), join(work, 'node_modules'));
+const { readSource, planBack, fetchBack, rebuildAll } = await import(pathToFileURL(join(work, 'fetch-node.mjs')).href);
 const made = makeSource();
-const server = await serveFolder(join(work, 'source'), PORT);
+const root = join(work, 'game');
+mkdirSync(root);
+cpSync(NEW, root, { recursive: true });
+const source = await serveFolder(join(work, 'source'), SOURCE_PORT);
+const sent = counted(source);
+const settings = { REGRESSUM_ROOTS: root, REGRESSUM_TOKEN: TOKEN, REGRESSUM_WRITE: 'yes', REGRESSUM_DEMO: 'no' };
+const server = await startServer(PORT, settings);
 try {
-  const before = process.memoryUsage().rss;
-  const { seconds: taken, frames, plain, to } = await fetchBack();
-  const identical = spawnSync('diff', ['-r', OLD, to]).status === 0;
-  const oldBytes = Number(
-    execFileSync('sh', ['-c', 'find "$1" -type f -printf "%s\\n" | awk \'{s+=$1} END {print s+0}\'', 'sh', OLD]),
-  );
-  const more = references();
+  const back = await readSource({
+    ...{ base: `http://127.0.0.1:${PORT}`, root, token: TOKEN, had: isEmpty ? undefined : '2' },
+    source: `/from/typed/http/127.0.0.1:${SOURCE_PORT}`,
+  });
+  Object.assign(sent, { bytes: 0, requests: 0 });
+  const idle = memoryOf(server.pid) + memoryOf(process.pid);
+  let most = idle;
+  const watch = setInterval(() => (most = Math.max(most, memoryOf(server.pid) + memoryOf(process.pid))), 20);
+  const start = performance.now();
+  const plan = await planBack(back);
+  const planSeconds = seconds(start);
+  const wireBefore = { ...sent };
+  const { planned, frames, failed, where } = await fetchBack(back, plan);
+  const taken = seconds(start);
+  clearInterval(watch);
+  const wireBytes = sent.bytes + REQUEST_BYTES * sent.requests;
+  const { requests } = sent;
+  const bundles = new Map();
+  const bundleOf = (href) => {
+    const path = join(work, 'source', decodeURIComponent(href.split(`:${SOURCE_PORT}/`)[1]));
+    if (!bundles.has(path)) bundles.set(path, new Uint8Array(readFileSync(path)));
+    return bundles.get(path);
+  };
+  const readFrom = (path, from, to) => readPart(join(root, path.replace(/^trees\/[^/]+\//, '')), from, to);
+  const rounds = [];
+  for (let i = 0; i < ROUNDS; i++) rounds.push(await rebuildAll(plan, bundleOf, readFrom));
+  const [rebuilt] = rounds.toSorted((a, b) => a.rebuilding - b.rebuilding);
+  const bytes = rebuilt.parts.reduce((sum, part) => sum + part.length, 0);
+  const identical = failed === 0 && isOld(root, where);
+  const more = references(rebuilt.parts);
   const least = Math.min(more.rsyncBytes ?? Infinity, more.archiveBytes ?? Infinity);
   console.log(
     JSON.stringify({
-      ...{ bench: 'fetch', wireBytes: wire.bytes, requests: wire.requests, frames, plain, oldBytes, ...more },
-      ...(Number.isFinite(least) && { ofLeast: digits(wire.bytes / least) }),
+      ...{ bench: 'fetch', wireBytes, requests, frames },
+      plannedBytes:
+        planned.compressed +
+        planned.plain +
+        wireBefore.bytes +
+        REQUEST_BYTES * (planned.requests + wireBefore.requests),
+      plannedRequests: planned.requests + wireBefore.requests,
+      oldBytes: where.reduce((sum, { path }) => sum + statSync(join(OLD, path)).size, 0),
+      ...more,
+      ...(Number.isFinite(least) && { ofLeast: digits(wireBytes / least) }),
       ...{
         seconds: digits(taken),
-        peakMB: Math.round((mostMemory - before) / 1e6),
+        planSeconds: digits(planSeconds),
+        peakMB: Math.round((most - idle) / 1e6),
         identical,
-        makeSeconds: digits(made),
       },
+      ...(bytes > 0 && {
+        rebuildMBs: digits(bytes / 1e6 / rebuilt.rebuilding),
+        provenMBs: digits(bytes / 1e6 / (rebuilt.rebuilding + rebuilt.proving)),
+      }),
+      makeSeconds: digits(made),
     }),
   );
   if (!identical) process.exitCode = 1;
 } finally {
-  server.close();
-  server.closeAllConnections();
+  server.kill('SIGKILL');
+  source.close();
+  source.closeAllConnections();
   rmSync(work, { recursive: true, force: true });
 }
+process.exit();

@@ -1,1 +1,1 @@
-export function bundle(entry: string, options?: { forNode?: boolean }): Promise<string>;
+export function bundle(entry: string, options?: { forNode?: boolean; external?: string[] }): Promise<string>;

@@ -3,8 +3,8 @@ import { build } from 'vite';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 
-/** Bundles one TypeScript file for the browser, or for Node, into a single module and returns its code. */
-export async function bundle(entry, { forNode = false } = {}) {
+/** Bundles one TypeScript file for the browser, or for Node, into a single module and returns its code; packages that are `external` stay outside. */
+export async function bundle(entry, { forNode = false, external = [] } = {}) {
   const [{ output }] = [
     await build({
       root,
@@ -22,7 +22,7 @@ export async function bundle(entry, { forNode = false } = {}) {
           output: { format: 'es', codeSplitting: false },
         },
       },
-      ...(forNode ? { ssr: { noExternal: true } } : {}),
+      ...(forNode ? { ssr: { noExternal: true, external } } : {}),
     }),
   ].flat();
   return output.find(({ type, isEntry }) => type === 'chunk' && isEntry).code;

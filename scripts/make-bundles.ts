@@ -84,7 +84,8 @@ export async function makeBundle(
     const begin = (i: number): void => {
       const frame = laid[i];
       if (!frame) return;
-      const prefix = base ? readParts(base.folder, had!, frame.prefix, BEFORE_PREFIX) : new Uint8Array(0);
+      const prefix =
+        frame.prefix.length > 0 ? readParts(base!.folder, had!, frame.prefix, BEFORE_PREFIX) : new Uint8Array(0);
       coming[i] = compress(readParts(depot.folder, files, frame.parts), prefix, level);
     };
     for (let i = 0; i < lanes; i++) begin(i);
@@ -103,9 +104,9 @@ export async function makeBundle(
     ...{ format: 'regressum-bundle', version: 1, build, depot: id, manifest: depot.sha256, frames },
     ...(base && { from: { build: base.manifest.build, manifest: base.sha256 } }),
   });
-  const text = gzipSync(JSON.stringify(index), { level: 9 });
+  const text = JSON.stringify(index);
   const indexPath = bundleIndexPath(href);
-  writeFileSync(join(to, indexPath), text);
+  writeFileSync(join(to, indexPath), gzipSync(text, { level: 9 }));
   return {
     ...{ build, depot: id, href, index: indexPath, bytes, sha256: createHash('sha256').update(text).digest('hex') },
     ...(base && { from: base.manifest.build }),

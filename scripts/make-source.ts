@@ -15,7 +15,6 @@ import {
   renameSync,
   rmSync,
   writeFileSync,
-  writeSync,
 } from 'node:fs';
 import { dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { parseArgs } from 'node:util';
@@ -35,8 +34,6 @@ import {
   type MadeBundle,
   makeSource,
   type NewDepot,
-  packedFiles,
-  packPath,
   withBundles,
 } from '#core/sources';
 import { type Compressor, type Effort, type LyingDepot, makeBundle } from './make-bundles';
@@ -45,7 +42,7 @@ import { type Compressor, type Effort, type LyingDepot, makeBundle } from './mak
 
 const HELP = `npm run make-source -- --game GAME.json --label LABEL --date 2026-01-31 --on BRANCH
                        --from DEPOT=FOLDER [--from DEPOT=FOLDER ...] [--kind DEPOT=KIND]
-                       [--with-files [--pack] [--bundles [--strongest]]] --to FOLDER
+                       [--with-files [--strongest | --plain] [--between LABEL ...]] --to FOLDER
 
 Makes a source of builds that any static web server can hold: an index and a manifest for each depot. Run again with
 another build and the same --to, it adds the build to what is there.
@@ -56,12 +53,12 @@ another build and the same --to, it adds the build to what is there.
   --on BRANCH          the branch that it came out on
   --from DEPOT=FOLDER  a depot and the folder with its files, in laying order: what comes later is laid over the others
   --kind DEPOT=KIND    core (where it is left out), program, world, optional, add-on, or language:CODE
-  --with-files         copies the files as well; without it only manifests are made, which have no byte of the game
-  --pack               with --with-files: puts the small files of each depot into one file as well, of which whoever fetches
-                       asks for parts: ten thousand files come by a few requests
-  --bundles            with --with-files: puts the files of each depot into a compressed file as well, and what is new of it against
-                       the builds beside it and the heads of branches into others, and the same the other way round
-  --strongest          compresses as far as it goes, at a twentieth of the speed
+  --with-files         copies the files as well, and puts them into bundles, compressed: those of each depot, and what is new of it against
+                       the builds beside it and the heads of branches, both ways. Without it only manifests are made, which have no byte
+                       of the game
+  --between LABEL      bundles what is new between this build and that one too, both ways
+  --strongest          compresses as far as it goes, at a tenth of the speed
+  --plain              makes no bundles
   --to FOLDER          where the source goes
 
 Saves, settings, own content and mods are left out by the game's rules, and links always.`;
@@ -115,26 +112,6 @@ function put(path: string, text: string): void {
   fsyncSync(fd);
   closeSync(fd);
   renameSync(fresh, path);
-}
-
-/** A file of at most so many bytes costs more to ask for than to send. */
-const PACK_MOST = 256 << 10;
-
-/** Writes files after one another; they are small, so each is read whole. @throws Refused where one is another by now */
-function writePack(path: string, folder: string, files: readonly ManifestFile[]): void {
-  mkdirSync(dirname(path), { recursive: true });
-  const fd = openSync(path, 'w');
-  try {
-    for (const file of files) {
-      const bytes = readFileSync(join(folder, file.path));
-      if (createHash('sha256').update(bytes).digest('hex') !== file.sha256)
-        refuse(`${file.path} changed while the source was made.`);
-      writeSync(fd, bytes);
-    }
-    fsyncSync(fd);
-  } finally {
-    closeSync(fd);
-  }
 }
 
 const isInside = (path: string, folder: string): boolean => {
@@ -203,10 +180,11 @@ interface Bundling {
   readonly made: string[];
 }
 
-/** Bundles the depots of a new build, and the ways between it and the builds beside it. */
+/** Bundles the depots of a new build, and the ways between it and the `others`. */
 async function bundlesOf(
   index: DepotIndex,
   label: string,
+  others: readonly string[],
   { real, threads, effort, say, made }: Bundling,
 ): Promise<MadeBundle[]> {
   const lying = (build: string, depot: string): LyingDepot | undefined => {
@@ -232,7 +210,7 @@ async function bundlesOf(
       const own = lying(label, id);
       if (!own) continue;
       await make(own);
-      for (const other of buildsToBridge(index, label)) {
+      for (const other of others) {
         const theirs = lying(other, id);
         if (!theirs) continue;
         await make(own, theirs);
@@ -253,8 +231,8 @@ async function main(argv: string[], say: (text: string) => void, threads: () => 
       ...{ game: { type: 'string' }, label: { type: 'string' }, date: { type: 'string' }, on: { type: 'string' } },
       ...{ from: { type: 'string', multiple: true }, kind: { type: 'string', multiple: true }, to: { type: 'string' } },
       ...{ 'with-files': { type: 'boolean', default: false }, help: { type: 'boolean', default: false } },
-      ...{ pack: { type: 'boolean', default: false }, bundles: { type: 'boolean', default: false } },
-      strongest: { type: 'boolean', default: false },
+      ...{ plain: { type: 'boolean', default: false }, strongest: { type: 'boolean', default: false } },
+      between: { type: 'string', multiple: true },
     } as const,
   });
   if (values.help) return say(HELP);
@@ -262,8 +240,10 @@ async function main(argv: string[], say: (text: string) => void, threads: () => 
     values[name] ?? refuse(`--${name} is missing.\n\n${HELP}`);
   const [label, date, branch, to] = [need('label'), need('date'), need('on'), resolve(need('to'))];
   if (!values.from?.length) refuse(`--from is missing.\n\n${HELP}`);
-  for (const option of ['pack', 'bundles'] as const)
+  for (const option of ['plain', 'strongest', 'between'] as const)
     if (values[option] && !values['with-files']) refuse(`--${option} needs --with-files.`);
+  if (values.plain && (values.strongest || values.between))
+    refuse('--plain makes no bundles: leave out what is about them.');
   const game = readGame(need('game'));
   const kinds = new Map((values.kind ?? []).map((text) => pairOf(text, 'kind')));
   const sources = values.from.map((text): [string, string] => {
@@ -282,6 +262,9 @@ async function main(argv: string[], say: (text: string) => void, threads: () => 
     ? parseJson(readFileSync(indexPath, 'utf8'), DepotIndexSchema, indexPath)
     : undefined;
   if (before && before.game.id !== game.id) refuse(`${to} is a source of ${before.game.title}, not of ${game.title}.`);
+  const between = values.between ?? [];
+  for (const other of between)
+    if (!before?.builds.some((build) => build.label === other)) refuse(`--between ${other}: ${to} has no such build.`);
   if (before?.builds.some((build) => build.label === label)) refuse(`${to} has a build ${label} already.`);
   const depots = sources.map(([id, folder]): NewDepot => {
     const files = depotFiles(game, id, folder, say);
@@ -291,7 +274,6 @@ async function main(argv: string[], say: (text: string) => void, threads: () => 
   const { index, manifests } = await makeSource(before, game, { label, date, branch }, depots, {
     sha256,
     has: values['with-files'] ? 'files' : 'manifests',
-    packMost: values.pack ? PACK_MOST : undefined,
   });
   const made: string[] = [];
   try {
@@ -304,21 +286,16 @@ async function main(argv: string[], say: (text: string) => void, threads: () => 
           copyFileSync(join(sources[i]![1], path), join(base, path), constants.COPYFILE_FICLONE);
         }
         say(`${id}: files copied`);
-        const packed = values.pack ? packedFiles(files, PACK_MOST) : [];
-        if (packed.length > 0) {
-          made.push(join(real, packPath(label, id)));
-          writePack(join(real, packPath(label, id)), sources[i]![1], packed);
-          say(`${id}: ${packed.length} small files packed`);
-        }
       }
     }
     for (const [path, text] of manifests) {
       made.push(join(real, path));
       put(join(real, path), text);
     }
-    const bundles = values.bundles
-      ? await bundlesOf(index, label, { real, threads, effort: values.strongest ? STRONGEST : USUAL, say, made })
-      : [];
+    const isBundled = values['with-files'] && !values.plain;
+    const effort = values.strongest ? STRONGEST : USUAL;
+    const others = [...new Set([...buildsToBridge(index, label), ...between])];
+    const bundles = isBundled ? await bundlesOf(index, label, others, { real, threads, effort, say, made }) : [];
     // Last: until then nobody knows of the new build.
     put(indexPath, `${JSON.stringify(withBundles(index, bundles), null, 2)}\n`);
   } catch (error) {

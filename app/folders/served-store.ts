@@ -81,10 +81,11 @@ export function servedStore(place: ServedPlace): ServedStore {
     sizes.set(path, Math.max(sizes.get(path) ?? 0, offset + bytes.length));
   };
   return {
-    async fetch({ files, pack, token: session, bytesPerSecond }, progress, signal) {
+    async fetch({ files, frames, token: session, bytesPerSecond }, progress, signal) {
       const asked: ServedFetch = {
-        ...{ root, folder, pack, token: session, bytesPerSecond },
+        ...{ root, folder, token: session, bytesPerSecond },
         files: files.map((file) => ({ ...file, sources: file.sources.map((source) => source ?? null) })),
+        frames: frames?.map(({ prefix, parts, ...frame }) => ({ ...frame, prefix: [...prefix], parts: [...parts] })),
       };
       const init = { method: 'POST', headers: { [SERVED_TOKEN_HEADER]: token }, body: JSON.stringify(asked), signal };
       for await (const some of servedValues(await request('/served/fetch', init), ServedFetchNewsSchema, signal)) {

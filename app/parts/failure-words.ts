@@ -264,7 +264,7 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
     next: 'Nothing was changed.',
   }),
   'bundle/does-not-fit': (facts) => ({
-    what: `The bundle of ${facts.depot} at ${facts.build} is not as its index says: frame ${facts.frame} ${facts.problem}.`,
+    what: `The bundle of ${facts.depot} at ${facts.build} is not as its index says: ${facts.frame === undefined ? 'it' : `frame ${facts.frame}`} ${facts.problem}.`,
     next: 'Nothing was fetched from it. Tell whoever made the source.',
   }),
   'profile/unknown-version': (facts) => ({

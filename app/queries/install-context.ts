@@ -12,8 +12,8 @@ import {
   type Ownership,
 } from '#core/builds';
 import { Failure, isFailure } from '#core/failure';
-import { diskContents, placesInPack, targetTree, type TargetFile, type TargetInput, withPresets } from '#core/fetch';
-import { type LaidFile, type Manifest, manifestFiles, overlay, parseMetalink } from '#core/manifest';
+import { diskContents, targetTree, type TargetFile, type TargetInput, withPresets } from '#core/fetch';
+import { type LaidFile, type Manifest, overlay, parseMetalink } from '#core/manifest';
 import { readModList } from '#core/mod-list';
 import {
   byPrograms,
@@ -89,16 +89,6 @@ const mirrorsOf = (
   build: BuildLabel,
 ): NonNullable<TargetInput['mirrors']> =>
   new Map(entriesOf(index, depots, build).flatMap(({ depot, mirrors }) => (mirrors ? [[depot, mirrors]] : [])));
-
-/** The packs that a source has of these depots at a build. */
-async function packsOf(index: DepotIndex, depots: readonly Depot[], build: BuildLabel): Promise<TargetInput['packs']> {
-  const packs = new Map<DepotId, { href: string; places: ReadonlyMap<string, number> }>();
-  for (const { depot, pack, sha256 } of entriesOf(index, depots, build)) {
-    const manifest = pack && (await getManifest(sha256));
-    if (manifest) packs.set(depot, { href: pack.href, places: placesInPack(manifestFiles(manifest), pack.most) });
-  }
-  return packs;
-}
 
 /** Asks for a manifest, and keeps it where it is the one that the index means. */
 async function learnManifest({ href, sha256, build, depot }: ManifestEntry): Promise<void> {
@@ -309,9 +299,8 @@ const keptTarget = keepLast(
     const { build, releases, order, list } = JSON.parse(wanted) as Wanted;
     const filesHref = fileAddresses(index, depots, build);
     const mirrors = mirrorsOf(index, depots, build);
-    const packs = await packsOf(index, depots, build);
     const known = knownReleases(catalogue, releases);
-    const input = { index, laid, filesHref, mirrors, packs, catalogue, releases: known, order, list };
+    const input = { index, laid, filesHref, mirrors, catalogue, releases: known, order, list };
     return targetTree(input, platformSha256);
   },
   TARGETS_KEPT,

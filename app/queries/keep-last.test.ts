@@ -13,6 +13,11 @@ it('works again only when it is asked of other values', () => {
   expect(counted(one, 'a')).toMatchObject({ times: 5 });
 });
 
+it('is asked of any number of values, none included', () => {
+  const all = keepLast((...some: readonly number[]) => some.length);
+  expect([all(), all(1), all(1, 2), all(1)]).toEqual([0, 1, 2, 1]);
+});
+
 it('keeps as many as it may, those asked for last', () => {
   let times = 0;
   const counted = keepLast((_text: string) => ++times, 2);

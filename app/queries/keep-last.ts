@@ -10,7 +10,9 @@ export function keepLast<Asked extends readonly unknown[], Result>(
 ): (...asked: Asked) => Result {
   let kept: { readonly asked: Asked; readonly result: Result }[] = [];
   return (...asked) => {
-    const same = kept.find((one) => one.asked.every((value, i) => Object.is(value, asked[i])));
+    const same = kept.find(
+      (one) => one.asked.length === asked.length && one.asked.every((value, i) => Object.is(value, asked[i])),
+    );
     const latest = same ?? { asked, result: work(...asked) };
     kept = [latest, ...kept.filter((one) => one !== same)].slice(0, most);
     if (!same && latest.result instanceof Promise) {

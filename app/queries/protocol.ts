@@ -38,6 +38,7 @@ export type Questions = Pick<
   | 'copyElsewhere'
   | 'holdView'
   | 'learn'
+  | 'learnBundles'
 > &
   Pick<
     typeof history,

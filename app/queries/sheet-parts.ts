@@ -49,7 +49,7 @@ async function manifestsFor({ index }: InstallContext, sheet: HoldSheet) {
       without.push(index.depots.find((depot) => depot.id === id)?.title ?? id);
       continue;
     }
-    const { mirrors: _, pack: __, ...rest } = entry;
+    const { mirrors: _, bundles: __, ...rest } = entry;
     texts.push([manifestInArchive(id), text]);
     // The manifest lies beside the index; where a file of the game is to be had is not told on.
     entries.push({ ...rest, build: sheet.build, href: `${id}.meta4`, filesHref: '' });

@@ -14,7 +14,7 @@ import { type BuildLabel, type DepotId, type ModId, headBuild, type Ownership, o
 import type { BuildChoice } from '#core/choose';
 import type { ToldReference } from '#core/contents';
 import { type ContentKey, keyPieces, keySize } from '#core/digest';
-import { Failure, isFailure } from '#core/failure';
+import { Failure, isFailure, type WireFailure } from '#core/failure';
 import {
   coveredVanilla,
   type DiskContents,
@@ -72,6 +72,7 @@ import {
 } from '~/store';
 import { alongFiles, alongOf } from './along';
 import { dueNames } from './bench';
+import { asksBundles, type AtHand, learnFrames, withFrames } from './bundling';
 import { depotLines } from './depot-lines';
 import { choicesOf } from './choosing';
 import { evidenceOf } from './evidence';
@@ -119,7 +120,16 @@ interface Items {
   readonly covered: readonly FetchItem[];
 }
 
-const allOf = ({ laid, covered }: Items): FetchItem[] => [...laid, ...covered];
+const allOf = keepLast(({ laid, covered }: Items): readonly FetchItem[] => [...laid, ...covered]);
+
+/** What of the disk fetching may build on. */
+const keptAtHand = keepLast((tree: string, { pathOf }: DiskContents, stored: OnDisk['stored']): AtHand => ({
+  tree,
+  pathOf,
+  stored,
+}));
+const atHandOf = async ({ install, found }: InstallContext): Promise<AtHand> =>
+  keptAtHand(install.tree, contentsOf(found), await storedOf(install));
 
 /** @param wanted what is to lie in the folder: the install's target, or the one that a job was started with */
 async function itemsOf(
@@ -269,6 +279,11 @@ function buildsOnDisk(ids: readonly Pick<DepotIdentity, 'builds'>[], likeliest: 
   return [...new Set([likeliest, ...others])];
 }
 
+/** Of mods that lie nowhere the release is named; what depots lack is part of the picture. */
+const keptWanted = keepLast((items: readonly FetchItem[]): readonly FetchItem[] =>
+  items.filter((item) => item.owner.kind === 'depot' || !isNowhere(item)),
+);
+
 export async function fetchView(installId: string, wanted?: Target): Promise<FetchView | undefined> {
   const here = await installContext(installId);
   const target = wanted ?? here.install.target;
@@ -278,11 +293,14 @@ export async function fetchView(installId: string, wanted?: Target): Promise<Fet
   const counting = new Set(here.depots.map(({ id }) => id));
   const gone = items.laid.flatMap((item) => (item.owner.kind === 'mod' && isNowhere(item) ? [item.owner.mod] : []));
   const branches = branchesTo(here, build);
-  const byStorefront = allOf(items).filter(({ owner, source }) => owner.kind === 'depot' && source.how !== 'keep');
+  const wish = { here, build, items: keptWanted(allOf(items)), atHand: await atHandOf(here) };
+  const planned = await withFrames(wish);
+  const byStorefront = planned.items.filter(({ owner, source }) => owner.kind === 'depot' && source.how !== 'keep');
   return {
     build,
-    // Of mods that lie nowhere the release is named; what depots lack is part of the picture.
-    items: allOf(items).filter((item) => item.owner.kind === 'depot' || !isNowhere(item)),
+    items: planned.items,
+    frames: planned.frames,
+    asksBundles: await asksBundles(wish, planned),
     depots: here.depots,
     notCounting: here.index.depots.filter(({ id }) => !counting.has(id)),
     withoutFiles: withoutFiles(here, target.releases, new Set(gone)),
@@ -292,6 +310,18 @@ export async function fetchView(installId: string, wanted?: Target): Promise<Fet
     room: await leastRoom(here, items, target),
     byBranch: { files: byStorefront.length, bytes: byStorefront.reduce((sum, { size }) => sum + size, 0) },
   };
+}
+
+/**
+ * Asks sources for what they have compressed of a target, as far as it may help.
+ * @returns the first failure: what it is of comes as it is
+ */
+export async function learnBundles(installId: string, wanted?: Target): Promise<WireFailure | undefined> {
+  const here = await installContext(installId);
+  const target = wanted ?? here.install.target;
+  const items = await itemsOf(here, target);
+  if (!items || !target) return undefined;
+  return learnFrames({ here, build: target.build, items: keptWanted(allOf(items)), atHand: await atHandOf(here) });
 }
 
 /** What laying down needs on top of what the disk holds, by the way that needs least. */

@@ -6,7 +6,7 @@ import type { WireFailure } from '#core/failure';
 import type { Keepsake, KeepsakeList, OwnFile, PutBack } from '#core/keepsakes';
 import type { Sharing } from '#core/profiles';
 import type { FilesAndBytes } from '#core/depots';
-import type { FetchItem, Owner } from '#core/fetch';
+import type { FetchItem, Owner, PlannedFrame } from '#core/fetch';
 import type { Sign } from '#core/narrow';
 import type { Decided, DecisionRule, RecordLayout } from '#core/merge';
 import type { CausedDrift, HoldSheet } from '#core/hold';
@@ -323,6 +323,10 @@ export interface TwoBuildsView {
 export interface FetchView {
   readonly build: BuildLabel;
   readonly items: readonly FetchItem[];
+  /** Frames of bundles that bring some of it. */
+  readonly frames: readonly PlannedFrame[];
+  /** Whether a source may have more of it compressed, of which nothing is known yet. */
+  readonly asksBundles: boolean;
   readonly depots: readonly Depot[];
   readonly notCounting: readonly Depot[];
   /** Releases of the target of which no files can be had. */

@@ -34,6 +34,22 @@ export async function request(url: string, init: RequestInit = {}): Promise<Resp
   return response;
 }
 
+/** Bytes of an answer as they come. @throws Failure `source/not-as-expected` behind `most` of them, `service/unreachable` where it breaks off */
+async function* atMost(response: Response, url: string, most: number): AsyncGenerator<Uint8Array<ArrayBuffer>> {
+  let read = 0;
+  try {
+    for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array<ArrayBuffer>>) {
+      read += chunk.length;
+      if (read > most)
+        throw new Failure('source/not-as-expected', { url, what: 'text', found: `more than ${most >> 20} MiB came` });
+      yield chunk;
+    }
+  } catch (error) {
+    if (isFailure(error)) throw error;
+    throw new Failure('service/unreachable', { url }, { cause: error });
+  }
+}
+
 /**
  * The text of an answer.
  * @param most bytes; nothing longer is read
@@ -41,19 +57,29 @@ export async function request(url: string, init: RequestInit = {}): Promise<Resp
  */
 export async function readText(response: Response, url: string, most: number): Promise<string> {
   const decoder = new TextDecoder('utf-8');
-  let [text, read] = ['', 0];
-  try {
-    for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
-      read += chunk.length;
-      if (read > most)
-        throw new Failure('source/not-as-expected', { url, what: 'text', found: `more than ${most >> 20} MiB came` });
-      text += decoder.decode(chunk, { stream: true });
-    }
-  } catch (error) {
-    if (isFailure(error)) throw error;
-    throw new Failure('service/unreachable', { url }, { cause: error });
-  }
+  let text = '';
+  for await (const chunk of atMost(response, url, most)) text += decoder.decode(chunk, { stream: true });
   return text + decoder.decode();
+}
+
+/**
+ * The text of an answer that may be in gzip, whether or not whoever sent it says so.
+ * @param most bytes of the text; nothing longer is read or unpacked
+ * @throws Failure as {@link readText}
+ */
+export async function readPackedText(response: Response, url: string, most: number): Promise<string> {
+  const chunks: Uint8Array<ArrayBuffer>[] = [];
+  for await (const chunk of atMost(response, url, most)) chunks.push(chunk);
+  const blob = new Blob(chunks);
+  const [first, second] = new Uint8Array(await blob.slice(0, 2).arrayBuffer());
+  const isGzip = first === 0x1f && second === 0x8b;
+  const stream = isGzip ? blob.stream().pipeThrough(new DecompressionStream('gzip')) : blob.stream();
+  try {
+    return await readText(new Response(stream), url, most);
+  } catch (error) {
+    if (!isFailure(error, 'service/unreachable')) throw error;
+    throw new Failure('source/not-as-expected', { url, what: 'text', found: 'broken gzip' }, { cause: error });
+  }
 }
 
 /** @throws Failure as {@link request}, and `json/*` for an answer that does not fit */

@@ -1,5 +1,5 @@
 export { streamSha256 } from './stream-sha256';
-export { getBytes, getPack, getStream, readText, request } from './http';
+export { getBytes, getPack, getStream, readPackedText, readText, request } from './http';
 export { servedRoots } from './served-token';
 export { askSource, placeOfAddress } from './sources';
 export { servedToken, takeTokenFromAddress, tellServedToken } from './token';

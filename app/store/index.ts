@@ -66,13 +66,16 @@ export {
 } from './records';
 export {
   copyTold,
+  getBundleIndex,
   getCatalogue,
   getOffered,
   saidCatalogues,
   getIndex,
   getManifest,
   getSession,
+  knownBundleIndexes,
   knownManifests,
+  putBundleIndex,
   putManifest,
   putSession,
   putTold,

@@ -143,4 +143,8 @@ export const MIGRATIONS: readonly Migrate[] = [
   (database) => {
     database.createObjectStore('shelved', { keyPath: ['game', 'mod', 'version'] });
   },
+  // What sources have compressed is told by indexes of their own.
+  (database) => {
+    database.createObjectStore('bundles');
+  },
 ];

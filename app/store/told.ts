@@ -204,3 +204,16 @@ export async function putManifest(sha256: string, manifest: Manifest): Promise<v
 export async function knownManifests(): Promise<Set<string>> {
   return new Set(await (await db()).getAllKeys('manifests'));
 }
+
+/** @returns the text of a bundle's index; undefined where it is not here */
+export async function getBundleIndex(sha256: string): Promise<string | undefined> {
+  return (await db()).get('bundles', sha256);
+}
+
+export async function putBundleIndex(sha256: string, text: string): Promise<void> {
+  await (await db()).put('bundles', text, sha256);
+}
+
+export async function knownBundleIndexes(): Promise<Set<string>> {
+  return new Set(await (await db()).getAllKeys('bundles'));
+}

@@ -30,6 +30,7 @@ function setUp() {
     newHash: streamSha256,
     open: () => Promise.reject(new Failure('service/unreachable', { url: '' })),
     getPack: async (hrefs) => new TextEncoder().encode(hrefs.join('')),
+    unpack: async () => undefined,
     wait: async () => undefined,
     now: () => 0,
     progress: (progress) => told.push(progress),

@@ -1,4 +1,5 @@
 import '~/no-eval';
+import { unpacking } from '#core/bundles';
 import { ProgressSum } from '#core/calls';
 import { answerMessages } from './answer-messages';
 import { type ChangedPlace, changeDisk } from './change-task';
@@ -20,6 +21,8 @@ import { takeIn } from './arrival-tasks';
 import { pauseFor } from './pause-for';
 import { lookAtFolder } from './look-tasks';
 import type { ArrivalPlace, DiskProgress, DiskResults, DiskTask, DiskWork } from './protocol';
+
+const unpack = unpacking(() => import('@bokuweb/zstd-wasm'));
 
 const disks = new Map<string, Folder>();
 
@@ -96,7 +99,7 @@ async function perform(
   const folder = task.do === 'fetch' ? arrivalsAt(task.place) : arrivals(diskAt(task.disk));
   const token = task.do === 'fetch' ? task.token : undefined;
   return takeIn(task, {
-    ...{ ...ports, folder, getPack, newHash: streamSha256 },
+    ...{ ...ports, folder, getPack, newHash: streamSha256, unpack },
     from: task.do === 'fetch' && task.from ? readerOf(task.from) : folder,
     open: (href, range) => getStream(href, { range, token, signal }),
     wait: (milliseconds) => pauseFor(milliseconds, signal),

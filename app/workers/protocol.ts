@@ -1,5 +1,5 @@
 import type { Done, Work } from '#core/calls';
-import type { Brought, HaulFile, PackRange, PieceNews } from '#core/fetch';
+import type { Brought, HaulFile, HaulFrame, PieceNews } from '#core/fetch';
 import type { WireFailure } from '#core/failure';
 import type { ContentKey } from '#core/digest';
 import type { BackupInfo, BagInfo } from '#core/keepsakes';
@@ -24,7 +24,7 @@ export type ArrivalTask =
       readonly do: 'fetch';
       readonly place: ArrivalPlace;
       readonly files: readonly HaulFile[];
-      readonly pack?: PackRange | undefined;
+      readonly frames?: readonly HaulFrame[] | undefined;
       readonly token: string | undefined;
       /** The token of the server's start, for what it fetches from elsewhere. */
       readonly served: string;

@@ -21,5 +21,6 @@ export {
   BuildLabelSchema,
   DepotIdSchema,
   ModIdSchema,
+  MOST_BUNDLES,
 } from './schema';
 export type { Build, BuildLabel, Depot, DepotId, DepotIndex, Game, ModId, Ownership } from './schema';

@@ -1,5 +1,4 @@
 import { z } from 'zod';
-import { PIECE_SIZE } from '#core/digest';
 import { HrefSchema } from '#core/paths';
 import { eachOnce } from './each-once';
 import { GameRulesSchema } from './rules';
@@ -26,6 +25,9 @@ export type ModId = z.infer<typeof ModIdSchema>;
 export const asBuild = (label: string): BuildLabel => label as BuildLabel;
 export const asDepot = (id: string): DepotId => id as DepotId;
 export const asMod = (id: string): ModId => id as ModId;
+
+/** Bundles of a depot at a build, at most. */
+export const MOST_BUNDLES = 100;
 
 const DepotSchema = z.object({
   id: DepotIdSchema,
@@ -74,26 +76,20 @@ export const DepotIndexSchema = z
           .max(20)
           .optional()
           .describe('Other base addresses of the same files, asked in turn where one fails'),
-        pack: z
-          .object({ href: HrefSchema.min(1), most: z.number().int().positive().max(PIECE_SIZE) })
-          .optional()
-          .describe(
-            'One file with all files of the depot of at most so many bytes, after one another in the manifest’s order: many small files come by few requests then',
-          ),
         bundles: z
           .array(
             z.object({
               href: HrefSchema.min(1),
-              index: HrefSchema.min(1).describe('Its index, compressed (gzip)'),
+              index: HrefSchema.min(1).describe('Its index: JSON, as it is or in gzip'),
               sha256: z
                 .string()
                 .regex(/^[0-9a-f]{64}$/)
-                .describe('Of the index as it lies there'),
+                .describe('Of the text of the index'),
               from: BuildLabelSchema.optional().describe('The build of the same depot that has to be had for it'),
               bytes: z.number().int().nonnegative(),
             }),
           )
-          .max(100)
+          .max(MOST_BUNDLES)
           .optional()
           .describe('Files of the depot, compressed: all of them, or what is new against another build'),
         /** SHA-256 of the manifest's text. */

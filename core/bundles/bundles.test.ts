@@ -145,12 +145,13 @@ describe('the frames that are asked for', () => {
     };
   };
   const missing = (...some: readonly number[]) => new Map(some.map((i) => [contents[i]!.key, [0]]));
+  const framesIn = ({ frames }: ReturnType<typeof chooseFrames>): Frame[] => frames.map(({ frame }) => frame);
 
   it('bring most for their bytes, and only what is at hand is a prefix', () => {
     const [whole, delta] = [frame(0, 500_000, [0, 1, 2, 3]), frame(500_000, 20_000, [2, 3], [5])];
     const isHere = (key: ContentKey): boolean => key === contents[5]!.key;
-    expect(chooseFrames(missing(2, 3), [whole, delta], isHere).frames).toEqual([delta]);
-    expect(chooseFrames(missing(2, 3), [whole, delta], () => false).frames).toEqual([whole]);
+    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], isHere))).toEqual([delta]);
+    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], () => false))).toEqual([whole]);
     // A frame of which little is wanted costs more than that by itself.
     expect(chooseFrames(missing(0), [whole], () => false)).toEqual({
       frames: [],
@@ -168,12 +169,13 @@ describe('the frames that are asked for', () => {
     fc.assert(
       fc.property(fc.uniqueArray(fc.nat(5)), framesArbitrary, (wanted, frames) => {
         const chosen = chooseFrames(missing(...wanted), frames, () => true);
-        const brought = new Set(chosen.frames.flatMap(({ parts }) => parts.map(({ key }) => key)));
-        for (const i of wanted) expect(brought.has(contents[i]!.key) !== chosen.plain.has(contents[i]!.key)).toBe(true);
+        // Each piece comes once: by one frame, or by itself.
+        const brought = chosen.frames.flatMap(({ pieces }) => pieces.map(([key]) => key));
+        expect([...brought, ...chosen.plain.keys()].toSorted()).toEqual(wanted.map((i) => contents[i]!.key).toSorted());
         const plainCost = (keys: Iterable<ContentKey>): number =>
           [...keys].reduce((sum, key) => sum + keySize(key) + REQUEST_BYTES, 0);
         const cost = chosen.frames.reduce(
-          (sum, { length }) => sum + length + REQUEST_BYTES,
+          (sum, { frame: { length } }) => sum + length + REQUEST_BYTES,
           plainCost(chosen.plain.keys()),
         );
         expect(cost).toBeLessThanOrEqual(plainCost(missing(...wanted).keys()));
@@ -188,9 +190,9 @@ describe('the frames that are asked for', () => {
       parts: [{ key: large.key, start: from * PIECE_SIZE, end: to * PIECE_SIZE }],
     });
     const [head, tail] = [part(0, 2), part(2, 3)];
-    expect(chooseFrames(new Map([[large.key, [2]]]), [head, tail], () => false).frames).toEqual([tail]);
+    expect(framesIn(chooseFrames(new Map([[large.key, [2]]]), [head, tail], () => false))).toEqual([tail]);
     expect(chooseFrames(new Map([[large.key, [1, 2]]]), [head], () => false)).toEqual({
-      frames: [head],
+      frames: [{ frame: head, pieces: [[large.key, 1]] }],
       plain: new Map([[large.key, [2]]]),
     });
   });

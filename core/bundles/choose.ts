@@ -9,9 +9,12 @@ export const REQUEST_BYTES = 300;
 /** Pieces of contents that are missing, by their numbers. */
 export type Missing = ReadonlyMap<ContentKey, Iterable<number>>;
 
+/** A piece of a content, by its number. */
+export type MissingPiece = readonly [key: ContentKey, piece: number];
+
 export interface Chosen<F> {
-  /** Frames to ask for, those that bring most for their bytes first. */
-  readonly frames: readonly F[];
+  /** Frames to ask for, those that bring most for their bytes first, each with the pieces that it is asked for of. */
+  readonly frames: readonly { readonly frame: F; readonly pieces: readonly MissingPiece[] }[];
   /** What no frame brings for less than it costs by itself. */
   readonly plain: ReadonlyMap<ContentKey, readonly number[]>;
 }
@@ -32,18 +35,18 @@ export function chooseFrames<F extends Frame>(
   isAtHand: (key: ContentKey) => boolean,
 ): Chosen<F> {
   const left = new Map([...missing].map(([key, pieces]) => [key, new Set(pieces)]));
-  const piecesIn = ({ parts }: F): [key: ContentKey, piece: number][] =>
+  const piecesIn = ({ parts }: F): MissingPiece[] =>
     parts.flatMap(({ key, start, end }) => {
       const wanted = left.get(key);
       if (!wanted) return [];
       const size = keyPieceSize(key);
       const last = end === keySize(key) ? keyPieces(key).length : end / size;
-      const all: [ContentKey, number][] = [];
+      const all: MissingPiece[] = [];
       for (let piece = start / size; piece < last; piece++) if (wanted.has(piece)) all.push([key, piece]);
       return all;
     });
   /** What asking for them by themselves would cost. */
-  const plainCost = (pieces: readonly (readonly [ContentKey, number])[]): number => {
+  const plainCost = (pieces: readonly MissingPiece[]): number => {
     const contents = new Set(pieces.map(([key]) => key));
     return pieces.reduce((bytes, [key, piece]) => {
       const { start, end } = pieceRange(keySize(key), piece, keyPieceSize(key));
@@ -57,7 +60,7 @@ export function chooseFrames<F extends Frame>(
   const open = new Queue<F>();
   for (const frame of frames)
     if (frame.prefix.every(({ key }) => isAtHand(key))) open.push({ frame, cost: costOf(frame) });
-  const chosen: F[] = [];
+  const chosen: Chosen<F>['frames'][number][] = [];
   for (let best = open.pop(); best && best.cost < 1; best = open.pop()) {
     // What others have brought meanwhile is worth nothing any more.
     const cost = costOf(best.frame);
@@ -65,8 +68,9 @@ export function chooseFrames<F extends Frame>(
       open.push({ frame: best.frame, cost });
       continue;
     }
-    for (const [key, piece] of piecesIn(best.frame)) left.get(key)!.delete(piece);
-    chosen.push(best.frame);
+    const pieces = piecesIn(best.frame);
+    for (const [key, piece] of pieces) left.get(key)!.delete(piece);
+    chosen.push({ frame: best.frame, pieces });
   }
   return {
     frames: chosen,

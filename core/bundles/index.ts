@@ -1,12 +1,14 @@
-export { chooseFrames, type Chosen, type Missing, REQUEST_BYTES } from './choose';
+export { chooseFrames, type Chosen, type Missing, type MissingPiece, REQUEST_BYTES } from './choose';
 export { type Frame, framesOf, type Part } from './frames';
 export { unpackedSize } from './header';
 export { type BundledFile, type FrameLayout, layoutFrames } from './layout';
+export { type Unpack, unpacking, type ZstdLibrary } from './unpack';
 export {
   BEFORE_PREFIX,
   type BundleIndex,
   BundleIndexSchema,
   type IndexPart,
+  MOST_PARTS,
   MOST_PREFIX,
   MOST_UNPACKED,
 } from './schema';

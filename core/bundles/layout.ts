@@ -1,6 +1,6 @@
 import type { ContentKey } from '#core/digest';
 import { keyPieceSize } from '#core/digest';
-import type { IndexPart } from './schema';
+import { type IndexPart, MOST_PARTS } from './schema';
 
 /* What goes into which frame of a bundle, and what it begins with. */
 
@@ -108,7 +108,8 @@ export function layoutFrames(
       const end = Math.min(size, start + most);
       const had = mate === undefined ? undefined : stretch(base![mate]!.size, size, [start, end], mostPrefix);
       const adds = had ? had.end - had.start : 0;
-      if (now.size + end - start > most || (adds > 0 && now.prefixSize + adds > mostPrefix)) close();
+      const isFull = now.parts.length === MOST_PARTS || now.size + end - start > most;
+      if (isFull || (adds > 0 && now.prefixSize + adds > mostPrefix)) close();
       now.parts.push(partOf(number, size, start, end));
       now.size += end - start;
       if (!had || now.mates.has(mate!)) continue;

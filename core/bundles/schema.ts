@@ -10,6 +10,8 @@ import { BuildLabelSchema, DepotIdSchema } from '#core/builds';
 /** Bytes that a frame unpacks to, and of its prefix, at most: both are held at once. */
 export const MOST_UNPACKED = 16 << 20;
 export const MOST_PREFIX = 16 << 20;
+/** Parts of files in a frame, and in its prefix, at most: all of them are spoken of at once. */
+export const MOST_PARTS = 4096;
 /**
  * Bytes of nothing (0) that stand before what a frame begins with: a prefix that happens to begin as a dictionary does (RFC 8878, section 5)
  * would be taken for one.
@@ -26,8 +28,13 @@ export type IndexPart = z.infer<typeof PartSchema>;
 
 const FrameSchema = z.object({
   length: z.number().int().positive().max(MOST_PACKED).describe('Bytes in the bundle; frames lie there without a gap'),
-  parts: z.array(PartSchema).min(1).max(200_000).readonly().describe('What it unpacks to, in its order'),
-  prefix: z.array(PartSchema).max(200_000).readonly().optional().describe('Its prefix: files of the build that is had'),
+  parts: z.array(PartSchema).min(1).max(MOST_PARTS).readonly().describe('What it unpacks to, in its order'),
+  prefix: z
+    .array(PartSchema)
+    .max(MOST_PARTS)
+    .readonly()
+    .optional()
+    .describe('Its prefix: files of the build that is had'),
 });
 
 const Sha256Schema = z.string().regex(/^[0-9a-f]{64}$/);

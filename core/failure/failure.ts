@@ -202,7 +202,8 @@ export interface FailureFacts {
   'bundle/does-not-fit': {
     readonly build: string;
     readonly depot: string;
-    readonly frame: number;
+    /** Undefined where it is the whole of it. */
+    readonly frame?: number;
     readonly problem: string;
   };
   'profile/unknown-version': Expected;

@@ -5,8 +5,10 @@ import { arrivals, arrivingPath, contentPath } from '#core/contents';
 import { contentKey, PIECE_SIZE } from '#core/digest';
 import { Failure } from '#core/failure';
 import { type Folder, memoryFolder } from '#core/folders';
-import { bring, type BringPorts, type ByteRange, type PieceNews } from './bring';
+import { bring } from './bring';
+import type { BringPorts, PieceNews } from './bring-ports';
 import type { HaulFile } from './hauls';
+import type { ByteRange } from './runs';
 import { Throttle } from './throttle';
 
 const hash = (data: Uint8Array | string): string => createHash('sha256').update(data).digest('hex');
@@ -69,6 +71,7 @@ function setUp(answer: Answer = honest, { ranges = true, size = CONTENT.length }
         }
       })();
     },
+    unpack: async () => undefined,
     wait: async () => undefined,
     now: () => 0,
     progress: (news) => world.told.push(news),
@@ -383,40 +386,4 @@ it('no more comes than so many bytes a second', async () => {
   await throttle.take(500);
   await throttle.take(500);
   expect(now).toBe(66_000);
-});
-
-it('small files come out of a pack, and what is wrong there comes by itself', async () => {
-  const contents = Array.from({ length: 40 }, (_, i) => CONTENT.slice(i * 1000, i * 1000 + 500 + 37 * i));
-  let at = 0;
-  const starts = contents.map((content) => {
-    const start = at;
-    at += content.length + 11;
-    return start;
-  });
-  const pack = new Uint8Array(at);
-  contents.forEach((content, i) => pack.set(content, starts[i]));
-  pack[starts[7]! + 3]! ^= 1;
-  const files = contents.map((content, i) => {
-    const name = hash(`${i}`);
-    return fileOf(content, { name, href: `/${i}`, packedAt: starts[i] });
-  });
-  const end = starts[39]! + contents[39]!.length;
-  const alone: string[] = [];
-  for (const ranges of [true, false]) {
-    const world = setUp(
-      (range, _nth, href) => {
-        if (href === '/pack') return pack.slice(range.start, range.end);
-        alone.push(href);
-        return contents[Number(href.slice(1))]!;
-      },
-      { ranges },
-    );
-    const haul = { files, pack: { href: '/pack', start: 0, end } };
-    const { failed, requests, wireBytes } = await bring(haul, world.ports);
-    expect(failed).toEqual([]);
-    for (const [i, content] of contents.entries())
-      expect(hash(await world.folder.read(contentPath(hash(`${i}`)))), `${i}`).toBe(hash(content));
-    if (!ranges) expect(alone).toHaveLength(40);
-    else expect([requests, alone.splice(0), wireBytes]).toEqual([2, ['/7'], end + contents[7]!.length]);
-  }
 });

@@ -1,154 +1,52 @@
 import { assertGoing, inLanes } from '#core/calls';
-import { type ArrivalFolder, arrivingPath, contentPath } from '#core/contents';
-import { keyPieces, keyPieceSize, PIECE_SIZE, pieceRange, type Sha256 } from '#core/digest';
+import { arrivingPath } from '#core/contents';
+import { keyPieces, keyPieceSize, PIECE_SIZE, pieceRange } from '#core/digest';
 import { Failure, failureToWire, isFailure, type WireFailure } from '#core/failure';
-import type { FolderReader, OpenFile, StopSignal } from '#core/folders';
-import { type Haul, type Haulable, type HaulFile, haulsOf, type PackRange } from './hauls';
+import type { OpenFile } from '#core/folders';
+import {
+  type BringPorts,
+  type Brought,
+  type Coming,
+  type Counts,
+  MAX_TRIES,
+  NOTHING_BROUGHT,
+  putAnew,
+  soFar,
+  type StreamHash,
+  wasTakenIn,
+} from './bring-ports';
+import { ByFrames } from './bring-frames';
+import type { Haul } from './hauls';
 import { isOfOneFile, isPassing, isPutOff } from './passing';
+import { type ByteRange, runsOf } from './runs';
 import { Throttle } from './throttle';
-import { type FetchItem, isNowhere, piecesOf, type PieceSource, type PieceWhence } from './what-to-fetch';
+import type { PieceSource } from './what-to-fetch';
 
 /*
  * Brings files to a disk: from where pieces of them lie already, and from their sources. Each piece counts only once its bytes
  * are right; what has come stays when the rest does not.
  */
 
-/** A SHA-256 of bytes as they come. */
-export interface StreamHash {
-  update(bytes: Uint8Array): void;
-  /** @returns hexadecimal digits */
-  digest(): string;
-}
-
-/** Bytes `[start, end)`. */
-export interface ByteRange {
-  readonly start: number;
-  readonly end: number;
-}
-
-/** What happens to a piece while its file is fetched. */
-export type PieceState = 'to-come' | 'on-hand' | 'reused' | 'arriving' | 'failing' | 'checked';
-
-/** News of a piece; `file` is the file's place in the haul, `bytes` counts those that are right now. */
-export interface PieceNews {
-  readonly file: number;
-  readonly index: number;
-  readonly state: PieceState;
-  readonly bytes: number;
-  /** What has come of the haul so far: one that is cut off tells no more. */
-  readonly soFar: BroughtSoFar;
-}
-
-/** What bringing needs of the platform. */
-export interface BringPorts {
-  readonly folder: ArrivalFolder;
-  /** The folder that pieces are taken from that lie elsewhere. */
-  readonly from: Pick<FolderReader, 'open'>;
-  readonly sha256: Sha256;
-  readonly newHash: () => StreamHash;
-  /**
-   * A file as it comes, or a part of it.
-   * @throws Failure `service/*`; `service/no-ranges` where a part was asked for and the source gives none
-   */
-  readonly open: (
-    href: string,
-    range: ByteRange | undefined,
-    signal: StopSignal,
-  ) => Promise<AsyncIterable<Uint8Array<ArrayBuffer>>>;
-  readonly wait: (milliseconds: number) => Promise<void>;
-  /** Milliseconds since any moment. */
-  readonly now: () => number;
-  /** What may come at most; undefined = whatever the line gives. */
-  readonly bytesPerSecond?: number | undefined;
-  readonly progress: (news: PieceNews) => void;
-  readonly signal: StopSignal;
-}
-
-/** What came of a haul, in bytes and requests. */
-export interface BroughtSoFar {
-  readonly fetchedBytes: number;
-  readonly reusedBytes: number;
-  /** What the sources sent, right or wrong. */
-  readonly wireBytes: number;
-  readonly requests: number;
-}
-
-export const NOTHING_BROUGHT: BroughtSoFar = { fetchedBytes: 0, reusedBytes: 0, wireBytes: 0, requests: 0 };
-
-/** What came of a haul in the end, and what of it could not be had. */
-export interface Brought extends BroughtSoFar {
-  /** Whether a source has put off some of it: it was busy, or out of reach. */
-  readonly wasBusy: boolean;
-  readonly failed: readonly { readonly file: number; readonly failure: WireFailure }[];
-}
-
-/** How often something is asked for without anything of it coming, before it is left to a later round. */
-const MAX_TRIES = 4;
 /** Files of a haul at once, and requests for parts of one large file. */
 const FILES_AT_ONCE = 4;
 const RUNS_AT_ONCE = 4;
-/** What is asked for in one request: enough that requests cost nothing beside it, so little that a broken one costs little. */
-const RUN_BYTES = 32 << 20;
 /** Pieces up to this size are held whole, so that a wrong one is not even written. */
 const HELD_WHOLE = 8 << 20;
+
+/** A file that comes from one of its sources just now. */
+interface FromSource extends Coming {
+  readonly href: string;
+}
 
 interface Piece extends ByteRange {
   readonly index: number;
   readonly digest: string;
 }
 
-type Counts = { -readonly [Sum in keyof BroughtSoFar]: BroughtSoFar[Sum] } & { wasBusy: boolean };
-
-const soFar = ({ fetchedBytes, reusedBytes, wireBytes, requests }: Counts): BroughtSoFar => ({
-  ...{ fetchedBytes, reusedBytes, wireBytes, requests },
-});
-
-/** A file on its way. */
-interface Coming {
-  readonly file: HaulFile;
-  /** The source that it comes from just now. */
-  readonly href: string;
-  readonly part: string;
-  readonly ports: BringPorts;
-  readonly counts: Counts;
-  readonly throttle: Throttle | undefined;
-  readonly tell: (index: number, state: PieceState, bytes: number) => void;
-}
-
-/** What has to be known of a file to count its requests; a piece that comes from anywhere else is not asked for. */
-type Asked = Pick<HaulFile, 'size' | 'key'> & { readonly sources: readonly PieceWhence[] };
-
-/** Requests that files take, where nothing goes wrong and the source gives parts. */
-export const requestsFor = (files: readonly (Asked & Haulable)[]): number =>
-  haulsOf(files).reduce(
-    (sum, { files: some, pack }) => sum + (pack ? 1 : some.reduce((all, file) => all + requestsForOne(file), 0)),
-    0,
-  );
-
-/** {@link requestsFor} what has to come of a target, each content once. */
-export function requestsToFetch(items: readonly FetchItem[]): number {
-  const toCome = items.flatMap((item) =>
-    item.source.how === 'fetch' && !isNowhere(item) ? [{ ...item, sources: item.source.pieces }] : [],
-  );
-  return requestsFor([...new Map(toCome.map((item) => [item.key, item])).values()]);
-}
-
-function requestsForOne({ size, key, sources }: Asked): number {
-  if (size === 0) return 0;
-  const ranges = keyPieces(key).map((_, i) => pieceRange(size, i, keyPieceSize(key)));
-  return runsOf(ranges.filter((_, i) => sources[i] === undefined)).length;
-}
-
 /** Bytes `[start, end)` in steps that fit into memory. */
 function* steps({ start, end }: ByteRange): Generator<ByteRange> {
   for (let at = start; at < end || at === start; at += HELD_WHOLE)
     yield { start: at, end: Math.min(end, at + HELD_WHOLE) };
-}
-
-/** Puts a part down anew. It needs not be whole at every moment, and others are put down beside it. */
-async function putAnew(folder: ArrivalFolder, part: string, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
-  if (await folder.stat(part)) await folder.remove(part);
-  await folder.writeAt(part, 0, bytes);
 }
 
 /** Reads bytes step by step. @returns their SHA-256 */
@@ -171,7 +69,7 @@ async function hashSteps(
 }
 
 /** Pieces of a part that are there and right, so that an interrupted fetch goes on where it stopped. */
-async function piecesThere({ file: { size, key }, part, ports }: Omit<Coming, 'href'>): Promise<boolean[]> {
+async function piecesThere({ file: { size, key }, part, ports }: Coming): Promise<boolean[]> {
   const wanted = keyPieces(key);
   const entry = await ports.folder.stat(part);
   // What is longer than the file was never part of it.
@@ -194,7 +92,7 @@ async function piecesThere({ file: { size, key }, part, ports }: Omit<Coming, 'h
 async function reusePiece(
   source: PieceSource,
   { digest, start, end }: Piece,
-  { part, ports }: Omit<Coming, 'href'>,
+  { part, ports }: Coming,
 ): Promise<boolean> {
   const range = { start: source.start, end: source.start + end - start };
   try {
@@ -265,22 +163,11 @@ class PieceSink {
   }
 }
 
-/** Pieces as runs of neighbours that are asked for together. @param pieces in order */
-function runsOf(pieces: Iterable<ByteRange>): ByteRange[] {
-  const runs: { start: number; end: number }[] = [];
-  for (const { start, end } of pieces) {
-    const last = runs.at(-1);
-    if (last?.end === start && end - last.start <= RUN_BYTES) last.end = end;
-    else runs.push({ start, end });
-  }
-  return runs;
-}
-
 /**
  * Takes the pieces that are missing out of a file as it comes by; those that are right are missing no more.
  * @param run what is asked for; undefined = all of it
  */
-async function sift(coming: Coming, missing: Map<number, Piece>, run: ByteRange | undefined): Promise<void> {
+async function sift(coming: FromSource, missing: Map<number, Piece>, run: ByteRange | undefined): Promise<void> {
   const { file, ports, counts, throttle, tell } = coming;
   const pieceSize = keyPieceSize(file.key);
   const end = run?.end ?? file.size;
@@ -333,7 +220,7 @@ async function sift(coming: Coming, missing: Map<number, Piece>, run: ByteRange 
 }
 
 /** Asks for runs, some of them at once. One that fails keeps no other from coming. @returns the first failure */
-async function siftRuns(coming: Coming, missing: Map<number, Piece>): Promise<unknown> {
+async function siftRuns(coming: FromSource, missing: Map<number, Piece>): Promise<unknown> {
   const runs = runsOf([...missing.values()].toSorted((a, b) => a.start - b.start));
   const isAll = runs.length === 1 && runs[0]!.end - runs[0]!.start === coming.file.size;
   let failure: unknown;
@@ -357,7 +244,7 @@ async function siftRuns(coming: Coming, missing: Map<number, Piece>): Promise<un
  * Asks for pieces until all of them are right: a busy source and wrong bytes are waited out, a refusal is not. Where the file
  * is to be had from several sources, the next one is asked for what one has failed to give.
  */
-async function fetchPieces(coming: Omit<Coming, 'href'>, missing: Map<number, Piece>): Promise<void> {
+async function fetchPieces(coming: Coming, missing: Map<number, Piece>): Promise<void> {
   const { file, ports, counts, tell } = coming;
   let hrefs = [file.href, ...(file.mirrors ?? [])];
   /** Sources that give no parts: of these all of the file is asked for. */
@@ -390,9 +277,9 @@ async function fetchPieces(coming: Omit<Coming, 'href'>, missing: Map<number, Pi
   }
 }
 
-async function bringFile(coming: Omit<Coming, 'href'>): Promise<void> {
+/** @param there pieces that are in the part, and right */
+async function bringFile(coming: Coming, there: readonly boolean[]): Promise<void> {
   const { file, part, ports, counts, tell } = coming;
-  const there = await piecesThere(coming);
   const missing = new Map<number, Piece>();
   for (const [index, digest] of keyPieces(file.key).entries()) {
     const piece = { index, digest, ...pieceRange(file.size, index, keyPieceSize(file.key)) };
@@ -417,76 +304,30 @@ async function bringFile(coming: Omit<Coming, 'href'>): Promise<void> {
   await ports.folder.takeIn(file.name, file.key);
 }
 
-/** Takes small files out of a pack as it comes by. @returns the places in the haul of those that came */
-async function bringPack(
-  files: readonly HaulFile[],
-  { href, start, end }: PackRange,
-  { ports, counts, throttle }: Pick<Coming, 'ports' | 'counts' | 'throttle'>,
-): Promise<Set<number>> {
-  const came = new Set<number>();
-  const inOrder = [...files.entries()].toSorted(([, a], [, b]) => (a.packedAt ?? 0) - (b.packedAt ?? 0));
-  let at = start;
-  let next = 0;
-  let bytes = new Uint8Array(inOrder[0]?.[1].size ?? 0);
-  const take = async (chunk: Uint8Array): Promise<void> => {
-    for (let from = 0; from < chunk.length;) {
-      const [i, file] = inOrder[next] ?? [];
-      if (i === undefined || !file) return;
-      const begin = file.packedAt ?? 0;
-      const skipped = Math.min(chunk.length - from, Math.max(0, begin - at));
-      const some = chunk.subarray(from + skipped, from + skipped + begin + file.size - Math.max(at, begin));
-      bytes.set(some, Math.max(at, begin) - begin);
-      from += skipped + some.length;
-      at += skipped + some.length;
-      if (at < begin + file.size) continue;
-      if ((await ports.sha256(bytes)) === keyPieces(file.key)[0]) {
-        await putAnew(ports.folder, arrivingPath(file.name), bytes);
-        await ports.folder.takeIn(file.name, file.key);
-        counts.fetchedBytes += file.size;
-        came.add(i);
-        ports.progress({ file: i, index: 0, state: 'checked', bytes: file.size, soFar: soFar(counts) });
-      }
-      bytes = new Uint8Array(inOrder[++next]?.[1].size ?? 0);
-    }
-  };
-  counts.requests += 1;
-  try {
-    for await (const chunk of await ports.open(href, { start, end }, ports.signal)) {
-      assertGoing(ports.signal);
-      counts.wireBytes += chunk.length;
-      await throttle?.take(chunk.length);
-      await take(chunk);
-      if (next >= inOrder.length) break;
-    }
-  } catch (error) {
-    // What does not come out of the pack is asked for by itself.
-    if (!isOfOneFile(error) && !isFailure(error, 'service/no-ranges')) throw error;
-    if (isPutOff(error)) counts.wasBusy = true;
-  }
-  return came;
-}
-
 /**
  * Brings files into the store of a disk. One that cannot be had is told, and keeps no other from coming.
  * @throws Failure `job/cancelled`, `folder/*`, and whatever of the sources concerns more than one file
  */
-export async function bring({ files, pack }: Haul, ports: BringPorts): Promise<Brought> {
+export async function bring({ files, frames = [] }: Haul, ports: BringPorts): Promise<Brought> {
   const counts: Counts = { ...NOTHING_BROUGHT, wasBusy: false };
   const throttle = ports.bytesPerSecond === undefined ? undefined : new Throttle(ports.bytesPerSecond, ports);
+  const coming = files.map((file, i): Coming => ({
+    ...{ file, part: arrivingPath(file.name), ports, counts, throttle },
+    tell: (index, state, bytes) => ports.progress({ file: i, index, state, bytes, soFar: soFar(counts) }),
+  }));
+  const byFrames = frames.length > 0 ? new ByFrames(coming) : undefined;
+  if (byFrames) {
+    const large = coming.filter(({ file }) => keyPieces(file.key).length > 1);
+    for (const one of large) byFrames.begin(one, await piecesThere(one));
+    await byFrames.bring(frames);
+  }
   const failed: { file: number; failure: WireFailure }[] = [];
-  const came = pack ? await bringPack(files, pack, { ports, counts, throttle }) : undefined;
-  await inLanes(files, FILES_AT_ONCE, { gate: () => assertGoing(ports.signal) }, async (file, i) => {
-    if (came?.has(i)) return;
-    const tell: Coming['tell'] = (index, state, bytes) =>
-      ports.progress({ file: i, index, state, bytes, soFar: soFar(counts) });
+  await inLanes(coming, FILES_AT_ONCE, { gate: () => assertGoing(ports.signal) }, async (one, i) => {
+    if (byFrames?.isDone(one)) return;
     try {
-      await bringFile({ file, part: arrivingPath(file.name), ports, counts, throttle, tell });
+      await bringFile(one, byFrames?.piecesOf(one) ?? (await piecesThere(one)));
     } catch (error) {
-      if (isFailure(error, 'folder/not-found') && (await ports.folder.stat(contentPath(file.name)))) {
-        // Another fetch of the same content, of another page, has taken it in meanwhile.
-        for (const [index, { start, end }] of piecesOf(file).entries()) tell(index, 'on-hand', end - start);
-        return;
-      }
+      if (await wasTakenIn(one, error)) return;
       if (!isOfOneFile(error)) throw error;
       failed.push({ file: i, failure: failureToWire(error) });
     }

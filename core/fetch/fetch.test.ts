@@ -11,8 +11,8 @@ import {
   isNowhere,
   isPartOfFetch,
   type TargetFile,
-  requestsToFetch,
   whatToFetch,
+  wireCost,
 } from './index';
 
 const digest = (text: string): string => createHash('sha256').update(text).digest('hex');
@@ -82,7 +82,7 @@ describe('what to fetch', () => {
       pieces: ['arrived', undefined, { path: 'archive', start: PIECE_SIZE }],
     });
     expect(fetchTotals([item!])).toMatchObject({ stored: PIECE_SIZE, toFetch: PIECE_SIZE, reused: 7 });
-    expect(requestsToFetch([item!])).toBe(1);
+    expect(wireCost([item!])).toEqual({ compressed: 0, plain: PIECE_SIZE, requests: 1 });
   });
 
   it('counts only the missing pieces as bytes to fetch', () => {

@@ -1,65 +1,69 @@
-import { createHash } from 'node:crypto';
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
-import { contentKey } from '#core/digest';
-import { requestsFor } from './bring';
-import { haulsOf, placesInPack } from './hauls';
+import type { PlannedFrame } from './by-frames';
+import { frameRuns, haulsOf } from './hauls';
 
-const PACKS = ['/p', '/q'];
-const key = (i: number, size: number) => contentKey(size, [createHash('sha256').update(`${i}`).digest('hex')]);
+const name = (i: number): string => String(i).padStart(64, '0');
 
-/** Files of a source, of which the small ones lie in a pack, as far as `wanted` says. */
-const wantedFiles = fc
-  .array(fc.record({ size: fc.integer({ min: 0, max: 60_000 }), wanted: fc.boolean(), pack: fc.nat(1) }), {
-    maxLength: 120,
-  })
-  .map((all) => {
-    const files = all.map(({ size, wanted, pack }, i) => ({ path: `f${i}`, size, wanted, pack, key: key(i, size) }));
-    const places = PACKS.map((_, pack) =>
-      placesInPack(
-        files.filter((file) => file.pack === pack),
-        40_000,
-      ),
-    );
-    return files.flatMap(({ path, size, wanted, pack, key }) => {
-      const start = places[pack]!.get(path);
-      if (!wanted) return [];
-      return [{ path, size, key, sources: [], ...(start !== undefined && { packed: { href: PACKS[pack]!, start } }) }];
-    });
-  });
+/** Frames of two bundles, one behind the other, each with pieces of some of sixty files. */
+const world = fc.record({
+  files: fc.uniqueArray(fc.nat(59)).map((all) => all.map((i) => ({ sha256: name(i), size: 60_000 - 1000 * i }))),
+  frames: fc
+    .array(
+      fc.record({
+        bundle: fc.constantFrom('/p', '/q'),
+        gap: fc.constantFrom(0, 0, 9_000, 40_000),
+        length: fc.integer({ min: 1, max: 3 << 20 }),
+        contents: fc.uniqueArray(fc.nat(59), { minLength: 1, maxLength: 4 }),
+      }),
+      { maxLength: 30 },
+    )
+    .map((all) => {
+      const ends = new Map<string, number>();
+      return all.map(({ bundle, gap, length, contents }): PlannedFrame => {
+        const start = (ends.get(bundle) ?? 0) + gap;
+        ends.set(bundle, start + length);
+        const parts = contents.map((i, at) => ({ sha256: name(i), at, start: at, end: at + 1 }));
+        return { href: bundle, start, end: start + length, size: contents.length, prefix: [], parts };
+      });
+    }),
+});
 
-it('hauls hold every file once, and those of a pack lie in its range', () => {
+it('hauls hold every file once, with all frames that bring some of it', () => {
   fc.assert(
-    fc.property(wantedFiles, (files) => {
-      const hauls = haulsOf(files.toSorted((a, b) => b.size - a.size));
-      expect(hauls.flatMap((haul) => haul.files.map(({ path }) => path)).toSorted()).toEqual(
-        files.map(({ path }) => path).toSorted(),
-      );
-      for (const { files: some, pack } of hauls) {
-        expect(some.length).toBeGreaterThan(pack ? 1 : 0);
-        if (!pack) continue;
-        let at = pack.start;
-        for (const { packed, size } of some) {
-          expect(packed!.href).toBe(pack.href);
-          expect(packed!.start).toBeGreaterThanOrEqual(at);
-          expect(packed!.start - at).toBeLessThanOrEqual(16 << 10);
-          at = packed!.start + size;
-        }
-        expect(at).toBe(pack.end);
+    fc.property(world, ({ files, frames }) => {
+      const hauls = haulsOf(files, frames);
+      const names = files.map(({ sha256 }) => sha256);
+      expect(hauls.flatMap((haul) => haul.files.map(({ sha256 }) => sha256)).toSorted()).toEqual(names.toSorted());
+      expect(hauls.every((haul) => haul.files.length > 0)).toBe(true);
+      const wanted = frames.filter(({ parts }) => parts.some(({ sha256 }) => names.includes(sha256)));
+      expect(new Set(hauls.flatMap((haul) => haul.frames))).toEqual(new Set(wanted));
+      expect(hauls.flatMap((haul) => haul.frames)).toHaveLength(wanted.length);
+      for (const { files: some, frames: own } of hauls) {
+        const inHaul = new Set(some.map(({ sha256 }) => sha256));
+        for (const { parts } of own)
+          for (const { sha256 } of parts) expect(inHaul.has(sha256)).toBe(names.includes(sha256));
       }
     }),
   );
 });
 
-it('ten thousand small files of a pack come by a few requests', () => {
-  const files = Array.from({ length: 10_000 }, (_, i) => ({
-    path: `f${i}`,
-    size: 6000,
-    key: key(i, 6000),
-    sources: [],
-  }));
-  const places = placesInPack(files, 40_000);
-  const packed = files.map((file) => ({ ...file, packed: { href: '/p', start: places.get(file.path)! } }));
-  expect(requestsFor(packed)).toBe(20);
-  expect(requestsFor(files)).toBe(10_000);
+it('neighbours are asked for together, as far as little comes along that nobody needs', () => {
+  fc.assert(
+    fc.property(world, ({ frames }) => {
+      const runs = frameRuns(frames);
+      expect(runs.flatMap((run) => run.frames)).toHaveLength(frames.length);
+      for (const { href, start, end, frames: some } of runs) {
+        expect([some[0]!.start, some.at(-1)!.end]).toEqual([start, end]);
+        some.forEach((frame, i) => {
+          expect(frame.href).toBe(href);
+          if (i === 0) return;
+          const gap = frame.start - some[i - 1]!.end;
+          expect(gap).toBeGreaterThanOrEqual(0);
+          expect(gap).toBeLessThanOrEqual(16 << 10);
+        });
+        if (some.length > 1) expect(end - start).toBeLessThanOrEqual(8 << 20);
+      }
+    }),
+  );
 });

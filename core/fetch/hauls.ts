@@ -1,5 +1,6 @@
-import { type ContentKey, keyPieces } from '#core/digest';
-import type { PieceSource } from './what-to-fetch';
+import type { ContentKey } from '#core/digest';
+import type { PlannedFrame } from './by-frames';
+import type { FilePart, PieceSource } from './what-to-fetch';
 
 /** A file that is to come. */
 export interface HaulFile {
@@ -13,112 +14,159 @@ export interface HaulFile {
   readonly key: ContentKey;
   /** Where pieces lie; undefined ones are fetched. */
   readonly sources: readonly (PieceSource | undefined)[];
-  /** Where it begins in a pack, for a file that is one piece. */
-  readonly packedAt?: number | undefined;
 }
 
-/** Bytes `[start, end)` of a file that holds small files after one another. */
-export interface PackRange {
+/** A frame of a bundle that brings pieces of files. */
+export interface HaulFrame {
   readonly href: string;
+  /** The bytes `[start, end)` of the bundle that it is. */
   readonly start: number;
   readonly end: number;
+  /** Bytes that it unpacks to. */
+  readonly size: number;
+  /** Parts of files on the disk that it begins with. */
+  readonly prefix: readonly FilePart[];
+  /** What of it is wanted: bytes `[start, end)` of a file, by its place in the haul, which begin at byte `at` of the frame. */
+  readonly parts: readonly {
+    readonly file: number;
+    readonly at: number;
+    readonly start: number;
+    readonly end: number;
+  }[];
 }
 
-/** Files that are fetched together by one worker; with a pack, out of that where it can be had. */
+/** Files that are fetched together by one worker; what frames bring of them comes out of these where it can be had. */
 export interface Haul {
   readonly files: readonly HaulFile[];
-  readonly pack?: PackRange | undefined;
-}
-
-/** Where a small file lies besides its own address: in which pack, and at which byte. */
-export interface Packed {
-  readonly href: string;
-  readonly start: number;
+  readonly frames?: readonly HaulFrame[] | undefined;
 }
 
 /** What has to be known of a file to put it with others. */
 export interface Haulable {
   readonly size: number;
-  readonly key: ContentKey;
-  readonly packed?: Packed | undefined;
+  readonly sha256: string;
 }
 
 /** What is fetched together: so many that what it costs to hand them out is small, and so few that a pause comes soon. */
 const MOST_BYTES = 8 << 20;
 const MOST_FILES = 16;
-/** Of a pack, in one request. */
-const MOST_PACKED = 500;
-/** Bytes of a pack that nobody needs and that come along, rather than to ask once more. */
+/** The same of frames: bytes on the wire, and files that they bring. */
+const MOST_FRAME_BYTES = 8 << 20;
+const MOST_FRAME_FILES = 2000;
+/** Bytes of a bundle that nobody needs and that come along, rather than to ask once more. */
 const GAP = 16 << 10;
 
-/** Neighbours in a pack, as runs that are asked for together. A file that has no neighbour there is asked for by itself. */
-function packRuns<T extends Haulable>(files: readonly T[]): { files: T[]; pack: PackRange }[] {
-  const byPack = new Map<string, { file: T; start: number; end: number }[]>();
-  for (const file of files) {
-    const { packed, size, key } = file;
-    if (!packed || size === 0 || keyPieces(key).length > 1) continue;
-    const some = byPack.get(packed.href) ?? [];
-    byPack.set(packed.href, some);
-    some.push({ file, start: packed.start, end: packed.start + size });
-  }
-  const runs: { files: T[]; pack: { href: string; start: number; end: number } }[] = [];
-  for (const [href, some] of byPack) {
-    let run: (typeof runs)[number] | undefined;
-    for (const { file, start, end } of some.toSorted((a, b) => a.start - b.start)) {
-      const fits =
-        run &&
-        start >= run.pack.end &&
-        start - run.pack.end <= GAP &&
-        end - run.pack.start <= MOST_BYTES &&
-        run.files.length < MOST_PACKED;
-      if (run && fits) {
-        run.files.push(file);
-        run.pack.end = end;
-      } else runs.push((run = { files: [file], pack: { href, start, end } }));
+/** Frames that belong together, and the contents that they bring. */
+interface Cluster {
+  readonly frames: PlannedFrame[];
+  readonly contents: Set<string>;
+}
+
+const inBundle = (a: Pick<HaulFrame, 'href' | 'start'>, b: Pick<HaulFrame, 'href' | 'start'>): number =>
+  a.href === b.href ? a.start - b.start : a.href < b.href ? -1 : 1;
+
+/** Frames with all others that bring pieces of the same contents: a file is put together by one worker. */
+function clustersOf(frames: readonly PlannedFrame[], isWanted: (content: string) => boolean): Cluster[] {
+  const clusterOf = new Map<string, Cluster>();
+  const clusters = new Set<Cluster>();
+  for (const frame of frames.toSorted(inBundle)) {
+    const contents = new Set(frame.parts.map(({ sha256 }) => sha256).filter(isWanted));
+    if (contents.size === 0) continue;
+    const joined = new Set([...contents].flatMap((content) => clusterOf.get(content) ?? []));
+    const [cluster = { frames: [], contents: new Set<string>() }, ...others] = joined;
+    for (const other of others) {
+      clusters.delete(other);
+      cluster.frames.push(...other.frames);
+      for (const content of other.contents) contents.add(content);
     }
+    cluster.frames.push(frame);
+    for (const content of contents) {
+      cluster.contents.add(content);
+      clusterOf.set(content, cluster);
+    }
+    clusters.add(cluster);
   }
-  return runs.filter((run) => run.files.length > 1);
+  return [...clusters];
+}
+
+const lengthOf = (frames: readonly PlannedFrame[]): number =>
+  frames.reduce((sum, { start, end }) => sum + end - start, 0);
+
+/** Clusters that lie beside each other in their bundle, together as far as that is not too much. */
+function frameHauls(clusters: readonly Cluster[]): Cluster[] {
+  const hauls: Cluster[] = [];
+  let last: Cluster | undefined;
+  let bytes = 0;
+  for (const cluster of clusters) {
+    const more = lengthOf(cluster.frames);
+    const fits =
+      last &&
+      last.frames[0]!.href === cluster.frames[0]!.href &&
+      bytes + more <= MOST_FRAME_BYTES &&
+      last.contents.size + cluster.contents.size <= MOST_FRAME_FILES;
+    if (!last || !fits) {
+      hauls.push((last = { frames: [], contents: new Set() }));
+      bytes = 0;
+    }
+    bytes += more;
+    last.frames.push(...cluster.frames);
+    for (const content of cluster.contents) last.contents.add(content);
+  }
+  return hauls;
 }
 
 /**
- * Puts files together that are fetched at a time: neighbours in a pack, a large one by itself, small ones with others.
- * @param files largest first: at the end only small ones are under way, and nobody waits long for the others
+ * Puts files together that are fetched at a time: those that the same frames bring, a large one by itself, small ones with others.
+ * @param files of different contents, largest first: at the end only small ones are under way, and nobody waits long for the others
+ * @param frames that bring some of them
  */
 export function haulsOf<T extends Haulable>(
   files: readonly T[],
-): { readonly files: readonly T[]; readonly pack?: PackRange }[] {
-  const runs = packRuns(files);
-  const inPack = new Set(runs.flatMap((run) => run.files));
-  const hauls: { files: T[] }[] = [];
+  frames: readonly PlannedFrame[] = [],
+): { readonly files: readonly T[]; readonly frames: readonly PlannedFrame[] }[] {
+  const byContent = new Map(files.map((file) => [file.sha256, file]));
+  const framed = frameHauls(clustersOf(frames, (content) => byContent.has(content)));
+  const inFrames = new Set(framed.flatMap(({ contents }) => [...contents]));
+  const hauls: { files: T[]; frames: readonly PlannedFrame[] }[] = framed.map(({ frames: some, contents }) => ({
+    ...{ files: [...contents].map((content) => byContent.get(content)!), frames: some },
+  }));
   let haul: T[] = [];
   let bytes = 0;
   for (const file of files) {
-    if (inPack.has(file)) continue;
+    if (inFrames.has(file.sha256)) continue;
     if (haul.length > 0 && (haul.length >= MOST_FILES || bytes + file.size > MOST_BYTES)) {
-      hauls.push({ files: haul });
+      hauls.push({ files: haul, frames: [] });
       [haul, bytes] = [[], 0];
     }
     haul.push(file);
     bytes += file.size;
   }
-  if (haul.length > 0) hauls.push({ files: haul });
-  return [...hauls, ...runs];
+  if (haul.length > 0) hauls.push({ files: haul, frames: [] });
+  return hauls;
 }
 
-/**
- * Where files lie in a pack: those of at most `most` bytes, after one another in the order of the manifest.
- * @param files of the manifest
- */
-export function placesInPack(
-  files: Iterable<{ readonly path: string; readonly size: number }>,
-  most: number,
-): Map<string, number> {
-  const places = new Map<string, number>();
-  let at = 0;
-  for (const { path, size } of files) {
-    if (size > most) continue;
-    places.set(path, at);
-    at += size;
+/** Frames of one bundle that are asked for in one request. */
+export interface FrameRun<F> {
+  readonly href: string;
+  readonly start: number;
+  readonly end: number;
+  readonly frames: readonly F[];
+}
+
+/** Frames that lie beside each other, as runs that are asked for together. */
+export function frameRuns<F extends Pick<HaulFrame, 'href' | 'start' | 'end'>>(frames: readonly F[]): FrameRun<F>[] {
+  const runs: { href: string; start: number; end: number; frames: F[] }[] = [];
+  for (const frame of frames.toSorted(inBundle)) {
+    const last = runs.at(-1);
+    const fits =
+      last?.href === frame.href &&
+      frame.start >= last.end &&
+      frame.start - last.end <= GAP &&
+      frame.end - last.start <= MOST_FRAME_BYTES;
+    if (last && fits) {
+      last.frames.push(frame);
+      last.end = frame.end;
+    } else runs.push({ href: frame.href, start: frame.start, end: frame.end, frames: [frame] });
   }
-  return places;
+  return runs;
 }

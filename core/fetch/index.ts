@@ -1,6 +1,10 @@
-export { bring, NOTHING_BROUGHT, requestsToFetch } from './bring';
-export type { BringPorts, Brought, BroughtSoFar, ByteRange, PieceNews, PieceState, StreamHash } from './bring';
-export { type Haul, type HaulFile, haulsOf, type Packed, type PackRange, placesInPack } from './hauls';
+export { bring } from './bring';
+export { NOTHING_BROUGHT } from './bring-ports';
+export type { BringPorts, Brought, BroughtSoFar, PieceNews, PieceState, StreamHash } from './bring-ports';
+export { framesFor, type OfferedFrame, type Planned, type PlannedFrame, planFrames, wireCost } from './by-frames';
+export type { WireCost } from './by-frames';
+export { type Haul, type HaulFile, type HaulFrame, haulsOf } from './hauls';
+export type { ByteRange } from './runs';
 export { isOfOneFile, isPassing } from './passing';
 export { withPresets } from './presets';
 export { coveredVanilla, fileHref, targetTree, writtenKey } from './target';
@@ -11,10 +15,20 @@ export {
   fetchTotals,
   isNowhere,
   isPartOfFetch,
+  isToCome,
   piecesOf,
   whatToFetch,
 } from './what-to-fetch';
-export type { DiskContents, FetchItem, FetchPart, OnDisk, PieceSource, PieceWhence, Source } from './what-to-fetch';
+export type {
+  DiskContents,
+  FetchItem,
+  FetchPart,
+  FilePart,
+  OnDisk,
+  PieceSource,
+  PieceWhence,
+  Source,
+} from './what-to-fetch';
 export { isRangeAnswer } from './range-answer';
 export { type RateCourse, RateSamples } from './rate-samples';
 export { Width } from './width';

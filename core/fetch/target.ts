@@ -6,7 +6,6 @@ import type { LaidFile } from '#core/manifest';
 import { type Catalogue, loadOrder, modById, releaseAt, releaseFileKey } from '#core/mods';
 import { PathSet } from '#core/paths';
 import { utf8Length } from '#core/text';
-import type { Packed } from './hauls';
 
 export type Owner =
   | { readonly kind: 'depot'; readonly depot: DepotId }
@@ -25,8 +24,6 @@ export interface TargetCopy {
   readonly href: string;
   /** Where it is to be had too. */
   readonly mirrors?: readonly string[] | undefined;
-  /** Where it lies in a pack of its source's too. */
-  readonly packed?: Packed | undefined;
 }
 
 /** A file that the new folder shall hold. */
@@ -44,9 +41,6 @@ export interface TargetInput {
   readonly filesHref: ReadonlyMap<DepotId, string>;
   /** Other base addresses of the depots' files. */
   readonly mirrors?: ReadonlyMap<DepotId, readonly string[]>;
-  /** Packs of small files, with the places of files in them by their paths. */
-  readonly packs?:
-    ReadonlyMap<DepotId, { readonly href: string; readonly places: ReadonlyMap<string, number> }> | undefined;
   readonly catalogue: Catalogue;
   /** The chosen release of each mod. */
   readonly releases: ReadonlyMap<ModId, string>;
@@ -92,7 +86,7 @@ function filesOfRelease(catalogue: Catalogue, id: ModId, version: string): Targe
  * @throws Failure `path/*` where two of its files cannot stand side by side, `target/unknown-release`
  */
 export async function targetTree(input: TargetInput, sha256: Sha256): Promise<TargetFile[]> {
-  const { index, laid, filesHref, mirrors, packs, catalogue, releases, order, list: listed = '' } = input;
+  const { index, laid, filesHref, mirrors, catalogue, releases, order, list: listed = '' } = input;
   const files = new Map<string, TargetFile>();
   const lay = (copy: TargetCopy): void => {
     const below = files.get(copy.path);
@@ -116,9 +110,6 @@ export async function targetTree(input: TargetInput, sha256: Sha256): Promise<Ta
     };
     const others = mirrors?.get(depot);
     if (others) copy.mirrors = others.map((other) => fileHref(other, path));
-    const pack = packs?.get(depot);
-    const start = pack?.places.get(path);
-    if (pack && start !== undefined) copy.packed = { href: pack.href, start };
     lay(copy);
   }
   const byMod = new Map([...releases].map(([id, version]) => [id, filesOfRelease(catalogue, id, version)]));

@@ -10,6 +10,13 @@ export interface PieceSource {
   readonly start: number;
 }
 
+/** Bytes `[start, end)` of a file on the disk. */
+export interface FilePart {
+  readonly path: string;
+  readonly start: number;
+  readonly end: number;
+}
+
 /** Where a file of the target comes from. */
 export type Source =
   /** Same path, same bytes. */
@@ -23,8 +30,15 @@ export type Source =
   /** Has to come from the service, but for the pieces that lie on disk: one entry a piece. */
   | { readonly how: 'fetch'; readonly pieces: readonly PieceWhence[] };
 
-/** Where a piece comes from: a file on disk, an earlier fetch that was interrupted; undefined = to fetch. */
-export type PieceWhence = PieceSource | 'arrived' | undefined;
+/**
+ * Where a piece comes from: a file on disk, an earlier fetch that was interrupted; a frame of a bundle, which rebuilds it from data on
+ * disk or has it compressed; undefined = to fetch as it is.
+ */
+export type PieceWhence = PieceSource | 'arrived' | 'rebuilt' | 'compressed' | undefined;
+
+/** Whether a piece has to come, in whatever form. */
+export const isToCome = (piece: PieceWhence): piece is 'rebuilt' | 'compressed' | undefined =>
+  piece === undefined || piece === 'rebuilt' || piece === 'compressed';
 
 export interface FetchItem extends TargetFile {
   readonly source: Source;
@@ -128,17 +142,35 @@ export function piecesOf({ size, key }: Pick<TargetFile, 'size' | 'key'>): { sta
   return Array.from({ length: pieceCount(size, pieceSize) }, (_, i) => pieceRange(size, i, pieceSize));
 }
 
-/** Bytes and files by where they come from, without those that are to be had nowhere. `reused` are pieces on disk inside files that are fetched otherwise, `wholeFiles` what comes of a source that gives no parts. */
+/**
+ * Bytes, as they lie in files, and files by where they come from, without those that are to be had nowhere. `reused` are pieces on disk inside
+ * files that are fetched otherwise, `toFetch` is all that has to come, of which `rebuilt` and `compressed` come by frames of bundles;
+ * `wholeFiles` is what comes of a source that gives no parts.
+ */
 export function fetchTotals(items: readonly FetchItem[]): {
   onHand: number;
   moved: number;
   reused: number;
   stored: number;
+  rebuilt: number;
+  compressed: number;
   toFetch: number;
   filesToFetch: number;
   wholeFiles: number;
 } {
-  const totals = { onHand: 0, moved: 0, reused: 0, stored: 0, toFetch: 0, filesToFetch: 0, wholeFiles: 0 };
+  const totals = {
+    ...{
+      onHand: 0,
+      moved: 0,
+      reused: 0,
+      stored: 0,
+      rebuilt: 0,
+      compressed: 0,
+      toFetch: 0,
+      filesToFetch: 0,
+      wholeFiles: 0,
+    },
+  };
   const toCome = new Set<ContentKey>();
   for (const item of items) {
     if (isNowhere(item)) continue;
@@ -165,9 +197,10 @@ export function fetchTotals(items: readonly FetchItem[]): {
         totals.wholeFiles += size;
         for (const [i, { start, end }] of piecesOf(item).entries()) {
           const whence = source.pieces[i];
+          if (isToCome(whence)) totals.toFetch += end - start;
           if (whence === 'arrived') totals.stored += end - start;
+          else if (whence === 'rebuilt' || whence === 'compressed') totals[whence] += end - start;
           else if (whence) totals.reused += end - start;
-          else totals.toFetch += end - start;
         }
     }
   }

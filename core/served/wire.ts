@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { ChangeSetSchema, KeySchema } from '#core/changes';
 import { ActSchema } from '#core/contents';
+import { MOST_PARTS, MOST_UNPACKED } from '#core/bundles';
 import { isPieceSize } from '#core/digest';
 import { WireFailureSchema } from '#core/failure';
 
@@ -135,11 +136,21 @@ export const ServedFetchSchema = z.object({
         size: CountSchema,
         key: KeySchema,
         sources: z.array(z.object({ path: z.string(), start: CountSchema }).nullable()),
-        packedAt: CountSchema.optional(),
       }),
     )
-    .max(1000),
-  pack: z.object({ href: z.string(), start: CountSchema, end: CountSchema }).optional(),
+    .max(10_000),
+  frames: z
+    .array(
+      z.object({
+        ...{ href: z.string(), start: CountSchema, end: CountSchema, size: CountSchema.max(MOST_UNPACKED) },
+        prefix: z.array(z.object({ path: z.string(), start: CountSchema, end: CountSchema })).max(MOST_PARTS),
+        parts: z
+          .array(z.object({ file: CountSchema, at: CountSchema, start: CountSchema, end: CountSchema }))
+          .max(MOST_PARTS),
+      }),
+    )
+    .max(100_000)
+    .optional(),
   /** Of a sign-in at the service. */
   token: z.string().optional(),
   bytesPerSecond: z.number().positive().optional(),

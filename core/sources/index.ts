@@ -7,8 +7,6 @@ export {
   filesPath,
   leftOut,
   type MadeBundle,
-  packedFiles,
-  packPath,
   type MadeSource,
   makeSource,
   type NewBuild,

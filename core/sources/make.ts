@@ -76,12 +76,7 @@ function overlapping(depots: readonly NewDepot[]): Set<string> {
 export interface MakeOptions {
   readonly sha256: Sha256;
   readonly has: SourceHas;
-  /** Bytes of the largest file that goes into a pack as well; undefined = no packs. */
-  readonly packMost?: number | undefined;
 }
-
-/** Where the pack of a depot's small files lies beside the index. */
-export const packPath = (build: string, depot: string): string => `packs/${asName(build)}/${depot}.pack`;
 
 /** Where a bundle of a depot lies beside the index: with all of its files, or with what is new against another build. */
 export const bundlePath = (build: string, depot: string, from?: string): string =>
@@ -116,12 +111,6 @@ export const withBundles = (index: DepotIndex, made: readonly MadeBundle[]): Dep
   }),
 });
 
-/** The files of a depot that go into its pack, in order; one by itself gains nothing. */
-export function packedFiles<T extends { readonly size: number }>(files: readonly T[], most: number): T[] {
-  const small = files.filter(({ size }) => size <= most);
-  return small.length > 1 ? small : [];
-}
-
 /**
  * Adds a build to a source.
  * @param before the source as it is; undefined for a new one
@@ -133,7 +122,7 @@ export async function makeSource(
   game: Game,
   { label, date, branch }: NewBuild,
   depots: readonly NewDepot[],
-  { sha256, has, packMost }: MakeOptions,
+  { sha256, has }: MakeOptions,
 ): Promise<MadeSource> {
   const build = read(BuildLabelSchema.safeParse(label), 'label', label);
   if (before?.builds.some((one) => one.label === build)) throw new Failure('source/exists', { found: build });
@@ -164,9 +153,7 @@ export async function makeSource(
       (file) => up + base + file.split('/').map(encodeURIComponent).join('/'),
     );
     manifests.set(path, text);
-    const isPacked = packMost !== undefined && packedFiles(files, packMost).length > 0;
     entries.push({
-      ...(isPacked && { pack: { href: packPath(build, id), most: packMost } }),
       ...{ build, depot: id, href: path, filesHref: has === 'files' ? base : '', sha256: await sha256(text) },
       ...{ files: files.length, bytes: files.reduce((sum, { size }) => sum + size, 0) },
     });

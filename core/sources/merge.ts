@@ -1,4 +1,4 @@
-import type { Build, BuildLabel, DepotIndex, Game } from '#core/builds';
+import { type Build, type BuildLabel, type DepotIndex, type Game, MOST_BUNDLES } from '#core/builds';
 import type { Catalogue } from '#core/mods';
 
 /** Builds of several sources as one row, from old to new: each list keeps its order, and dates decide between them. */
@@ -41,8 +41,12 @@ function withMirrors(entries: readonly Entry[]): Entry {
     same.flatMap((entry) => [entry.filesHref, ...(entry.mirrors ?? [])]).filter((href) => href !== ''),
   );
   const href = same.find((entry) => entry.href !== '')?.href ?? '';
-  const pack = same.find((entry) => entry.pack)?.pack;
-  return { ...first!, href, filesHref, ...(mirrors.length > 0 && { mirrors }), ...(pack && { pack }) };
+  const bundles = same.flatMap((entry) => entry.bundles ?? []).slice(0, MOST_BUNDLES);
+  return {
+    ...{ ...first!, href, filesHref },
+    ...(mirrors.length > 0 && { mirrors }),
+    ...(bundles.length > 0 && { bundles }),
+  };
 }
 
 function mergeManifests(lists: readonly (readonly Entry[])[]): Entry[] {

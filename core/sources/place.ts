@@ -36,7 +36,6 @@ export const placeIndex = (index: DepotIndex, place: SourcePlace | undefined): D
         href: placed(bundle.href, place),
         index: placed(bundle.index, place),
       })),
-    pack: entry.pack && place && { ...entry.pack, href: placed(entry.pack.href, place) },
   })),
 });
 

@@ -62,15 +62,15 @@ describe('several sources', () => {
       ],
     });
     const [a, b] = ['a'.repeat(64), 'b'.repeat(64)];
-    const pack = { href: '/y/pack', most: 10 };
+    const bundle = { href: '/y/bundle', index: '/y/index', sha256: a, bytes: 10 };
     const all = [
       having(a, ''),
       having(b, '/other/'),
       having(a, '/x/'),
-      having(a, '/y/', { pack, mirrors: ['/x/', '/z/'] }),
+      having(a, '/y/', { bundles: [bundle], mirrors: ['/x/', '/z/'] }),
     ];
     const { manifests } = mergeIndexes(GAME, all);
-    expect(manifests).toMatchObject([{ sha256: a, filesHref: '/x/', mirrors: ['/y/', '/z/'], pack }]);
+    expect(manifests).toMatchObject([{ sha256: a, filesHref: '/x/', mirrors: ['/y/', '/z/'], bundles: [bundle] }]);
   });
 
   it('even where they are at odds over the order, end', () => {

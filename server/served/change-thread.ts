@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { availableParallelism } from 'node:os';
 import { setTimeout } from 'node:timers/promises';
 import { workerData } from 'node:worker_threads';
+import { unpacking } from '#core/bundles';
 import { assertGoing, Crew, type Perform, ProgressSum } from '#core/calls';
 import { type ChangePorts, notAs, readJournal } from '#core/changes';
 import {
@@ -79,15 +80,17 @@ async function assertNamedRight(name: string, key: ContentKey, size = keySize(ke
     throw new Failure('request/malformed', { what: 'name' });
 }
 
+const unpack = unpacking(() => import('@bokuweb/zstd-wasm'));
+
 /** Fetches contents: their bytes go from their sources to the disk, and each piece is proven on the way. */
 async function fetchInto(
   disk: NodeDisk,
-  { files, pack, own, bytesPerSecond }: Extract<ChangeTask, { do: 'fetch' }>,
+  { files, frames, own, bytesPerSecond }: Extract<ChangeTask, { do: 'fetch' }>,
   { signal, progress }: Asked,
 ): Promise<ChangeResults['fetch']> {
   for (const { name, key, size } of files) await assertNamedRight(name, key, size);
   return bring(
-    { files, pack },
+    { files, frames },
     {
       folder: arrivals(disk),
       from: disk,
@@ -97,6 +100,7 @@ async function fetchInto(
         return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest('hex') };
       },
       open: openSource(own, signal),
+      unpack,
       wait: (milliseconds) => setTimeout(milliseconds, undefined, { signal }).catch(() => assertGoing(signal)),
       now: () => performance.now(),
       ...{ progress, signal, bytesPerSecond },

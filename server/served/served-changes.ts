@@ -190,13 +190,16 @@ export class ServedChanges {
   }
 
   /** Fetches into the store, beside whatever else is done on the disk: what arrives is nobody's yet. */
-  #fetch(place: DiskPlace, { files, pack, token, bytesPerSecond }: ServedFetch, request: Request): Response {
+  #fetch(place: DiskPlace, { files, frames, token, bytesPerSecond }: ServedFetch, request: Request): Response {
     const cookie = request.headers.get('Cookie');
     const headers = { ...(cookie && { Cookie: cookie }), ...(token && { Authorization: `Bearer ${token}` }) };
     const own = { origin: new URL(request.url).origin, headers };
     const wanted = files.map((file) => ({ ...file, sources: file.sources.map((source) => source ?? undefined) }));
     return this.#told(request.signal, (signal, tell) =>
-      this.#fetching.run({ do: 'fetch', place, files: wanted, pack, own, bytesPerSecond }, { signal, progress: tell }),
+      this.#fetching.run(
+        { do: 'fetch', place, files: wanted, frames, own, bytesPerSecond },
+        { signal, progress: tell },
+      ),
     );
   }
 

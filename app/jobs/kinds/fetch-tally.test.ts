@@ -22,7 +22,7 @@ function fileOf(digit: string, ...arrived: number[]): FetchItem {
 }
 const [a, b] = [fileOf('a'), fileOf('b')];
 
-it('counts each piece once, and takes what lay there for no rate', () => {
+it('counts each piece once, and what is on the wire for the rate', () => {
   let now = 0;
   const tally = new FetchTally({ build: '1', items: [a, b] }, undefined, () => now);
   const counted = (item: FetchItem, ...some: PieceNews[]) => some.map((one) => tally.piece(item, one));
@@ -43,7 +43,7 @@ it('counts each piece once, and takes what lay there for no rate', () => {
   expect(tally.report()).toMatchObject({
     ...came,
     ...{ files: 2, wholeBytes: 6 << 20, milliseconds: 700 },
-    course: { bytes: [20] },
+    course: { bytes: [33] },
     partly: [[b.sha256, [[1, 2]]]],
   });
 });
@@ -70,5 +70,5 @@ it('goes on from what it left, and from nothing that is no report', () => {
   second.piece(b, news(0, 'checked'));
   expect(second.report()).toMatchObject({ files: 2, wholeBytes: 6 << 20, fetchedBytes: 60, requests: 4 });
   // The time that nothing was under way is no part of the course.
-  expect(second.report().course).toEqual({ step: 500, bytes: [10, 10] });
+  expect(second.report().course).toEqual({ step: 500, bytes: [33, 33] });
 });

@@ -54,7 +54,6 @@ export class FetchTally {
     const right = this.#partly.get(sha256) ?? new Set();
     const isNew = !right.has(index);
     this.#partly.set(sha256, right.add(index));
-    if (isNew && state === 'checked') this.#samples.add(bytes, this.now());
     const isWhole = right.size === pieceCount(keySize(key), keyPieceSize(key));
     if (isWhole) {
       this.#partly.delete(sha256);
@@ -66,6 +65,7 @@ export class FetchTally {
   /** Counts what more has come of a haul. */
   came(before: BroughtSoFar, now: BroughtSoFar): void {
     for (const what of SUMMED) this.#sums[what] += now[what] - before[what];
+    this.#samples.add(now.wireBytes - before.wireBytes, this.now());
   }
 
   report(missing: FetchReport['missing'] = []): FetchReport {

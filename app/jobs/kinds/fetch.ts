@@ -7,11 +7,15 @@ import {
   type BroughtSoFar,
   type FetchItem,
   fetchTotals,
+  framesFor,
   isPartOfFetch,
+  isToCome,
   type HaulFile,
+  type HaulFrame,
   haulsOf,
   isNowhere,
   NOTHING_BROUGHT,
+  type PlannedFrame,
   type Source,
   Width,
 } from '#core/fetch';
@@ -56,6 +60,8 @@ interface Wanted {
   readonly id: string;
   readonly build: string;
   readonly items: readonly FetchItem[];
+  /** Frames of bundles that were planned for it. */
+  readonly frames?: readonly PlannedFrame[];
 }
 
 /** Names contents for a build before they come, so that nobody takes them for what nothing refers to. */
@@ -69,6 +75,18 @@ export async function nameFetched(
   const keys = items.flatMap((item) => (isComing(item) || isContent(item.source) ? [item.key] : []));
   const reference = await makeReference({ id, at: Date.now(), reason }, keys, { sha256: platformSha256 });
   await changesOf(install).carryOut(uncounted(context), { act: 'refer', reference });
+}
+
+/** Frames as a worker knows them: files by their places in the haul. */
+function haulFrames(frames: readonly PlannedFrame[], group: readonly FetchItem[]): HaulFrame[] {
+  const places = new Map(group.map(({ sha256 }, i) => [sha256, i]));
+  return frames.map((frame) => ({
+    ...frame,
+    parts: frame.parts.flatMap(({ sha256, ...part }) => {
+      const file = places.get(sha256);
+      return file === undefined ? [] : [{ ...part, file }];
+    }),
+  }));
 }
 
 /** The reference to what a job has fetched for itself. */
@@ -85,7 +103,7 @@ export const fetchedBy = (job: string): string => `fetched-${job}`;
 export async function fetchContents(
   context: JobContext,
   install: Install,
-  { id, build, items }: Wanted,
+  { id, build, items, frames: planned = [] }: Wanted,
   isPart: (item: FetchItem) => boolean = () => true,
 ): Promise<void> {
   const session = await getSession(install.game);
@@ -93,6 +111,7 @@ export async function fetchContents(
   for (const item of items)
     if (item.source.how === 'fetch' && !isNowhere(item) && isPart(item)) byContent.set(item.sha256, item);
   const missing = [...byContent.values()];
+  const frames = framesFor(missing, planned);
   if (!session && missing.some(({ href }) => asksSignIn(href))) throw new Failure('service/sign-in-needed');
   // What is counted is what comes: pieces that are reused from the disk are no part of it.
   context.phase(`Fetching ${build}`, missing.length, fetchTotals(missing).toFetch);
@@ -102,15 +121,15 @@ export async function fetchContents(
   const names = new Map(
     await Promise.all(missing.map(async ({ key }) => [key, await contentName(key, platformSha256)] as const)),
   );
-  const haulFile = ({ key, size, href, mirrors, source, packed }: FetchItem): HaulFile => ({
-    ...{ name: names.get(key)!, href, size, key, packedAt: packed?.start },
+  const haulFile = ({ key, size, href, mirrors, source }: FetchItem): HaulFile => ({
+    ...{ name: names.get(key)!, href, size, key },
     // One that wants a sign-in is asked only as the first: its token goes to nobody else.
     mirrors: mirrors?.filter((mirror) => !asksSignIn(mirror)),
     sources: (source.how === 'fetch' ? source.pieces : []).map((piece) =>
-      piece === 'arrived' ? undefined : piece && { ...piece, path: treePath(install.tree, piece.path) },
+      piece === 'arrived' || isToCome(piece) ? undefined : { ...piece, path: treePath(install.tree, piece.path) },
     ),
   });
-  const tokenOf = ({ href }: FetchItem): string | undefined => tokenFor(href, session?.token);
+  const tokenOf = ({ href }: { readonly href: string }): string | undefined => tokenFor(href, session?.token);
   const tally = new FetchTally({ build, items: missing }, context.left);
   const width = new Width();
   let toldAt = 0;
@@ -119,16 +138,22 @@ export async function fetchContents(
     goneAfter: GONE_AFTER,
     // Whoever signed in somewhere shows that to nobody else.
     groupsOf: (some: readonly FetchItem[]) =>
-      [...new Set(some.map(tokenOf))].flatMap((token) => haulsOf(some.filter((item) => tokenOf(item) === token))),
+      [...new Set(some.map(tokenOf))].flatMap((token) =>
+        haulsOf(
+          some.filter((item) => tokenOf(item) === token),
+          frames.filter((frame) => tokenOf(frame) === token),
+        ),
+      ),
     pause: (round: number) => context.wait(500 * 2 ** round),
   };
   // Large files first: at the end only small ones are under way, and no lane waits long for the others.
   const largestFirst = missing.toSorted((a, b) => b.size - a.size);
   const limitedAtOnce = Math.min(LIMITED_LANES, rounds.groupsOf(largestFirst).length);
-  const aside = await inRounds(largestFirst, rounds, context, async ({ files: group, pack }) => {
+  const aside = await inRounds(largestFirst, rounds, context, async ({ files: group, frames: some }) => {
     const limit = rateLimit();
     const task = {
-      ...({ do: 'fetch', place: changes.arrivals, files: group.map(haulFile), pack, from: undefined } as const),
+      ...({ do: 'fetch', place: changes.arrivals, files: group.map(haulFile), from: undefined } as const),
+      frames: haulFrames(some, group),
       ...{ token: tokenOf(group[0]!), served: servedToken() },
       bytesPerSecond: limit === undefined ? undefined : limit / limitedAtOnce,
     };
@@ -190,6 +215,8 @@ export const fetchJob: Kind = {
     const { target, thenLayDown, part, way, only } = readParams(context, ParamsSchema);
     context.phase('Working out what to fetch', 0, 0);
     await query('learn', context.install);
+    // What cannot be learned of bundles comes as it is.
+    await query('learnBundles', context.install, target);
     const [view, install] = await Promise.all([
       query('fetchView', context.install, target),
       getInstall(context.install),

@@ -52,7 +52,8 @@ import { changeInstall } from '~/commands/bring-in';
 import { importProfile, makeProfile, profileText } from '~/commands/profiles';
 import { getPack, getStream } from '~/remote/http';
 import { streamSha256 } from '~/remote/stream-sha256';
-import { type ByteRange, fetchTotals, requestsToFetch } from '#core/fetch';
+import { type ByteRange, wireCost } from '#core/fetch';
+import { unpacking } from '#core/bundles';
 import { text } from '~/places';
 import { firstInstall, signIn, storefrontLooks } from '~/remote/services';
 import { askSource } from '~/remote/sources';
@@ -148,6 +149,7 @@ const readRecord = async (disk: Folder): Promise<InstallRecord> =>
 
 let jobs = 0;
 /** What jobs found out, by their ids. */
+const unpack = unpacking(() => import('@bokuweb/zstd-wasm'));
 const outcomes = new Map<string, unknown>();
 
 function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promise<void> => undefined): JobContext {
@@ -177,7 +179,7 @@ function contextOf(params: unknown, id = `job-${++jobs}`, gate = async (): Promi
       const from = task.do === 'fetch' && task.from ? readerAt(task.from) : folder;
       const token = task.do === 'fetch' ? task.token : undefined;
       const open = (href: string, range: ByteRange | undefined) => getStream(href, { range, token, signal });
-      return takeIn(task, { ...ports, folder, from, getPack, open, newHash: streamSha256, wait, now: () => 0 });
+      return takeIn(task, { ...ports, folder, from, getPack, open, unpack, newHash: streamSha256, wait, now: () => 0 });
     };
     return (await perform()) as never;
   };
@@ -810,12 +812,13 @@ describe('fetch', () => {
     const bare = [...ready.image].filter(([path]) => !/^(contents|references)\//.test(path));
     disk.now = await folderFrom(new Map(bare));
     await noteJob('fetch', {}, `noted-${++jobs}`, 'done');
-    const { items, room } = (await stages.fetchView(INSTALL))!;
+    const { items, frames, room } = (await stages.fetchView(INSTALL))!;
     expect(room).toBe(Math.min(...(await stages.assemble(INSTALL))!.ways.slice(0, 2).map(roomNeeded)));
     const report = FetchReportSchema.parse(outcomes.get(await run('fetch', await targetNow())));
+    const cost = wireCost(items, frames);
     for (const [told, was] of [
-      [fetchTotals(items).toFetch, report.wireBytes],
-      [requestsToFetch(items), report.requests],
+      [cost.plain + cost.compressed, report.wireBytes],
+      [cost.requests, report.requests],
     ] as const)
       expect(Math.abs(told - was) / was, `${told} told, ${was} taken`).toBeLessThan(0.02);
   }, 60_000);

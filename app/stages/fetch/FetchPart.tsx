@@ -1,6 +1,6 @@
 import { Button, TextInput } from '@mantine/core';
 import { useState } from 'react';
-import { type FetchPart as Part, fetchTotals, isPartOfFetch } from '#core/fetch';
+import { type FetchPart as Part, fetchTotals, isPartOfFetch, wireCost } from '#core/fetch';
 import { jobs } from '~/jobs';
 import { bytes, counted } from '~/parts/format';
 import { useFrame } from '~/parts/use-frame';
@@ -21,7 +21,8 @@ export function FetchPart({ view, busy }: { view: FetchView; busy: boolean }) {
     .replaceAll('\\', '/')
     .replaceAll(/^\/+|\/+$/g, '');
   const some = below === '' ? [] : view.items.filter((item) => isPartOfFetch(item, { below }));
-  const { toFetch, filesToFetch } = fetchTotals(some);
+  const { filesToFetch } = fetchTotals(some);
+  const cost = wireCost(some, view.frames);
   const found =
     some.length === 0 ? 'Nothing of this build lies there' : `All ${counted(some.length, 'file')} are on this disk`;
   return (
@@ -43,7 +44,9 @@ export function FetchPart({ view, busy }: { view: FetchView; busy: boolean }) {
         disabled={busy || filesToFetch === 0}
         onClick={() => fetchPart({ below })}
       >
-        {filesToFetch === 0 ? 'Fetch only this' : `Fetch only ${counted(filesToFetch, 'file')}, ${bytes(toFetch)}`}
+        {filesToFetch === 0
+          ? 'Fetch only this'
+          : `Fetch only ${counted(filesToFetch, 'file')}, ${bytes(cost.plain + cost.compressed)} on the wire`}
       </Button>
     </details>
   );

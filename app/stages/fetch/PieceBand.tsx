@@ -4,38 +4,51 @@ import { pieceBoard } from '~/jobs';
 import { bytes } from '~/parts/format';
 import styles from './fetch.module.css';
 
-const STATES: readonly PieceState[] = ['on-hand', 'reused', 'checked', 'arriving', 'failing', 'to-come'];
+/** How a piece comes counts while it is still to come. */
+type BandState = PieceState | 'rebuilt' | 'compressed';
 
-const WORDS: Record<PieceState, string> = {
+const STATES: readonly BandState[] = [
+  ...(['on-hand', 'reused', 'checked', 'arriving', 'failing'] as const),
+  ...(['rebuilt', 'compressed', 'to-come'] as const),
+];
+
+const WORDS: Record<BandState, string> = {
   'on-hand': 'on disk',
   reused: 'reused from other files',
   checked: 'fetched and checked',
   arriving: 'arriving',
   failing: 'failed, retrying',
-  'to-come': 'to come',
+  rebuilt: 'to come, rebuilt from old data',
+  compressed: 'to come, compressed',
+  'to-come': 'to come, as it is',
 };
 
 /** Where in a band of 30 a state is drawn: each has a place and height of its own besides its colour. */
-const SHAPES: Record<PieceState, { y: number; height: number }> = {
+const SHAPES: Record<BandState, { y: number; height: number }> = {
   'on-hand': { y: 0, height: 30 },
   checked: { y: 0, height: 30 },
   reused: { y: 15, height: 15 },
   arriving: { y: 0, height: 15 },
   failing: { y: 11, height: 8 },
+  rebuilt: { y: 22, height: 8 },
+  compressed: { y: 11, height: 19 },
   'to-come': { y: 0, height: 30 },
 };
 
-function stateOf(item: FetchItem, piece: number): PieceState {
+function stateOf(item: FetchItem, piece: number): BandState {
   const { source, sha256 } = item;
   if (source.how === 'stored') return 'checked';
   if (source.how !== 'fetch') return 'on-hand';
   const whence = source.pieces[piece];
-  return pieceBoard.get(sha256, piece) ?? (whence === 'arrived' ? 'checked' : whence ? 'reused' : 'to-come');
+  const told = pieceBoard.get(sha256, piece);
+  if (told) return told;
+  if (whence === 'arrived') return 'checked';
+  return typeof whence === 'object' ? 'reused' : (whence ?? 'to-come');
 }
 
 /** Stretches of equal state over the band's bytes, so that ten thousand pieces are a handful of rectangles. */
-function stretchesOf(items: readonly FetchItem[]): { state: PieceState; start: number; length: number }[] {
-  const stretches: { state: PieceState; start: number; length: number }[] = [];
+function stretchesOf(items: readonly FetchItem[]): { state: BandState; start: number; length: number }[] {
+  const stretches: { state: BandState; start: number; length: number }[] = [];
   let at = 0;
   for (const item of items) {
     for (const [i, { start, end }] of piecesOf(item).entries()) {

@@ -9,7 +9,7 @@ import {
   useRouteError,
 } from 'react-router';
 import type { DepotId } from '#core/builds';
-import { type FetchItem, fetchTotals, isNowhere, requestsToFetch } from '#core/fetch';
+import { type FetchItem, fetchTotals, isNowhere, wireCost } from '#core/fetch';
 import { useFrame } from '~/parts/use-frame';
 import { fetchReportOf, isUnderWay, jobs, latestJob, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
@@ -34,6 +34,7 @@ import { type Followed, followedBranch } from './followed-branch';
 import styles from './fetch.module.css';
 import { SignInForm, type SignInOutcome, SignInFormSchema } from '~/parts/SignInForm';
 import { TwoWays } from './TwoWays';
+import { useBundles } from './use-bundles';
 import { useGivesParts } from './use-gives-parts';
 import { failureToWire } from '#core/failure';
 
@@ -145,17 +146,21 @@ const FetchPage = memo(function FetchPage({
   job,
 }: FetchData & { view: FetchView; job: ReturnType<typeof useLatestJob> }) {
   const { install } = useFrame();
-  const bands = bandsOf(view);
   // The page is drawn anew with every few pieces; what follows from the view alone is worked out once.
   const totals = useMemo(() => fetchTotals(view.items), [view.items]);
-  const requests = useMemo(() => requestsToFetch(view.items), [view.items]);
+  const cost = useMemo(() => wireCost(view.items, view.frames), [view.items, view.frames]);
   const busy = job !== undefined && isUnderWay(job);
   const report = fetchReportOf(job?.record);
   const lastRate = useLastRate(install.id);
   const needsSession = view.items.some(({ href, source }) => source.how === 'fetch' && asksSignIn(href));
   const isBlocked = needsSession && !session;
-  const isWhole = useGivesParts(view.items, session, !busy) === false;
-  const wire = isWhole ? totals.wholeFiles : totals.toFetch;
+  const isWhole = useGivesParts(view, session, !busy) === false;
+  const bundles = useBundles(install.id, view, !busy);
+  const bands = useMemo(
+    () => bandsOf(view).map((band) => ({ ...band, wire: wireOf(view, band.items, isWhole) })),
+    [view, isWhole],
+  );
+  const wire = isWhole ? totals.wholeFiles : cost.plain + cost.compressed;
   const fetchPart = useFetchPart();
   const lacking = {
     files: view.lines.reduce((sum, { nowhere }) => sum + nowhere.files, 0),
@@ -171,7 +176,6 @@ const FetchPage = memo(function FetchPage({
         <>
           <div className={`label ${parts.heading}`}>Depots of {view.build}</div>
           {bands.map((band) => {
-            const { toFetch } = fetchTotals(band.items);
             return (
               <div key={band.id} className={parts.item} style={{ height: 52 }}>
                 <span className={parts.grow}>
@@ -181,8 +185,8 @@ const FetchPage = memo(function FetchPage({
                   </div>
                 </span>
                 <span className={styles.amount}>
-                  <span className="mono">{bandWords(view, band.id, toFetch)}</span>
-                  {toFetch > 0 && band.id !== 'mods' && !busy && !isBlocked && (
+                  <span className="mono">{bandWords(view, band.id, band.wire)}</span>
+                  {band.wire > 0 && band.id !== 'mods' && !busy && !isBlocked && (
                     <button
                       type="button"
                       className={styles.alone}
@@ -219,11 +223,15 @@ const FetchPage = memo(function FetchPage({
       }
       right={
         <>
-          <div className="label">{waits ? 'Not at any source' : 'To fetch'}</div>
+          <div className="label">{waits ? 'Not at any source' : 'On the wire'}</div>
           <h2 className={parts.big}>{bytes(waits ? lacking.bytes : wire)}</h2>
           <div className="quiet">
-            of {bytes(all + lacking.bytes)}, in {counted(waits ? lacking.files : totals.filesToFetch, 'file')}
+            {waits
+              ? `in ${counted(lacking.files, 'file')}, of ${bytes(all + lacking.bytes)}`
+              : `for ${bytes(totals.toFetch)} in ${counted(totals.filesToFetch, 'file')}, of ${bytes(all + lacking.bytes)}`}
           </div>
+          {bundles.asking && <p className="quiet">Asking what the source has compressed…</p>}
+          {bundles.failure && totals.toFetch > 0 && <Notice>{bundles.failure} What it is about comes as it is.</Notice>}
           {job?.record.state === 'failed' && <NotFetched job={job.record} items={view.items} />}
           {totals.filesToFetch === 0 && !waits && (
             <Notice tone="right">Everything for {view.build} and its mods is on this disk.</Notice>
@@ -241,9 +249,17 @@ const FetchPage = memo(function FetchPage({
               <Section>What it takes</Section>
               <Pairs
                 rows={[
-                  { name: 'On the wire', value: bytes(wire) },
-                  { name: 'Requests, about', value: count(isWhole ? totals.filesToFetch : requests) },
+                  ...(isWhole
+                    ? []
+                    : [
+                        { name: 'Compressed', value: bytes(cost.compressed) },
+                        { name: 'As it is', value: bytes(cost.plain) },
+                      ]),
+                  { name: 'Requests, about', value: count(isWhole ? totals.filesToFetch : cost.requests) },
                   { name: 'Written to the disk', value: bytes(totals.toFetch + totals.reused) },
+                  ...(isWhole || totals.rebuilt === 0
+                    ? []
+                    : [{ name: 'Of that rebuilt from old data', value: bytes(totals.rebuilt) }]),
                   ...(Number.isFinite(view.room)
                     ? [{ name: 'Room at its peak, laid down', value: bytes(view.room) }]
                     : []),
@@ -320,6 +336,12 @@ function NotFetched({ job, items }: { job: ShownJob; items: readonly FetchItem[]
       )}
     </>
   );
+}
+
+/** Bytes on the wire for some of it. */
+function wireOf({ frames }: FetchView, items: readonly FetchItem[], isWhole: boolean): number {
+  const { plain, compressed } = wireCost(items, frames);
+  return isWhole ? fetchTotals(items).wholeFiles : plain + compressed;
 }
 
 /** What is still to come of a band. */

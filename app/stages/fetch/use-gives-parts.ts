@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useState } from 'react';
 import { isFailure } from '#core/failure';
 import { type FetchItem, isNowhere } from '#core/fetch';
+import type { FetchView } from '~/queries';
 import { asksSignIn, getStream } from '~/remote';
 import type { StoredSession } from '~/store';
 
@@ -15,11 +16,12 @@ function largest(items: readonly FetchItem[]): FetchItem | undefined {
  * does not matter, or cannot be asked yet.
  */
 export function useGivesParts(
-  items: readonly FetchItem[],
+  { items, frames }: Pick<FetchView, 'items' | 'frames'>,
   session: StoredSession | undefined,
   isIdle: boolean,
 ): boolean | undefined {
-  const href = useMemo(() => largest(items)?.href, [items]);
+  // A bundle is no use to anybody who cannot have its frames.
+  const href = useMemo(() => frames[0]?.href ?? largest(items)?.href, [items, frames]);
   const token = href !== undefined && asksSignIn(href) ? session?.token : undefined;
   const asks = isIdle && href !== undefined && (!asksSignIn(href) || token !== undefined);
   const [told, setTold] = useState<{ readonly href: string; readonly parts: boolean }>();

@@ -1,0 +1,209 @@
+import type { BuildLabel, DepotId } from '#core/builds';
+import { BundleIndexSchema, framesOf } from '#core/bundles';
+import { type ContentKey, keySize } from '#core/digest';
+import { Failure, failureToWire, isFailure, type WireFailure } from '#core/failure';
+import { type FetchItem, isNowhere, type OfferedFrame, piecesOf, type Planned, planFrames } from '#core/fetch';
+import { parseJson } from '#core/json';
+import { type Manifest, manifestFiles } from '#core/manifest';
+import { treePath } from '~/folders';
+import { platformSha256, readPackedText, request } from '~/remote';
+import { getBundleIndex, getManifest, knownBundleIndexes, putBundleIndex } from '~/store';
+import { entriesOf, type InstallContext, type ManifestEntry } from './install-context';
+import { keepLast } from './keep-last';
+
+/* What sources have compressed, and what of it is worth asking for. */
+
+/** What sources say of a game. */
+type Sources = Pick<InstallContext, 'index' | 'depots'>;
+
+type Bundle = NonNullable<ManifestEntry['bundles']>[number];
+
+/** A bundle of a depot at a build. */
+interface DepotBundle {
+  readonly entry: ManifestEntry;
+  readonly bundle: Bundle;
+}
+
+/** Bytes that the text of an index has at the most. */
+const MOST_INDEX = 256 << 20;
+
+/** Bundles against other builds that are asked about for one depot. */
+const MOST_BASES = 2;
+/** A build of which so little is at hand is no help. */
+const LEAST_AT_HAND = 0.2;
+/** What is left to come as it is, in bytes, before it is worth asking what else a source has of a depot. */
+const LEAST_LEFT = 64 << 10;
+
+/** Where contents lie on the disk of an install: in the game's folder, or in the store. */
+export interface AtHand {
+  readonly tree: string;
+  readonly pathOf: ReadonlyMap<ContentKey, string>;
+  readonly stored: ReadonlyMap<ContentKey, string>;
+}
+
+function diskPath({ tree, pathOf, stored }: AtHand, key: ContentKey): string | undefined {
+  const path = pathOf.get(key);
+  return path === undefined ? stored.get(key) : treePath(tree, path);
+}
+
+/** Bytes of each depot that have to come as they are. */
+function leftOf(items: readonly FetchItem[]): Map<DepotId, number> {
+  const left = new Map<DepotId, number>();
+  for (const item of items) {
+    const { owner, source } = item;
+    if (owner.kind !== 'depot' || source.how !== 'fetch' || isNowhere(item)) continue;
+    const bytes = piecesOf(item).reduce(
+      (sum, { start, end }, i) => (source.pieces[i] === undefined ? sum + end - start : sum),
+      0,
+    );
+    left.set(owner.depot, (left.get(owner.depot) ?? 0) + bytes);
+  }
+  return left;
+}
+
+/** How much of a depot at a build is at hand, as a share of its bytes. */
+const shareAtHand = keepLast((manifest: Manifest, { pathOf, stored }: AtHand): number => {
+  let [all, here] = [0, 0];
+  for (const { key } of manifestFiles(manifest)) {
+    const size = keySize(key);
+    all += size;
+    if (pathOf.has(key) || stored.has(key)) here += size;
+  }
+  return all === 0 ? 0 : here / all;
+}, 20);
+
+/** The bundles that may bring what is missing: those against builds of which most is at hand first, each depot's whole one last. */
+async function bundlesFor(here: Sources, build: BuildLabel, atHand: AtHand): Promise<DepotBundle[]> {
+  const all: DepotBundle[] = [];
+  for (const entry of entriesOf(here.index, here.depots, build)) {
+    const bases = await Promise.all(
+      (entry.bundles ?? []).map(async (bundle) => {
+        const base = bundle.from === undefined ? undefined : await manifestAt(here, bundle.from, entry.depot);
+        return { bundle, share: base ? shareAtHand(base, atHand) : 0 };
+      }),
+    );
+    const near = bases
+      .filter(({ bundle, share }) => bundle.from !== undefined && share >= LEAST_AT_HAND)
+      .toSorted((a, b) => b.share - a.share)
+      .slice(0, MOST_BASES);
+    const whole = bases.find(({ bundle }) => bundle.from === undefined);
+    for (const { bundle } of [...near, ...(whole ? [whole] : [])]) all.push({ entry, bundle });
+  }
+  return all;
+}
+
+async function manifestAt({ index }: Sources, build: BuildLabel, depot: DepotId): Promise<Manifest | undefined> {
+  const entry = index.manifests.find((one) => one.build === build && one.depot === depot);
+  return entry && getManifest(entry.sha256);
+}
+
+/** The frames of a bundle, by the text of its index. @throws Failure `json/*`, `bundle/does-not-fit` */
+async function readFrames(here: Sources, { entry, bundle }: DepotBundle, text: string): Promise<OfferedFrame[]> {
+  const manifest = await getManifest(entry.sha256);
+  if (!manifest) return [];
+  const index = parseJson(text, BundleIndexSchema, bundle.index);
+  const refuse = (problem: string): never => {
+    throw new Failure('bundle/does-not-fit', { build: entry.build, depot: entry.depot, problem });
+  };
+  if (index.manifest !== entry.sha256) refuse('is of another manifest');
+  if (index.from?.build !== bundle.from) refuse(`is against ${index.from?.build ?? 'no build'}`);
+  const base = index.from && (await manifestAt(here, index.from.build, entry.depot));
+  const isKnown = here.index.manifests.some(
+    (one) => one.sha256 === index.from?.manifest && one.build === index.from.build && one.depot === entry.depot,
+  );
+  if (index.from && !isKnown) refuse(`is against another ${index.from.build}`);
+  return framesOf(index, manifest, base).map((frame) => ({ ...frame, href: bundle.href }));
+}
+
+/** Frames that were read, by the digest of their index and that of the manifest; those of the last few builds. */
+const MOST_READ = 60;
+const read = new Map<string, Promise<readonly OfferedFrame[]>>();
+
+/** @returns none for an index that says what cannot be: its files come as they are then */
+function framesIn(here: Sources, one: DepotBundle): Promise<readonly OfferedFrame[]> {
+  const name = `${one.bundle.href} ${one.bundle.sha256} ${one.entry.sha256}`;
+  let frames = read.get(name);
+  if (!frames) {
+    frames = getBundleIndex(one.bundle.sha256)
+      .then((text = '') => readFrames(here, one, text))
+      .catch((error: unknown) => {
+        if (!isFailure(error)) throw error;
+        return [];
+      });
+    if (read.size >= MOST_READ) read.delete(read.keys().next().value!);
+    read.set(name, frames);
+  }
+  return frames;
+}
+
+const keptFrames = keepLast((...all: readonly (readonly OfferedFrame[])[]) => all.flat());
+const keptPlan = keepLast((items: readonly FetchItem[], frames: readonly OfferedFrame[], atHand: AtHand) =>
+  planFrames(items, frames, (key) => diskPath(atHand, key)),
+);
+
+/** What is wanted of a build, and what is at hand for it. */
+interface Wish {
+  readonly here: Sources;
+  readonly build: BuildLabel;
+  readonly items: readonly FetchItem[];
+  readonly atHand: AtHand;
+}
+
+/** What is to be fetched, with what comes by frames of the bundles whose indexes are here. */
+export async function withFrames({ here, build, items, atHand }: Wish): Promise<Planned> {
+  const nothing = { items, frames: [] };
+  if (leftOf(items).size === 0) return nothing;
+  const known = await knownBundleIndexes();
+  const bundles = (await bundlesFor(here, build, atHand)).filter(({ bundle }) => known.has(bundle.sha256));
+  const frames = keptFrames(...(await Promise.all(bundles.map((one) => framesIn(here, one)))));
+  return frames.length === 0 ? nothing : keptPlan(items, frames, atHand);
+}
+
+/** Indexes that could not be had when they were last asked for, by their addresses. */
+const failed = new Map<string, Failure>();
+
+/** The bundles that it is worth asking about next: those against builds that are had, or else whole ones where much is left. */
+async function nextBundles({ here, build, atHand }: Wish, { items }: Planned): Promise<DepotBundle[]> {
+  const left = leftOf(items);
+  const known = await knownBundleIndexes();
+  const wanted = (await bundlesFor(here, build, atHand)).filter(
+    ({ entry, bundle }) =>
+      !known.has(bundle.sha256) && !failed.has(bundle.index) && (left.get(entry.depot) ?? 0) > LEAST_LEFT,
+  );
+  const near = wanted.filter(({ bundle }) => bundle.from !== undefined);
+  return near.length > 0 ? near : wanted;
+}
+
+/** Whether a source may have something compressed of which nothing is known yet. */
+export const asksBundles = async (wish: Wish, planned: Planned): Promise<boolean> =>
+  (await nextBundles(wish, planned)).length > 0;
+
+/** Asks for the index of a bundle, and keeps it. @throws Failure `service/*`, `source/not-as-expected`, `json/*`, `bundle/does-not-fit` */
+async function learnBundle(here: Sources, one: DepotBundle): Promise<void> {
+  const { index: href, sha256 } = one.bundle;
+  const text = await readPackedText(await request(href), href, MOST_INDEX);
+  const found = await platformSha256(text);
+  if (found !== sha256)
+    throw new Failure('source/not-as-expected', { url: href, what: 'index of its bundle', found: `SHA-256 ${found}` });
+  await readFrames(here, one, text);
+  await putBundleIndex(sha256, text);
+}
+
+/** Asks for what sources have compressed, as far as it may help. @returns the first failure: what it is of comes as it is */
+export async function learnFrames(wish: Wish): Promise<WireFailure | undefined> {
+  failed.clear();
+  for (;;) {
+    const next = await nextBundles(wish, await withFrames(wish));
+    if (next.length === 0) break;
+    for (const one of next) {
+      try {
+        await learnBundle(wish.here, one);
+      } catch (error) {
+        if (!isFailure(error)) throw error;
+        failed.set(one.bundle.index, error);
+      }
+    }
+  }
+  const [first] = failed.values();
+  return first && failureToWire(first);
+}

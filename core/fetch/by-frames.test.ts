@@ -1,0 +1,340 @@
+import { createHash } from 'node:crypto';
+import * as zstd from '@bokuweb/zstd-wasm';
+import fc from 'fast-check';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { asBuild, asDepot } from '#core/builds';
+import { BEFORE_PREFIX, BundleIndexSchema, framesOf, type IndexPart, layoutFrames, unpacking } from '#core/bundles';
+import { arrivals, contentPath } from '#core/contents';
+import { contentKey, PIECE_SIZE, pieceRange } from '#core/digest';
+import { Failure, type FailureCode } from '#core/failure';
+import { type Folder, memoryFolder } from '#core/folders';
+import { manifestFromFiles } from '#core/manifest';
+import { bring } from './bring';
+import type { BringPorts, Brought, PieceNews } from './bring-ports';
+import { framesFor, type OfferedFrame, type Planned, planFrames, wireCost } from './by-frames';
+import { type HaulFrame, haulsOf } from './hauls';
+import { diskContents, type FetchItem, whatToFetch } from './what-to-fetch';
+
+beforeAll(() => zstd.init());
+// It is made ready once: to do so again would take its memory away from under it.
+const unpackFrame = unpacking(async () => ({ ...zstd, init: async () => undefined }));
+
+type Tree = ReadonlyMap<string, Uint8Array<ArrayBuffer>>;
+const hash = (data: Uint8Array | string): string => createHash('sha256').update(data).digest('hex');
+
+function described(path: string, bytes: Uint8Array) {
+  const pieces = Array.from({ length: Math.max(1, Math.ceil(bytes.length / PIECE_SIZE)) }, (_, i) => {
+    const { start, end } = pieceRange(bytes.length, i);
+    return hash(bytes.subarray(start, end));
+  });
+  return { path, size: bytes.length, sha256: hash(bytes), pieces, key: contentKey(bytes.length, pieces) };
+}
+const describedAll = (tree: Tree) => [...tree].map(([path, bytes]) => described(path, bytes)).toSorted(byPath);
+const byPath = (a: { path: string }, b: { path: string }): number => (a.path < b.path ? -1 : 1);
+const manifestOf = (tree: Tree) => manifestFromFiles(asBuild('1.0'), asDepot('core'), describedAll(tree));
+
+/** Text-like bytes: compressible, and every one of another word another. */
+function bytesOf(word: string, size: number): Uint8Array<ArrayBuffer> {
+  const text = Array.from({ length: 400 }, (_, i) => `${hash(`${word} ${i % 97}`).slice(0, 12)} ${i}\n`).join('');
+  const from = new TextEncoder().encode(text);
+  return Uint8Array.from({ length: size }, (_, i) => from[(i + (i >> 9)) % from.length]!);
+}
+
+function compressed(bytes: Uint8Array<ArrayBuffer>, prefix: Uint8Array<ArrayBuffer>): Uint8Array<ArrayBuffer> {
+  const context = zstd.createCCtx();
+  try {
+    return zstd.compressUsingDict(context, bytes, prefix, 3).slice();
+  } finally {
+    zstd.freeCCtx(context);
+  }
+}
+
+/** The bundle of a tree against another one, as a source maker writes it. */
+function bundled(
+  href: string,
+  tree: Tree,
+  base: Tree | undefined,
+): { bundle: Uint8Array<ArrayBuffer>; frames: OfferedFrame[] } {
+  const [files, had] = [describedAll(tree), base && describedAll(base)];
+  const join = (of: Tree, names: readonly { path: string }[], parts: readonly IndexPart[], before = 0) => {
+    const all = parts.map((part) => {
+      const [file, start, end] = typeof part === 'number' ? [part, 0, undefined] : part;
+      return of.get(names[file]!.path)!.subarray(start, end);
+    });
+    return new Uint8Array(Buffer.concat([new Uint8Array(before), ...all]));
+  };
+  const laid = layoutFrames(files, had);
+  const packed = laid.map(({ parts, prefix }) =>
+    compressed(
+      join(tree, files, parts),
+      prefix.length > 0 ? join(base!, had!, prefix, BEFORE_PREFIX) : new Uint8Array(0),
+    ),
+  );
+  const index = BundleIndexSchema.parse({
+    ...{ format: 'regressum-bundle', version: 1, build: '1.0', depot: 'core', manifest: hash('m') },
+    ...(base && { from: { build: '2.0', manifest: hash('b') } }),
+    frames: laid.map((frame, i) => ({ length: packed[i]!.length, ...frame })),
+  });
+  const frames = framesOf(index, manifestOf(tree), base && manifestOf(base));
+  return { bundle: new Uint8Array(Buffer.concat(packed)), frames: frames.map((frame) => ({ ...frame, href })) };
+}
+
+const OWNER: FetchItem['owner'] = { kind: 'depot', depot: asDepot('core') };
+
+/** A disk with one tree, and a source with another one and bundles of it. */
+async function setUp(wanted: Tree, had: Tree, bundles: readonly ('delta' | 'whole')[] = ['delta', 'whole']) {
+  const folder = memoryFolder();
+  for (const [path, bytes] of had) await folder.writeWhole(path, bytes);
+  const source = new Map<string, Uint8Array<ArrayBuffer>>();
+  const offered = bundles.flatMap((kind) => {
+    const { bundle, frames } = bundled(`/${kind}`, wanted, kind === 'delta' ? had : undefined);
+    source.set(`/${kind}`, bundle);
+    return frames;
+  });
+  for (const [path, bytes] of wanted) source.set(`/files/${path}`, bytes);
+  const files = describedAll(wanted).map((file) => ({ ...file, owner: OWNER, href: `/files/${file.path}` }));
+  const contents = diskContents(describedAll(had));
+  const items = whatToFetch(files, { contents, stored: new Map() });
+  return { folder, source, planned: planFrames(items, offered, (key) => contents.pathOf.get(key)) };
+}
+
+type Fault = (href: string, nth: number) => FailureCode | 'wrong' | 'cut' | undefined;
+
+const nameOf = (sha256: string): string => hash(`name ${sha256}`);
+
+/** Brings what is planned, haul after haul, as a job does. */
+async function bringAll(
+  {
+    folder,
+    source,
+    planned: { items, frames },
+  }: { folder: Folder; source: Map<string, Uint8Array<ArrayBuffer>>; planned: Planned },
+  fault: Fault = () => undefined,
+  more: Partial<BringPorts> = {},
+) {
+  const asked: string[] = [];
+  const told: PieceNews[] = [];
+  const ports: BringPorts = {
+    ...{ folder: arrivals(folder), from: folder, sha256: async (data) => hash(data), now: () => 0 },
+    newHash() {
+      const some = createHash('sha256');
+      return { update: (bytes) => void some.update(bytes), digest: () => some.digest('hex') };
+    },
+    unpack: unpackFrame,
+    async open(href, range) {
+      asked.push(href);
+      const what = fault(href, asked.filter((one) => one === href).length);
+      if (what !== undefined && what !== 'wrong' && what !== 'cut')
+        throw new Failure(what as 'service/failed', { url: href });
+      const bytes = source.get(href)!.slice(range?.start, range?.end);
+      if (what === 'wrong') bytes[bytes.length >> 1]! ^= 0xff;
+      const sent = what === 'cut' ? bytes.slice(0, bytes.length >> 1) : bytes;
+      return (async function* () {
+        for (let at = 0; at < sent.length; at += 50_001) yield sent.slice(at, at + 50_001);
+      })();
+    },
+    ...{ wait: async () => undefined, progress: (news) => told.push(news), signal: new AbortController().signal },
+    ...more,
+  };
+  const contents = [
+    ...new Map(items.flatMap((item) => (item.source.how === 'fetch' ? [[item.sha256, item]] : []))).values(),
+  ];
+  const sum = { fetchedBytes: 0, reusedBytes: 0, wireBytes: 0, requests: 0, failed: 0 };
+  for (const haul of haulsOf(contents, framesFor(contents, frames))) {
+    const places = new Map(haul.files.map(({ sha256 }, i) => [sha256, i]));
+    const brought: Brought = await bring(
+      {
+        files: haul.files.map(({ sha256, href, size, key, source: { how, ...rest } }) => ({
+          ...{ name: nameOf(sha256), href, size, key },
+          sources:
+            how === 'fetch' && 'pieces' in rest
+              ? rest.pieces.map((one) => (typeof one === 'object' ? one : undefined))
+              : [],
+        })),
+        frames: haul.frames.map((frame): HaulFrame => ({
+          ...frame,
+          parts: frame.parts.flatMap(({ sha256, ...part }) =>
+            places.has(sha256) ? [{ ...part, file: places.get(sha256)! }] : [],
+          ),
+        })),
+      },
+      ports,
+    );
+    for (const what of ['fetchedBytes', 'reusedBytes', 'wireBytes', 'requests'] as const) sum[what] += brought[what];
+    sum.failed += brought.failed.length;
+  }
+  return { ...sum, asked, told };
+}
+
+async function expectAll({ folder, planned: { items } }: Awaited<ReturnType<typeof setUp>>): Promise<void> {
+  for (const { path, sha256, source } of items)
+    if (source.how === 'fetch') expect(hash(await folder.read(contentPath(nameOf(sha256)))), path).toBe(sha256);
+}
+
+const [OLD, NEW]: readonly [Tree, Tree] = (() => {
+  const small = Array.from(
+    { length: 30 },
+    (_, i) => [`text/${i}.txt`, bytesOf(`small ${i % 4}`, 4000 + 311 * i)] as const,
+  );
+  const large = bytesOf('large', 3 * PIECE_SIZE + 777);
+  const altered = new Uint8Array(
+    Buffer.concat([bytesOf('first', 900), large.subarray(0, 2 * PIECE_SIZE), bytesOf('more', 40_000)]),
+  );
+  const old = new Map<string, Uint8Array<ArrayBuffer>>([
+    ...small,
+    ['maps/world.bin', large],
+    ['only/old.txt', bytesOf('gone', 90_000)],
+  ]);
+  const is = new Map<string, Uint8Array<ArrayBuffer>>([
+    ...small.map(([path, bytes], i): [string, Uint8Array<ArrayBuffer>] => [
+      path,
+      i % 3 === 0 ? bytes : bytes.map((byte, at) => (at % 1009 === i ? byte ^ 1 : byte)),
+    ]),
+    ['maps/world.bin', altered],
+  ]);
+  return [old, is];
+})();
+
+describe('fetching by frames', () => {
+  it('brings what is missing by what is had, and takes the bytes and requests that were planned', async () => {
+    const world = await setUp(OLD, NEW);
+    const cost = wireCost(world.planned.items, world.planned.frames);
+    const { wireBytes, requests, failed, fetchedBytes } = await bringAll(world);
+    expect([failed, wireBytes, requests]).toEqual([0, cost.plain + cost.compressed, cost.requests]);
+    expect(wireBytes * 10).toBeLessThan(fetchedBytes);
+    expect(requests).toBeLessThan(5);
+    await expectAll(world);
+  });
+
+  it('brings everything compressed where nothing is had', async () => {
+    const world = await setUp(OLD, new Map(), ['whole']);
+    const { wireBytes, fetchedBytes } = await bringAll(world);
+    expect(wireBytes * 4).toBeLessThan(fetchedBytes);
+    await expectAll(world);
+  });
+
+  it('of part of it asks for the frames that are worth it, and for files by themselves otherwise', async () => {
+    const { planned } = await setUp(OLD, new Map(), ['whole']);
+    const alone = planned.items.filter(({ path }) => path === 'text/0.txt');
+    expect(framesFor(alone, planned.frames)).toEqual([]);
+    expect(wireCost(alone, planned.frames)).toEqual({ compressed: 0, plain: 4000, requests: 1 });
+    const most = planned.items.filter(({ path }) => path !== 'text/0.txt');
+    expect(wireCost(most, planned.frames)).toMatchObject({ plain: 0 });
+  });
+
+  it.each<[string, Fault, (asked: readonly string[]) => void]>([
+    [
+      'is busy for a while',
+      (_, nth) => (nth < 3 ? 'service/failed' : undefined),
+      (asked) => expect(asked.some((href) => href.startsWith('/files'))).toBe(false),
+    ],
+    [
+      'breaks off once',
+      (_, nth) => (nth === 1 ? 'cut' : undefined),
+      (asked) => expect(asked.some((href) => href.startsWith('/files'))).toBe(false),
+    ],
+    ['sends wrong bytes once', (_, nth) => (nth === 1 ? 'wrong' : undefined), () => undefined],
+    [
+      'has no parts of bundles',
+      (href) => (href === '/delta' ? 'service/no-ranges' : undefined),
+      (asked) => expect(asked.some((href) => href.startsWith('/files'))).toBe(true),
+    ],
+    [
+      'refuses its bundles',
+      (href) => (href === '/delta' ? 'service/not-owned' : undefined),
+      (asked) => expect(asked.filter((href) => href === '/delta').length).toBeLessThan(4),
+    ],
+    [
+      'has other bundles by now',
+      (href) => (href === '/delta' ? 'wrong' : undefined),
+      (asked) => expect(asked.some((href) => href.startsWith('/files'))).toBe(true),
+    ],
+  ])('comes to its end where the source %s', async (_, fault, expected) => {
+    const world = await setUp(OLD, NEW, ['delta']);
+    const { failed, asked } = await bringAll(world, fault);
+    expect(failed).toBe(0);
+    expected(asked);
+    await expectAll(world);
+  });
+
+  it('comes to its end where what it builds on changes under way, is cut, or goes', async () => {
+    const changes: ((folder: Folder) => Promise<void>)[] = [
+      (folder) => folder.writeAt('maps/world.bin', 5, Uint8Array.of(1, 2, 3)),
+      (folder) => folder.writeWhole('maps/world.bin', new Uint8Array(5)),
+      (folder) => folder.remove('text/1.txt'),
+    ];
+    for (const change of changes) {
+      const world = await setUp(OLD, NEW, ['delta']);
+      await change(world.folder);
+      expect((await bringAll(world)).failed).toBe(0);
+      await expectAll(world);
+    }
+  });
+
+  it('goes on where it stopped, and asks for no frame of which all is there', async () => {
+    const world = await setUp(OLD, NEW, ['delta']);
+    const full = new Failure('folder/full', { path: '' });
+    let room = 2 * PIECE_SIZE;
+    const folder = arrivals(world.folder);
+    const filling = {
+      ...folder,
+      async writeAt(path: string, at: number, bytes: Uint8Array<ArrayBuffer>) {
+        if ((room -= bytes.length) < 0) throw full;
+        await folder.writeAt(path, at, bytes);
+      },
+    };
+    await expect(bringAll(world, undefined, { folder: filling })).rejects.toBe(full);
+    const { told, failed } = await bringAll(world);
+    expect(failed).toBe(0);
+    expect(told.some(({ state }) => state === 'on-hand')).toBe(true);
+    await expectAll(world);
+    expect((await world.folder.list('arriving')).length).toBe(0);
+  });
+
+  it('never unpacks what says that it is larger than its index has it, or is more than one frame', async () => {
+    const world = await setUp(OLD, new Map(), ['whole']);
+    const [first] = world.planned.frames as [Planned['frames'][number]];
+    const bomb = compressed(new Uint8Array(64 << 20), new Uint8Array(0));
+    const twice = new Uint8Array(Buffer.concat([compressed(new Uint8Array(first.size), new Uint8Array(0)), bomb]));
+    for (const sent of [bomb, twice, new Uint8Array(500)]) {
+      const frames = world.planned.frames.map((frame) => ({ ...frame, start: 0, end: sent.length }));
+      const mean = {
+        ...world,
+        folder: memoryFolder(),
+        planned: { items: world.planned.items, frames: frames.slice(0, 1) },
+      };
+      mean.source.set('/whole', sent);
+      const unpacked: boolean[] = [];
+      const { failed } = await bringAll(mean, undefined, {
+        async unpack(frame, prefix, size) {
+          const plain = await unpackFrame(frame, prefix, size);
+          unpacked.push(plain !== undefined);
+          return plain;
+        },
+      });
+      // Of what is larger than it may be nothing is unpacked at all.
+      expect([failed, unpacked]).toEqual([0, sent === twice ? [false, false] : []]);
+      await expectAll(mean);
+    }
+  });
+
+  it('is right whatever the two trees are', async () => {
+    const trees = fc.dictionary(
+      fc.stringMatching(/^[a-c]\/[a-d]\.(bin|txt)$/),
+      fc.tuple(fc.constantFrom('x', 'y'), fc.constantFrom(0, 1, 700, 300_000, PIECE_SIZE, PIECE_SIZE + 1, 2_500_000)),
+      { maxKeys: 6 },
+    );
+    const made = (some: Record<string, [string, number]>): Tree =>
+      new Map(Object.entries(some).map(([path, [word, size]]) => [path, bytesOf(word, size)]));
+    await fc.assert(
+      fc.asyncProperty(trees, trees, async (wanted, had) => {
+        const world = await setUp(made(wanted), made(had));
+        const cost = wireCost(world.planned.items, world.planned.frames);
+        const { failed, wireBytes, requests } = await bringAll(world);
+        expect([failed, wireBytes, requests]).toEqual([0, cost.plain + cost.compressed, cost.requests]);
+        await expectAll(world);
+      }),
+      { numRuns: 12 },
+    );
+  });
+});

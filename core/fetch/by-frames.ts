@@ -1,0 +1,154 @@
+import { chooseFrames, type Frame, type MissingPiece, REQUEST_BYTES } from '#core/bundles';
+import { type ContentKey, keyPieceSize, keySize, pieceRange } from '#core/digest';
+import { frameRuns, type HaulFrame, haulsOf } from './hauls';
+import { runsOf } from './runs';
+import { type FetchItem, fetchTotals, isNowhere, isToCome, piecesOf, type PieceWhence } from './what-to-fetch';
+
+/* What comes by frames of bundles, and what all of it costs on the wire. */
+
+/** A frame of a bundle that a source has. */
+export interface OfferedFrame extends Frame {
+  /** Where the bundle is. */
+  readonly href: string;
+}
+
+/** A frame that is asked for, and what of it is wanted: contents go by the SHA-256 of their files. */
+export interface PlannedFrame extends Omit<HaulFrame, 'parts'> {
+  readonly parts: readonly {
+    readonly sha256: string;
+    readonly at: number;
+    readonly start: number;
+    readonly end: number;
+  }[];
+}
+
+/** What is to be fetched, with what of it comes by frames. */
+export interface Planned {
+  readonly items: readonly FetchItem[];
+  readonly frames: readonly PlannedFrame[];
+}
+
+/** What has to come of a content that lies nowhere, by one of the files that have it. */
+function contentsToCome(items: readonly FetchItem[]): Map<ContentKey, FetchItem> {
+  const contents = new Map<ContentKey, FetchItem>();
+  for (const item of items)
+    if (item.source.how === 'fetch' && !isNowhere(item) && !contents.has(item.key)) contents.set(item.key, item);
+  return contents;
+}
+
+const piecesToCome = ({ source }: FetchItem): number[] =>
+  source.how === 'fetch' ? source.pieces.flatMap((piece, i) => (isToCome(piece) ? [i] : [])) : [];
+
+/** What of a frame is wanted, as parts that are as long as they can be. */
+function partsOf(
+  { parts }: Frame,
+  pieces: readonly MissingPiece[],
+  nameOf: (key: ContentKey) => string,
+): PlannedFrame['parts'] {
+  const wanted = new Map<ContentKey, number[]>();
+  for (const [key, piece] of pieces) {
+    const some = wanted.get(key);
+    if (some) some.push(piece);
+    else wanted.set(key, [piece]);
+  }
+  let at = 0;
+  return parts.flatMap(({ key, start, end }) => {
+    const begin = at;
+    at += end - start;
+    const ranges = (wanted.get(key) ?? [])
+      .map((piece) => pieceRange(keySize(key), piece, keyPieceSize(key)))
+      .filter((range) => range.start >= start && range.end <= end);
+    return runsOf(ranges, Infinity).map((run) => ({ sha256: nameOf(key), at: begin + run.start - start, ...run }));
+  });
+}
+
+/**
+ * Plans by which frames what is missing comes.
+ * @param pathOf where a content lies on the disk; what lies nowhere can be no prefix
+ */
+export function planFrames(
+  items: readonly FetchItem[],
+  offered: readonly OfferedFrame[],
+  pathOf: (key: ContentKey) => string | undefined,
+): Planned {
+  const contents = contentsToCome(items);
+  const missing = new Map([...contents].map(([key, item]) => [key, piecesToCome(item)]));
+  const { frames } = chooseFrames(missing, offered, (key) => pathOf(key) !== undefined);
+  const whences = new Map<ContentKey, PieceWhence[]>();
+  for (const { frame, pieces } of frames) {
+    const whence = frame.prefix.length > 0 ? 'rebuilt' : 'compressed';
+    for (const [key, piece] of pieces) {
+      let own = whences.get(key);
+      if (!own) {
+        const { source } = contents.get(key)!;
+        whences.set(key, (own = source.how === 'fetch' ? [...source.pieces] : []));
+      }
+      own[piece] = whence;
+    }
+  }
+  return {
+    items: items.map((item) => {
+      const pieces = whences.get(item.key);
+      return pieces && item.source.how === 'fetch' ? { ...item, source: { how: 'fetch', pieces } } : item;
+    }),
+    frames: frames.map(({ frame, pieces }) => ({
+      ...{ href: frame.href, start: frame.at, end: frame.at + frame.length, size: frame.size },
+      prefix: frame.prefix.map(({ key, start, end }) => ({ path: pathOf(key)!, start, end })),
+      parts: partsOf(frame, pieces, (key) => contents.get(key)!.sha256),
+    })),
+  };
+}
+
+/** Of the frames that were planned for everything those that are worth it for some of it, each with what it brings of that. */
+export function framesFor(items: readonly FetchItem[], planned: readonly PlannedFrame[]): PlannedFrame[] {
+  const wanted = new Set([...contentsToCome(items).values()].map(({ sha256 }) => sha256));
+  return planned.flatMap((frame) => {
+    const parts = frame.parts.filter(({ sha256 }) => wanted.has(sha256));
+    const contents = new Set(parts.map(({ sha256 }) => sha256)).size;
+    const plain = parts.reduce((sum, { start, end }) => sum + end - start, contents * REQUEST_BYTES);
+    return frame.end - frame.start + REQUEST_BYTES < plain ? [{ ...frame, parts }] : [];
+  });
+}
+
+/** What fetching takes. */
+export interface WireCost {
+  /** Bytes that come compressed, in frames, and those that come as they are. */
+  readonly compressed: number;
+  readonly plain: number;
+  /** Where nothing goes wrong, and the source gives parts. */
+  readonly requests: number;
+}
+
+/** What fetching some of what was planned takes, each content once. */
+export function wireCost(items: readonly FetchItem[], planned: readonly PlannedFrame[] = []): WireCost {
+  const frames = framesFor(items, planned);
+  const brought = new Map<string, { start: number; end: number }[]>();
+  for (const { sha256, start, end } of frames.flatMap(({ parts }) => parts))
+    brought.set(sha256, [...(brought.get(sha256) ?? []), { start, end }]);
+  const byFrames = frames.reduce(
+    (sum, { parts }) => sum + parts.reduce((some, { start, end }) => some + end - start, 0),
+    0,
+  );
+  const contents = [...contentsToCome(items).values()];
+  const requests = haulsOf(contents, frames).reduce(
+    (sum, { files, frames: some }) =>
+      sum +
+      frameRuns(some).length +
+      files.reduce((all, file) => all + requestsForOne(file, brought.get(file.sha256) ?? []), 0),
+    0,
+  );
+  return {
+    compressed: frames.reduce((sum, { start, end }) => sum + end - start, 0),
+    plain: fetchTotals(items).toFetch - byFrames,
+    requests,
+  };
+}
+
+/** Requests for what frames do not bring of a file. */
+function requestsForOne(item: FetchItem, brought: readonly { start: number; end: number }[]): number {
+  const ranges = piecesOf(item);
+  const isBrought = (piece: number): boolean =>
+    brought.some(({ start, end }) => ranges[piece]!.start >= start && ranges[piece]!.end <= end);
+  const left = piecesToCome(item).filter((piece) => item.size > 0 && !isBrought(piece));
+  return runsOf(left.map((piece) => ranges[piece]!)).length;
+}
