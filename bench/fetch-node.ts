@@ -95,6 +95,7 @@ export async function rebuildAll(
     );
     let at = BEFORE_PREFIX;
     for (const part of prefix) {
+      if (!('path' in part)) throw new Error('the folder is not what frames build on');
       before.set(readPart(part.path, part.start, part.end), at);
       at += part.end - part.start;
     }

@@ -19,6 +19,7 @@ import {
 import { dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { parseArgs } from 'node:util';
 import { type DepotIndex, DepotIndexSchema, type Game } from '#core/builds';
+import type { Compressor, Effort } from '#core/bundles';
 import { PIECE_SIZE } from '#core/digest';
 import { type Failure, isFailure } from '#core/failure';
 import { parseJson } from '#core/json';
@@ -36,7 +37,7 @@ import {
   type NewDepot,
   withBundles,
 } from '#core/sources';
-import { type Compressor, type Effort, type LyingDepot, makeBundle } from './make-bundles';
+import { type LyingDepot, makeBundle } from './make-bundles';
 
 /* npm run make-source: see HELP. */
 

@@ -1,5 +1,6 @@
 import type { BuildLabel, DepotId } from '#core/builds';
 import { BundleIndexSchema, framesOf } from '#core/bundles';
+import { inLanes } from '#core/calls';
 import { type ContentKey, keySize } from '#core/digest';
 import { Failure, failureToWire, isFailure, type WireFailure } from '#core/failure';
 import { type FetchItem, isNowhere, type OfferedFrame, piecesOf, type Planned, planFrames } from '#core/fetch';
@@ -24,15 +25,20 @@ interface DepotBundle {
   readonly bundle: Bundle;
 }
 
+/** What the index of a bundle is kept by: by its digest, or where its source tells none by where it is and what it is of. */
+const nameOf = ({ entry, bundle }: DepotBundle): string => bundle.sha256 ?? `${entry.sha256} ${bundle.index}`;
+
 /** Bytes that the text of an index has at the most. */
 const MOST_INDEX = 256 << 20;
+
+const ASKED_AT_ONCE = 4;
 
 /** Bundles against other builds that are asked about for one depot. */
 const MOST_BASES = 2;
 /** A build of which so little is at hand is no help. */
 const LEAST_AT_HAND = 0.2;
 /** What is left to come as it is, in bytes, before it is worth asking what else a source has of a depot. */
-const LEAST_LEFT = 64 << 10;
+const LEAST_LEFT = 16 << 10;
 
 /** Where contents lie on the disk of an install: in the game's folder, or in the store. */
 export interface AtHand {
@@ -108,11 +114,12 @@ async function readFrames(here: Sources, { entry, bundle }: DepotBundle, text: s
   if (index.manifest !== entry.sha256) refuse('is of another manifest');
   if (index.from?.build !== bundle.from) refuse(`is against ${index.from?.build ?? 'no build'}`);
   const base = index.from && (await manifestAt(here, index.from.build, entry.depot));
-  const isKnown = here.index.manifests.some(
+  const baseEntry = here.index.manifests.find(
     (one) => one.sha256 === index.from?.manifest && one.build === index.from.build && one.depot === entry.depot,
   );
-  if (index.from && !isKnown) refuse(`is against another ${index.from.build}`);
-  return framesOf(index, manifest, base).map((frame) => ({ ...frame, href: bundle.href }));
+  if (index.from && !baseEntry) refuse(`is against another ${index.from.build}`);
+  const baseHref = baseEntry?.filesHref ?? '';
+  return framesOf(index, manifest, base).map((frame) => ({ ...frame, href: bundle.href, baseHref }));
 }
 
 /** Frames that were read, by the digest of their index and that of the manifest; those of the last few builds. */
@@ -121,10 +128,10 @@ const read = new Map<string, Promise<readonly OfferedFrame[]>>();
 
 /** @returns none for an index that says what cannot be: its files come as they are then */
 function framesIn(here: Sources, one: DepotBundle): Promise<readonly OfferedFrame[]> {
-  const name = `${one.bundle.href} ${one.bundle.sha256} ${one.entry.sha256}`;
+  const name = `${one.bundle.href} ${nameOf(one)}`;
   let frames = read.get(name);
   if (!frames) {
-    frames = getBundleIndex(one.bundle.sha256)
+    frames = getBundleIndex(nameOf(one))
       .then((text = '') => readFrames(here, one, text))
       .catch((error: unknown) => {
         if (!isFailure(error)) throw error;
@@ -154,7 +161,7 @@ export async function withFrames({ here, build, items, atHand }: Wish): Promise<
   const nothing = { items, frames: [] };
   if (leftOf(items).size === 0) return nothing;
   const known = await knownBundleIndexes();
-  const bundles = (await bundlesFor(here, build, atHand)).filter(({ bundle }) => known.has(bundle.sha256));
+  const bundles = (await bundlesFor(here, build, atHand)).filter((one) => known.has(nameOf(one)));
   const frames = keptFrames(...(await Promise.all(bundles.map((one) => framesIn(here, one)))));
   return frames.length === 0 ? nothing : keptPlan(items, frames, atHand);
 }
@@ -162,16 +169,14 @@ export async function withFrames({ here, build, items, atHand }: Wish): Promise<
 /** Indexes that could not be had when they were last asked for, by their addresses. */
 const failed = new Map<string, Failure>();
 
-/** The bundles that it is worth asking about next: those against builds that are had, or else whole ones where much is left. */
+/** The bundle of each depot that it is worth asking about next: the one against the build of which most is had comes first. */
 async function nextBundles({ here, build, atHand }: Wish, { items }: Planned): Promise<DepotBundle[]> {
   const left = leftOf(items);
   const known = await knownBundleIndexes();
   const wanted = (await bundlesFor(here, build, atHand)).filter(
-    ({ entry, bundle }) =>
-      !known.has(bundle.sha256) && !failed.has(bundle.index) && (left.get(entry.depot) ?? 0) > LEAST_LEFT,
+    (one) => !known.has(nameOf(one)) && !failed.has(one.bundle.index) && (left.get(one.entry.depot) ?? 0) > LEAST_LEFT,
   );
-  const near = wanted.filter(({ bundle }) => bundle.from !== undefined);
-  return near.length > 0 ? near : wanted;
+  return wanted.filter(({ entry }, i) => wanted.findIndex((one) => one.entry.depot === entry.depot) === i);
 }
 
 /** Whether a source may have something compressed of which nothing is known yet. */
@@ -183,10 +188,10 @@ async function learnBundle(here: Sources, one: DepotBundle): Promise<void> {
   const { index: href, sha256 } = one.bundle;
   const text = await readPackedText(await request(href), href, MOST_INDEX);
   const found = await platformSha256(text);
-  if (found !== sha256)
+  if (sha256 !== undefined && found !== sha256)
     throw new Failure('source/not-as-expected', { url: href, what: 'index of its bundle', found: `SHA-256 ${found}` });
   await readFrames(here, one, text);
-  await putBundleIndex(sha256, text);
+  await putBundleIndex(nameOf(one), text);
 }
 
 /** Asks for what sources have compressed, as far as it may help. @returns the first failure: what it is of comes as it is */
@@ -195,14 +200,14 @@ export async function learnFrames(wish: Wish): Promise<WireFailure | undefined> 
   for (;;) {
     const next = await nextBundles(wish, await withFrames(wish));
     if (next.length === 0) break;
-    for (const one of next) {
+    await inLanes(next, ASKED_AT_ONCE, { gate: () => undefined }, async (one) => {
       try {
         await learnBundle(wish.here, one);
       } catch (error) {
         if (!isFailure(error)) throw error;
         failed.set(one.bundle.index, error);
       }
-    }
+    });
   }
   const [first] = failed.values();
   return first && failureToWire(first);

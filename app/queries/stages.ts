@@ -27,6 +27,7 @@ import {
   type Source,
   type TargetFile,
   whatToFetch,
+  wireCost,
 } from '#core/fetch';
 import type { OwnFile } from '#core/keepsakes';
 import {
@@ -184,6 +185,7 @@ export async function frame(installId: string): Promise<FrameView> {
   // What a mod puts in place of the game's file is as it should be.
   const ofMods = new Set(here.installed.flatMap(({ files }) => files.map(({ path }) => path)));
   const totals = items && fetchTotals(allOf(items));
+  const wire = items && install.target && (await wireNow(here, install.target.build, items));
   const { sources } = await getGame(install.game);
   const { title } = await getProfile(install);
   return {
@@ -214,7 +216,7 @@ export async function frame(installId: string): Promise<FrameView> {
     folderBytes: survey?.sizes.reduce((sum, size) => sum + size, 0) ?? look?.bytes,
     toFetch: totals && {
       files: totals.filesToFetch,
-      bytes: totals.toFetch,
+      bytes: wire ?? totals.toFetch,
       nowhere: items.laid.filter((item) => item.owner.kind === 'depot' && isNowhere(item)).length,
     },
     laid: departs !== undefined && departs.length === 0,
@@ -232,6 +234,14 @@ export async function frame(installId: string): Promise<FrameView> {
     loaderSwitch: isFresh(here) ? survey?.loaderSwitch : undefined,
   };
 }
+
+/** Bytes on the wire that fetching takes, by what is known of bundles. */
+async function wireNow(here: InstallContext, build: BuildLabel, items: Items): Promise<number> {
+  const planned = await withFrames({ here, build, items: keptWanted(allOf(items)), atHand: await atHandOf(here) });
+  const { plain, compressed } = keptCost(planned.items, planned.frames);
+  return plain + compressed;
+}
+const keptCost = keepLast(wireCost);
 
 /** What lies there as the game's program, and what of the mods does not fit it; undefined where nothing is known of it. */
 function programOf({ index, programs, found, catalogue, ...here }: InstallContext): FrameView['program'] {

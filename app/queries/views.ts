@@ -61,7 +61,7 @@ export interface FrameView {
   /** When the quick look began, if there was one. */
   readonly lookedAt: number | undefined;
   readonly folderBytes: number | undefined;
-  /** `nowhere`: files of depots that no source has, and the disk neither. */
+  /** `bytes` on the wire; `nowhere`: files of depots that no source has, and the disk neither. */
   readonly toFetch: { readonly files: number; readonly bytes: number; readonly nowhere: number } | undefined;
   readonly laid: boolean;
   /** The game's program as it lies there: the builds that have it, none for an altered or unknown one; and mods that do not fit it. */

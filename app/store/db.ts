@@ -30,7 +30,7 @@ export interface RegressumDb extends DBSchema {
   told: { key: [game: string, source: string, name: ToldRecord['name']]; value: ToldRecord };
   /** Key: SHA-256 of the manifest's text. */
   manifests: { key: string; value: Manifest };
-  /** Indexes of bundles, as texts. Key: SHA-256 of the text. */
+  /** Indexes of bundles, as texts. Key: SHA-256 of the text, or what it is of and where it is. */
   bundles: { key: string; value: string };
   /** The latest survey of each tree of each install. */
   surveys: { key: [install: string, tree: string]; value: Packed<StoredSurvey> };

@@ -206,12 +206,12 @@ export async function knownManifests(): Promise<Set<string>> {
 }
 
 /** @returns the text of a bundle's index; undefined where it is not here */
-export async function getBundleIndex(sha256: string): Promise<string | undefined> {
-  return (await db()).get('bundles', sha256);
+export async function getBundleIndex(name: string): Promise<string | undefined> {
+  return (await db()).get('bundles', name);
 }
 
-export async function putBundleIndex(sha256: string, text: string): Promise<void> {
-  await (await db()).put('bundles', text, sha256);
+export async function putBundleIndex(name: string, text: string): Promise<void> {
+  await (await db()).put('bundles', text, name);
 }
 
 export async function knownBundleIndexes(): Promise<Set<string>> {

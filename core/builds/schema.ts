@@ -84,9 +84,10 @@ export const DepotIndexSchema = z
               sha256: z
                 .string()
                 .regex(/^[0-9a-f]{64}$/)
-                .describe('Of the text of the index'),
+                .optional()
+                .describe('Of the text of the index; left out by who makes bundles when they are asked for'),
               from: BuildLabelSchema.optional().describe('The build of the same depot that has to be had for it'),
-              bytes: z.number().int().nonnegative(),
+              bytes: z.number().int().nonnegative().optional(),
             }),
           )
           .max(MOST_BUNDLES)

@@ -135,7 +135,7 @@ describe('the frames that are asked for', () => {
   const contents = Array.from({ length: 6 }, (_, i) => file(`f${i}`, 100_000 * (i + 1)));
   const frame = (at: number, length: number, of: readonly number[], prefix: readonly number[] = []): Frame => {
     const parts = (some: readonly number[]) =>
-      some.map((i) => ({ key: contents[i]!.key, start: 0, end: contents[i]!.size }));
+      some.map((i) => ({ key: contents[i]!.key, start: 0, end: contents[i]!.size, path: `f${i}` }));
     return {
       at,
       length,
@@ -147,13 +147,16 @@ describe('the frames that are asked for', () => {
   const missing = (...some: readonly number[]) => new Map(some.map((i) => [contents[i]!.key, [0]]));
   const framesIn = ({ frames }: ReturnType<typeof chooseFrames>): Frame[] => frames.map(({ frame }) => frame);
 
-  it('bring most for their bytes, and only what is at hand is a prefix', () => {
+  it('bring most for their bytes, those of what they begin with included', () => {
     const [whole, delta] = [frame(0, 500_000, [0, 1, 2, 3]), frame(500_000, 20_000, [2, 3], [5])];
-    const isHere = (key: ContentKey): boolean => key === contents[5]!.key;
-    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], isHere))).toEqual([delta]);
-    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], () => false))).toEqual([whole]);
+    const nowhere = (): number => Infinity;
+    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], () => 0))).toEqual([delta]);
+    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], nowhere))).toEqual([whole]);
+    // What is missing of a prefix is asked for too, as long as it is worth it.
+    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], () => 400_000))).toEqual([delta]);
+    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], () => 500_000))).toEqual([whole]);
     // A frame of which little is wanted costs more than that by itself.
-    expect(chooseFrames(missing(0), [whole], () => false)).toEqual({
+    expect(chooseFrames(missing(0), [whole], () => 0)).toEqual({
       frames: [],
       plain: new Map([[contents[0]!.key, [0]]]),
     });
@@ -168,7 +171,7 @@ describe('the frames that are asked for', () => {
     );
     fc.assert(
       fc.property(fc.uniqueArray(fc.nat(5)), framesArbitrary, (wanted, frames) => {
-        const chosen = chooseFrames(missing(...wanted), frames, () => true);
+        const chosen = chooseFrames(missing(...wanted), frames, () => 0);
         // Each piece comes once: by one frame, or by itself.
         const brought = chosen.frames.flatMap(({ pieces }) => pieces.map(([key]) => key));
         expect([...brought, ...chosen.plain.keys()].toSorted()).toEqual(wanted.map((i) => contents[i]!.key).toSorted());
@@ -190,8 +193,8 @@ describe('the frames that are asked for', () => {
       parts: [{ key: large.key, start: from * PIECE_SIZE, end: to * PIECE_SIZE }],
     });
     const [head, tail] = [part(0, 2), part(2, 3)];
-    expect(framesIn(chooseFrames(new Map([[large.key, [2]]]), [head, tail], () => false))).toEqual([tail]);
-    expect(chooseFrames(new Map([[large.key, [1, 2]]]), [head], () => false)).toEqual({
+    expect(framesIn(chooseFrames(new Map([[large.key, [2]]]), [head, tail], () => 0))).toEqual([tail]);
+    expect(chooseFrames(new Map([[large.key, [1, 2]]]), [head], () => 0)).toEqual({
       frames: [{ frame: head, pieces: [[large.key, 1]] }],
       plain: new Map([[large.key, [2]]]),
     });

@@ -1,5 +1,5 @@
 import { type ContentKey, keyPieces, keyPieceSize, keySize, pieceRange } from '#core/digest';
-import type { Frame } from './frames';
+import type { Frame, PrefixPart } from './frames';
 
 /* Which frames to ask for, so that what is missing comes by the fewest bytes on the wire. */
 
@@ -27,12 +27,13 @@ interface Candidate<F> {
 
 /**
  * Chooses frames for what is missing: always the one that costs least for what it still brings, until what is left costs less by itself.
- * @param isAtHand whether a content lies on the disk, so that it may be a prefix
+ * @param prefixCost bytes on the wire that it takes to have part of a frame's prefix: none for what lies on the disk, no end of them for what is
+ *   to be had nowhere
  */
 export function chooseFrames<F extends Frame>(
   missing: Missing,
   frames: readonly F[],
-  isAtHand: (key: ContentKey) => boolean,
+  prefixCost: (part: PrefixPart, frame: F) => number,
 ): Chosen<F> {
   const left = new Map([...missing].map(([key, pieces]) => [key, new Set(pieces)]));
   const piecesIn = ({ parts }: F): MissingPiece[] =>
@@ -53,13 +54,18 @@ export function chooseFrames<F extends Frame>(
       return bytes + end - start;
     }, contents.size * REQUEST_BYTES);
   };
+  const wire = new Map(
+    frames.map((frame) => [
+      frame,
+      frame.prefix.reduce((bytes, part) => bytes + prefixCost(part, frame), frame.length + REQUEST_BYTES),
+    ]),
+  );
   const costOf = (frame: F): number => {
     const saved = plainCost(piecesIn(frame));
-    return saved === 0 ? Infinity : (frame.length + REQUEST_BYTES) / saved;
+    return saved === 0 ? Infinity : wire.get(frame)! / saved;
   };
   const open = new Queue<F>();
-  for (const frame of frames)
-    if (frame.prefix.every(({ key }) => isAtHand(key))) open.push({ frame, cost: costOf(frame) });
+  for (const frame of frames) if (Number.isFinite(wire.get(frame))) open.push({ frame, cost: costOf(frame) });
   const chosen: Chosen<F>['frames'][number][] = [];
   for (let best = open.pop(); best && best.cost < 1; best = open.pop()) {
     // What others have brought meanwhile is worth nothing any more.

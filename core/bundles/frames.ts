@@ -10,6 +10,12 @@ export interface Part {
   readonly end: number;
 }
 
+/** Part of what a frame begins with. */
+export interface PrefixPart extends Part {
+  /** The file that it is of, at the build that has to be had. */
+  readonly path: string;
+}
+
 /** A frame of a bundle, with what is in it by contents. */
 export interface Frame {
   /** Where it lies in the bundle, `length` bytes. */
@@ -18,7 +24,7 @@ export interface Frame {
   /** Bytes that it unpacks to. */
   readonly size: number;
   readonly parts: readonly Part[];
-  readonly prefix: readonly Part[];
+  readonly prefix: readonly PrefixPart[];
 }
 
 const sum = (parts: readonly Part[]): number => parts.reduce((bytes, { start, end }) => bytes + end - start, 0);
@@ -33,20 +39,20 @@ export function framesOf(index: BundleIndex, manifest: Manifest, base: Manifest 
   const refuse = (frame: number, problem: string): never => {
     throw new Failure('bundle/does-not-fit', { build: index.build, depot: index.depot, frame, problem });
   };
-  const partOf = (part: IndexPart, of: Manifest, frame: number, isWanted: boolean): Part => {
+  const partOf = (part: IndexPart, of: Manifest, frame: number, isWanted: boolean): PrefixPart => {
     const [file, start, end] = typeof part === 'number' ? [part, 0, of.sizes[part] ?? 0] : part;
     if (file >= of.paths.length) refuse(frame, `has a file ${file}, of ${of.paths.length}`);
-    const { key, size } = fileAt(of, file);
+    const { key, size, path } = fileAt(of, file);
     const isIn = start < end && end <= size;
     // Pieces are what bytes are checked by.
     const isCut = isWanted && (start % keyPieceSize(key) !== 0 || (end !== size && end % keyPieceSize(key) !== 0));
     if (!isIn || isCut) refuse(frame, `has bytes ${start} to ${end} of a file of ${size}`);
-    return { key, start, end };
+    return { key, start, end, path };
   };
   let at = 0;
   return index.frames.map(({ length, parts: said, prefix: saidPrefix = [] }, i) => {
     if (saidPrefix.length > 0 && !base) refuse(i, 'has a prefix of no build');
-    const parts = said.map((part) => partOf(part, manifest, i, true));
+    const parts = said.map((part): Part => partOf(part, manifest, i, true));
     const prefix = saidPrefix.map((part) => partOf(part, base!, i, false));
     const frame = { at, length, size: sum(parts), parts, prefix };
     if (frame.size > MOST_UNPACKED) refuse(i, `unpacks to ${frame.size} bytes`);

@@ -1,7 +1,8 @@
 export { chooseFrames, type Chosen, type Missing, type MissingPiece, REQUEST_BYTES } from './choose';
-export { type Frame, framesOf, type Part } from './frames';
+export { type Frame, framesOf, type Part, type PrefixPart } from './frames';
 export { unpackedSize } from './header';
 export { type BundledFile, type FrameLayout, layoutFrames } from './layout';
+export { type Compressor, type Effort, packBundle, type ReadableDepot } from './pack';
 export { type Unpack, unpacking, type ZstdLibrary } from './unpack';
 export {
   BEFORE_PREFIX,

@@ -5,6 +5,7 @@ import { isFailure } from '#core/failure';
 import { type Coming, MAX_TRIES, putAnew, wasTakenIn } from './bring-ports';
 import { type FrameRun, frameRuns, type HaulFrame } from './hauls';
 import { isOfOneFile, isPassing, isPutOff } from './passing';
+import type { FilePart, SourcePart } from './what-to-fetch';
 
 /** Requests for frames at once: each of them is held whole, with its prefix and with what it unpacks to. */
 const RUNS_AT_ONCE = 2;
@@ -142,29 +143,53 @@ export class ByFrames {
     return prefix && ports.unpack(packed, prefix, frame.size);
   }
 
-  /** What a frame begins with; undefined where that does not lie there any more. */
+  /** What a frame begins with; undefined where that is not to be had as it was. */
   async #prefixOf({ prefix }: HaulFrame): Promise<Uint8Array<ArrayBuffer> | undefined> {
     if (prefix.length === 0) return new Uint8Array(0);
-    const { ports } = this.coming[0]!;
     const bytes = new Uint8Array(prefix.reduce((sum, { start, end }) => sum + end - start, BEFORE_PREFIX));
     let at = BEFORE_PREFIX;
-    for (const { path, start, end } of prefix) {
+    for (const part of prefix) {
       try {
-        const file = await ports.from.open(path);
-        try {
-          const some = await file.read(start, end);
-          if (some.length !== end - start) return undefined;
-          bytes.set(some, at);
-          at += some.length;
-        } finally {
-          file.close();
-        }
+        const some = 'href' in part ? await this.#partOfSource(part) : await this.#partOfDisk(part);
+        if (some.length !== part.end - part.start) return undefined;
+        bytes.set(some, at);
+        at += some.length;
       } catch (error) {
-        if (isFailure(error) && error.code.startsWith('folder/')) return undefined;
-        throw error;
+        const isOfPart =
+          isOfOneFile(error) ||
+          isFailure(error, 'service/no-ranges') ||
+          (isFailure(error) && error.code.startsWith('folder/'));
+        if (!isOfPart) throw error;
+        return undefined;
       }
     }
     return bytes;
+  }
+
+  async #partOfDisk({ path, start, end }: FilePart): Promise<Uint8Array> {
+    const file = await this.coming[0]!.ports.from.open(path);
+    try {
+      return await file.read(start, end);
+    } finally {
+      file.close();
+    }
+  }
+
+  /** Bytes that frames build on and that the disk has not, or not as they were. */
+  async #partOfSource({ href, start, end }: SourcePart): Promise<Uint8Array> {
+    const { ports, counts, throttle } = this.coming[0]!;
+    const bytes = new Uint8Array(end - start);
+    let at = 0;
+    counts.requests += 1;
+    for await (const chunk of await ports.open(href, { start, end }, ports.signal)) {
+      assertGoing(ports.signal);
+      counts.wireBytes += chunk.length;
+      await throttle?.take(chunk.length);
+      bytes.set(chunk.subarray(0, bytes.length - at), at);
+      at += chunk.length;
+      if (at >= bytes.length) break;
+    }
+    return bytes.subarray(0, at);
   }
 
   /** Puts down the pieces of a file that are in a frame. @returns whether they are right */

@@ -76,15 +76,23 @@ function bundled(
     frames: laid.map((frame, i) => ({ length: packed[i]!.length, ...frame })),
   });
   const frames = framesOf(index, manifestOf(tree), base && manifestOf(base));
-  return { bundle: new Uint8Array(Buffer.concat(packed)), frames: frames.map((frame) => ({ ...frame, href })) };
+  return {
+    bundle: new Uint8Array(Buffer.concat(packed)),
+    frames: frames.map((frame) => ({ ...frame, href, baseHref: '/base/' })),
+  };
 }
 
 const OWNER: FetchItem['owner'] = { kind: 'depot', depot: asDepot('core') };
 
 /** A disk with one tree, and a source with another one and bundles of it. */
-async function setUp(wanted: Tree, had: Tree, bundles: readonly ('delta' | 'whole')[] = ['delta', 'whole']) {
+async function setUp(
+  wanted: Tree,
+  had: Tree,
+  bundles: readonly ('delta' | 'whole')[] = ['delta', 'whole'],
+  onDisk: Tree = had,
+) {
   const folder = memoryFolder();
-  for (const [path, bytes] of had) await folder.writeWhole(path, bytes);
+  for (const [path, bytes] of onDisk) await folder.writeWhole(path, bytes);
   const source = new Map<string, Uint8Array<ArrayBuffer>>();
   const offered = bundles.flatMap((kind) => {
     const { bundle, frames } = bundled(`/${kind}`, wanted, kind === 'delta' ? had : undefined);
@@ -92,8 +100,9 @@ async function setUp(wanted: Tree, had: Tree, bundles: readonly ('delta' | 'whol
     return frames;
   });
   for (const [path, bytes] of wanted) source.set(`/files/${path}`, bytes);
+  for (const [path, bytes] of had) source.set(`/base/${path}`, bytes);
   const files = describedAll(wanted).map((file) => ({ ...file, owner: OWNER, href: `/files/${file.path}` }));
-  const contents = diskContents(describedAll(had));
+  const contents = diskContents(describedAll(onDisk));
   const items = whatToFetch(files, { contents, stored: new Map() });
   return { folder, source, planned: planFrames(items, offered, (key) => contents.pathOf.get(key)) };
 }
@@ -269,6 +278,24 @@ describe('fetching by frames', () => {
       expect((await bringAll(world)).failed).toBe(0);
       await expectAll(world);
     }
+  });
+
+  it('has what was altered of the build that frames build on come too, as long as that is worth it', async () => {
+    const altered = new Map([...NEW].map(([path, bytes]) => [path, path === 'text/1.txt' ? new Uint8Array(9) : bytes]));
+    const world = await setUp(OLD, NEW, ['delta'], altered);
+    const cost = wireCost(world.planned.items, world.planned.frames);
+    const { failed, wireBytes, requests, asked, fetchedBytes } = await bringAll(world);
+    expect([failed, wireBytes, requests]).toEqual([0, cost.plain + cost.compressed, cost.requests]);
+    expect(asked.filter((href) => href.startsWith('/base/'))).toEqual(['/base/text/1.txt']);
+    expect(wireBytes * 10).toBeLessThan(fetchedBytes);
+    await expectAll(world);
+    // Where that cannot be had after all, files come by themselves.
+    const without = await setUp(OLD, NEW, ['delta'], altered);
+    without.source.delete('/base/text/1.txt');
+    expect(
+      (await bringAll(without, (href) => (href.startsWith('/base/') ? 'service/not-owned' : undefined))).failed,
+    ).toBe(0);
+    await expectAll(without);
   });
 
   it('goes on where it stopped, and asks for no frame of which all is there', async () => {

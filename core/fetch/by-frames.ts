@@ -2,6 +2,7 @@ import { chooseFrames, type Frame, type MissingPiece, REQUEST_BYTES } from '#cor
 import { type ContentKey, keyPieceSize, keySize, pieceRange } from '#core/digest';
 import { frameRuns, type HaulFrame, haulsOf } from './hauls';
 import { runsOf } from './runs';
+import { fileHref } from './target';
 import { type FetchItem, fetchTotals, isNowhere, isToCome, piecesOf, type PieceWhence } from './what-to-fetch';
 
 /* What comes by frames of bundles, and what all of it costs on the wire. */
@@ -10,6 +11,8 @@ import { type FetchItem, fetchTotals, isNowhere, isToCome, piecesOf, type PieceW
 export interface OfferedFrame extends Frame {
   /** Where the bundle is. */
   readonly href: string;
+  /** Base address of the files that it builds on; empty where no source has them. */
+  readonly baseHref: string;
 }
 
 /** A frame that is asked for, and what of it is wanted: contents go by the SHA-256 of their files. */
@@ -64,7 +67,7 @@ function partsOf(
 
 /**
  * Plans by which frames what is missing comes.
- * @param pathOf where a content lies on the disk; what lies nowhere can be no prefix
+ * @param pathOf where a content lies on the disk; what else frames build on comes from its source, where that is worth it
  */
 export function planFrames(
   items: readonly FetchItem[],
@@ -73,7 +76,10 @@ export function planFrames(
 ): Planned {
   const contents = contentsToCome(items);
   const missing = new Map([...contents].map(([key, item]) => [key, piecesToCome(item)]));
-  const { frames } = chooseFrames(missing, offered, (key) => pathOf(key) !== undefined);
+  const { frames } = chooseFrames(missing, offered, ({ key, start, end }, { baseHref }) => {
+    if (pathOf(key) !== undefined) return 0;
+    return baseHref === '' ? Infinity : end - start + REQUEST_BYTES;
+  });
   const whences = new Map<ContentKey, PieceWhence[]>();
   for (const { frame, pieces } of frames) {
     const whence = frame.prefix.length > 0 ? 'rebuilt' : 'compressed';
@@ -93,10 +99,19 @@ export function planFrames(
     }),
     frames: frames.map(({ frame, pieces }) => ({
       ...{ href: frame.href, start: frame.at, end: frame.at + frame.length, size: frame.size },
-      prefix: frame.prefix.map(({ key, start, end }) => ({ path: pathOf(key)!, start, end })),
+      prefix: frame.prefix.map(({ key, path, start, end }) => {
+        const here = pathOf(key);
+        return { ...(here === undefined ? { href: fileHref(frame.baseHref, path) } : { path: here }), start, end };
+      }),
       parts: partsOf(frame, pieces, (key) => contents.get(key)!.sha256),
     })),
   };
+}
+
+/** What of a frame's prefix has to come. */
+function prefixToCome({ prefix }: Pick<PlannedFrame, 'prefix'>): { bytes: number; requests: number } {
+  const parts = prefix.filter((part) => 'href' in part);
+  return { bytes: parts.reduce((sum, { start, end }) => sum + end - start, 0), requests: parts.length };
 }
 
 /** Of the frames that were planned for everything those that are worth it for some of it, each with what it brings of that. */
@@ -106,7 +121,9 @@ export function framesFor(items: readonly FetchItem[], planned: readonly Planned
     const parts = frame.parts.filter(({ sha256 }) => wanted.has(sha256));
     const contents = new Set(parts.map(({ sha256 }) => sha256)).size;
     const plain = parts.reduce((sum, { start, end }) => sum + end - start, contents * REQUEST_BYTES);
-    return frame.end - frame.start + REQUEST_BYTES < plain ? [{ ...frame, parts }] : [];
+    const { bytes, requests } = prefixToCome(frame);
+    const cost = frame.end - frame.start + bytes + (1 + requests) * REQUEST_BYTES;
+    return cost < plain ? [{ ...frame, parts }] : [];
   });
 }
 
@@ -129,6 +146,7 @@ export function wireCost(items: readonly FetchItem[], planned: readonly PlannedF
     (sum, { parts }) => sum + parts.reduce((some, { start, end }) => some + end - start, 0),
     0,
   );
+  const prefixes = frames.map(prefixToCome);
   const contents = [...contentsToCome(items).values()];
   const requests = haulsOf(contents, frames).reduce(
     (sum, { files, frames: some }) =>
@@ -139,8 +157,8 @@ export function wireCost(items: readonly FetchItem[], planned: readonly PlannedF
   );
   return {
     compressed: frames.reduce((sum, { start, end }) => sum + end - start, 0),
-    plain: fetchTotals(items).toFetch - byFrames,
-    requests,
+    plain: prefixes.reduce((sum, { bytes }) => sum + bytes, fetchTotals(items).toFetch - byFrames),
+    requests: prefixes.reduce((sum, prefix) => sum + prefix.requests, requests),
   };
 }
 

@@ -1,6 +1,6 @@
 import type { ContentKey } from '#core/digest';
 import type { PlannedFrame } from './by-frames';
-import type { FilePart, PieceSource } from './what-to-fetch';
+import type { FilePart, PieceSource, SourcePart } from './what-to-fetch';
 
 /** A file that is to come. */
 export interface HaulFile {
@@ -24,8 +24,8 @@ export interface HaulFrame {
   readonly end: number;
   /** Bytes that it unpacks to. */
   readonly size: number;
-  /** Parts of files on the disk that it begins with. */
-  readonly prefix: readonly FilePart[];
+  /** What it begins with: parts of files on the disk, or of what a source has where the disk has another. */
+  readonly prefix: readonly (FilePart | SourcePart)[];
   /** What of it is wanted: bytes `[start, end)` of a file, by its place in the haul, which begin at byte `at` of the frame. */
   readonly parts: readonly {
     readonly file: number;

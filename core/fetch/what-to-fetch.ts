@@ -17,6 +17,13 @@ export interface FilePart {
   readonly end: number;
 }
 
+/** Bytes `[start, end)` of a file of a source. */
+export interface SourcePart {
+  readonly href: string;
+  readonly start: number;
+  readonly end: number;
+}
+
 /** Where a file of the target comes from. */
 export type Source =
   /** Same path, same bytes. */

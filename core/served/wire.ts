@@ -143,7 +143,14 @@ export const ServedFetchSchema = z.object({
     .array(
       z.object({
         ...{ href: z.string(), start: CountSchema, end: CountSchema, size: CountSchema.max(MOST_UNPACKED) },
-        prefix: z.array(z.object({ path: z.string(), start: CountSchema, end: CountSchema })).max(MOST_PARTS),
+        prefix: z
+          .array(
+            z.union([
+              z.strictObject({ path: z.string(), start: CountSchema, end: CountSchema }),
+              z.strictObject({ href: z.string(), start: CountSchema, end: CountSchema }),
+            ]),
+          )
+          .max(MOST_PARTS),
         parts: z
           .array(z.object({ file: CountSchema, at: CountSchema, start: CountSchema, end: CountSchema }))
           .max(MOST_PARTS),

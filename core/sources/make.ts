@@ -95,6 +95,7 @@ export function buildsToBridge({ builds, branches }: DepotIndex, label: string):
 
 /** A bundle that was made, and the depot that it is of. */
 export interface MadeBundle extends Bundle {
+  readonly bytes: number;
   readonly build: string;
   readonly depot: string;
 }

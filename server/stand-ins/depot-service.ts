@@ -5,7 +5,8 @@ import { readBody } from '../http/body';
 import { fileResponse } from '../http/file-response';
 import { assertMethod } from '../http/guard';
 import { bytesResponse } from './bytes-response';
-import { library } from './library';
+import { readBundlePath } from './bundles';
+import { library, sha256 } from './library';
 import { ACCOUNT, type OutsideWorld, type Session } from './outside-world';
 
 const MAX_SIGN_IN_BODY = 4 << 10;
@@ -21,11 +22,14 @@ export async function depotService(request: Request, path: string, world: Outsid
   if (path === 'index.json') return Response.json(library.index(world.patchReleased));
   const [kind, build = '', depot = '', ...rest] = path.split('/');
   if (kind === 'manifests') return manifestResponse(request, asBuild(build), depot);
+  if (kind === 'bundles') return bundleResponse(request, path.slice('bundles/'.length), world);
   if (kind !== 'files') throw new Failure('demo/unknown-file', { path });
-  const session = world.session(request.headers.get('Authorization')?.replace('Bearer ', '') ?? '');
-  assertMayRead(session, world, asBuild(build), asDepot(depot));
+  assertMayRead(sessionOf(request, world), world, asBuild(build), asDepot(depot));
   return gameFile(request, asBuild(build), asDepot(depot), rest.join('/'), world);
 }
+
+const sessionOf = (request: Request, world: OutsideWorld): Session | undefined =>
+  world.session(request.headers.get('Authorization')?.replace('Bearer ', '') ?? '');
 
 async function signIn(request: Request, world: OutsideWorld): Promise<Response> {
   const { name, passphrase, code, branchCode } = await readBody(request, SignInSchema, MAX_SIGN_IN_BODY);
@@ -65,6 +69,25 @@ function assertMayRead(session: Session | undefined, world: OutsideWorld, build:
   if (locked && !session.branches.has(locked.name)) throw new Failure('service/refused', { what: 'branch code' });
 }
 
+/** A frame after another, or their index, which tells no byte of the game and is told to everybody. */
+async function bundleResponse(request: Request, path: string, world: OutsideWorld): Promise<Response> {
+  const name = readBundlePath(path);
+  if (!name) throw new Failure('demo/unknown-file', { path });
+  if (name.kind === 'zst') assertMayRead(sessionOf(request, world), world, name.build, name.depot);
+  const { index, bytes } = await library.bundles.get(name);
+  if (name.kind === 'json') return bytesResponse(request, new TextEncoder().encode(index));
+  const fault = world.nextFault(path);
+  if (fault === 'fail') throw new Failure('service/failed', { path });
+  if (fault === 'gone') throw new Failure('demo/unknown-file', { path });
+  const file = {
+    size: bytes.length,
+    etag: `"${sha256(bytes)}"`,
+    read: (start: number, end: number) => bytes.slice(start, end),
+  };
+  // Whoever changes the files under way has other frames by then.
+  return slowResponse(request, file, { world, isToCorrupt: fault !== 'none' });
+}
+
 /** Bytes of a file of the game. With a world, its faults apply. */
 export function gameFile(
   request: Request,
@@ -78,21 +101,29 @@ export function gameFile(
   if (fault === 'gone') throw new Failure('demo/unknown-file', { path, build, depot });
   // Whoever changes the files under way has those of the newest build there.
   const from = fault === 'changed' ? newestBuild(library.index(true), 'main')! : build;
-  const file = library.file(from, depot, path);
+  const { size, sha256: digest } = library.file(from, depot, path);
+  const read = (start: number, end: number): Uint8Array => library.world.read(from, depot, path, start, end);
+  return slowResponse(request, { size, etag: `"${digest}"`, read }, { world, isToCorrupt: fault === 'corrupt' });
+}
+
+/** Answers as slowly as a world has it, and with a wrong byte where that is asked for. */
+function slowResponse(
+  request: Request,
+  { size, etag, read }: { size: number; etag: string; read: (start: number, end: number) => Uint8Array },
+  { world, isToCorrupt }: { world: OutsideWorld | undefined; isToCorrupt: boolean },
+): Response {
   const { bytesPerSecond = 0, wholeOnly = false } = world?.faults ?? {};
-  let isToCorrupt = fault === 'corrupt';
-  const asked = wholeOnly ? withoutRange(request) : request;
-  return fileResponse(asked, {
-    size: file.size,
-    etag: `"${file.sha256}"`,
+  let isRight = !isToCorrupt;
+  return fileResponse(wholeOnly ? withoutRange(request) : request, {
+    ...{ size, etag },
     async read(start, wanted) {
       const end = bytesPerSecond > 0 ? Math.min(wanted, start + Math.max(1, bytesPerSecond >> 2)) : wanted;
       if (bytesPerSecond > 0)
         await new Promise((resolve) => setTimeout(resolve, (1000 * (end - start)) / bytesPerSecond));
-      const bytes = library.world.read(from, depot, path, start, end);
+      const bytes = read(start, end);
       // One byte of an answer, in its first chunk.
-      if (isToCorrupt && bytes.length > 0) bytes[bytes.length >> 1]! ^= 0x20;
-      isToCorrupt = false;
+      if (!isRight && bytes.length > 0) bytes[bytes.length >> 1]! ^= 0x20;
+      isRight = true;
       return bytes;
     },
   });

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { crc32 } from 'node:zlib';
 import { asDepot, type BuildLabel, countingDepots, type DepotId, type DepotIndex, type Ownership } from '#core/builds';
+import type { ReadableDepot } from '#core/bundles';
 import { PIECE_SIZE, pieceCount, pieceRange } from '#core/digest';
 import { Failure } from '#core/failure';
 import {
@@ -27,6 +28,7 @@ import {
   playerFiles,
   type PlayerFile,
 } from '#demo';
+import { Bundles, bundlesOffered } from './bundles';
 
 export const sha256 = (data: Uint8Array | string): string => createHash('sha256').update(data).digest('hex');
 
@@ -59,6 +61,7 @@ export class Library {
   readonly #manifests = new Map<string, { manifest: Manifest; text: string; sha256: string }>();
   readonly #places = new WeakMap<Manifest, ReadonlyMap<string, number>>();
   readonly #catalogues = new Map<boolean, Catalogue>();
+  readonly bundles = new Bundles((build, depot) => this.#readable(build, depot));
   readonly #laid = new Map<string, LaidFile[]>();
 
   #digest(build: BuildLabel, depot: DepotId, path: string, size: number, contentId: string): Digests {
@@ -107,10 +110,17 @@ export class Library {
     return fileAt(manifest, place);
   }
 
+  /** A depot at a build as bundles are made of it. @throws Failure `demo/unknown-file` */
+  #readable(build: BuildLabel, depot: DepotId): ReadableDepot {
+    const { manifest, sha256: digest } = this.manifest(build, depot);
+    if (manifest.paths.length === 0) throw new Failure('demo/unknown-file', { path: `${build}/${depot}` });
+    return { manifest, sha256: digest, read: (path, start, end) => this.world.read(build, depot, path, start, end) };
+  }
+
   /** The depot service's index; once the next patch is out, `main` points to the build that was on trial. */
   index(afterPatch: boolean): DepotIndex {
     const trial = BUILDS.at(-1)!.label;
-    return {
+    const index: DepotIndex = {
       format: 'regressum-depot-index',
       version: 1,
       game: GAME,
@@ -138,6 +148,12 @@ export class Library {
             bytes: manifestBytes(manifest),
           };
         }),
+      ),
+    };
+    return {
+      ...index,
+      manifests: index.manifests.map((entry) =>
+        entry.files === 0 ? entry : { ...entry, bundles: bundlesOffered(index, entry) },
       ),
     };
   }

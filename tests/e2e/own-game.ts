@@ -94,7 +94,7 @@ export async function makeOwnSource(
       'stable',
       ...from,
       ...(build > 1 ? ['--kind', 'rain=add-on'] : []),
-      ...(withFiles ? ['--with-files', '--pack'] : []),
+      ...(withFiles ? ['--with-files'] : []),
       '--to',
       source,
     ]);

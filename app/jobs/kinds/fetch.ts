@@ -141,7 +141,8 @@ export async function fetchContents(
       [...new Set(some.map(tokenOf))].flatMap((token) =>
         haulsOf(
           some.filter((item) => tokenOf(item) === token),
-          frames.filter((frame) => tokenOf(frame) === token),
+          // What a frame builds on is asked for with it.
+          frames.filter((frame) => [frame, ...frame.prefix].every((one) => !('href' in one) || tokenOf(one) === token)),
         ),
       ),
     pause: (round: number) => context.wait(500 * 2 ** round),

@@ -57,7 +57,7 @@ function SideBySide({ view, here, there }: { view: ChooseView; here: BuildChoice
     ['lost', ({ lost }) => count(lost.size)],
     ['must-haves lost', ({ mustLost }) => count(mustLost)],
     ['roll back', (choice) => count(rolledBack(view, choice).length)],
-    ['to fetch', toFetch],
+    ['files to fetch', toFetch],
   ];
   return (
     <>

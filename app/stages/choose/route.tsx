@@ -90,7 +90,7 @@ const MakeTarget = memo(function MakeTarget({ choice, view }: { choice: BuildCho
   const toFetch = view.toFetch.get(choice.build);
   return (
     <>
-      {toFetch !== undefined && <p className="quiet">{bytes(toFetch)} to fetch; the rest is on disk.</p>}
+      {toFetch !== undefined && <p className="quiet">{bytes(toFetch)} of files to fetch; the rest is on disk.</p>}
       <fetcher.Form method="post">
         <input type="hidden" name="build" value={choice.build} />
         <Buttons>

@@ -252,8 +252,8 @@ const FetchPage = memo(function FetchPage({
                   ...(isWhole
                     ? []
                     : [
-                        { name: 'Compressed', value: bytes(cost.compressed) },
-                        { name: 'As it is', value: bytes(cost.plain) },
+                        { name: 'On the wire, compressed', value: bytes(cost.compressed) },
+                        { name: 'On the wire, as it is', value: bytes(cost.plain) },
                       ]),
                   { name: 'Requests, about', value: count(isWhole ? totals.filesToFetch : cost.requests) },
                   { name: 'Written to the disk', value: bytes(totals.toFetch + totals.reused) },
