@@ -29,7 +29,7 @@ interface DepotBundle {
 const nameOf = ({ entry, bundle }: DepotBundle): string => bundle.sha256 ?? `${entry.sha256} ${bundle.index}`;
 
 /** Bytes that the text of an index has at the most. */
-const MOST_INDEX = 256 << 20;
+const MOST_INDEX = 64 << 20;
 
 const ASKED_AT_ONCE = 4;
 

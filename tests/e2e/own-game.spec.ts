@@ -120,7 +120,10 @@ for (const ranges of [true, false]) {
       await expect(page.getByText(/Everything for harvest 1 .* is on this disk/)).toBeVisible();
       // What is new came out of the bundle of its depot, where the source gives parts.
       const alone = asked.filter((path) => path.startsWith('/files/harvest_201/engine/'));
-      expect([alone.length > 0, asked.some((path) => path.startsWith('/bundles/harvest_201/engine'))]).toEqual([!ranges, true]);
+      expect([alone.length > 0, asked.some((path) => path.startsWith('/bundles/harvest_201/engine'))]).toEqual([
+        !ranges,
+        true,
+      ]);
       await open(page, 'Assemble');
       await page.getByRole('radiogroup').getByText('In place').click();
       await page.getByRole('button', { name: 'Lay down harvest 1 in place' }).click();
