@@ -1,8 +1,7 @@
 import { type ChangeSet, type Disk, type Direction, type Journalled, readJournal } from '#core/changes';
 import type { Act } from '#core/contents';
 import { Failure } from '#core/failure';
-import type { ServedBeside } from '#core/served';
-import { type BesidePlaces, INSTALL_DISK, installDisk, pickedDisk, type Place, withBeside } from '~/folders';
+import { type BesidePlaces, INSTALL_DISK, installDisk, pickedDisk, servedOnes, withBeside } from '~/folders';
 import type { ArrivalPlace, ChangedPlace, DiskPool } from '~/workers';
 import { platformSha256, servedToken } from '~/remote';
 import { isKeptInFolder, sourceOf, text } from '~/places';
@@ -87,16 +86,6 @@ const besideOf = ({ elsewhere = [], followed = [] }: Install): BesidePlaces =>
       name,
       at.kind === 'served' ? { ...at, token: servedToken() } : { ...at, disk: '', tree: '' },
     ]),
-  );
-
-/** Those of them that the server reaches: it has no others. */
-const servedOnes = (places: BesidePlaces): ServedBeside =>
-  Object.fromEntries(
-    Object.entries(places).flatMap(([name, at]: [string, Place]) =>
-      at.kind === 'served'
-        ? [[name, { root: at.root, folder: at.folder, ...(at.contents && { contents: at.contents }) }]]
-        : [],
-    ),
   );
 
 /**

@@ -2,6 +2,7 @@ import { type Disk, PLACES } from '#core/changes';
 import { Failure } from '#core/failure';
 import type { FolderReader } from '#core/folders';
 import { isBelow } from '#core/paths';
+import type { ServedBeside } from '#core/served';
 import type { BrowserFolder } from './browser-disk';
 import { type Place, readerAt } from './places';
 
@@ -11,6 +12,16 @@ export type BesidePlaces = Readonly<Record<string, Place>>;
 /** Where a folder lies that a disk calls by this name. */
 export const besidePath = (name: string, path = ''): string =>
   [PLACES.beside, name, path].filter((part) => part !== '').join('/');
+
+/** Those of them that the server reaches: it has no others. */
+export const servedOnes = (places: BesidePlaces): ServedBeside =>
+  Object.fromEntries(
+    Object.entries(places).flatMap(([name, at]: [string, Place]) =>
+      at.kind === 'served'
+        ? [[name, { root: at.root, folder: at.folder, ...(at.contents && { contents: at.contents }) }]]
+        : [],
+    ),
+  );
 
 const COPIED_AT_ONCE = 8 << 20;
 
@@ -50,20 +61,38 @@ async function blobFrom(from: FolderReader, path: string): Promise<Blob> {
   }
 }
 
+type Beside = ReadonlyMap<string, FolderReader>;
+
+const readersOf = (places: BesidePlaces): Beside =>
+  new Map(Object.entries(places).map(([name, place]) => [name, readerAt(place)] as const));
+
+/** The folder beside a disk that has a path, and what it is called there. */
+function besideAt(folders: Beside, path: string): readonly [FolderReader, string] | undefined {
+  if (!isBelow(path, PLACES.beside)) return undefined;
+  const [, name = '', ...rest] = path.split('/');
+  const folder = folders.get(name);
+  return folder && [folder, rest.join('/')];
+}
+
+/** Opens files of a disk, and of folders beside it. */
+export function openBeside(disk: Pick<FolderReader, 'open'>, places: BesidePlaces): Pick<FolderReader, 'open'> {
+  const folders = readersOf(places);
+  return {
+    open(path, likelySize) {
+      const [folder, there] = besideAt(folders, path) ?? [disk, path];
+      return folder.open(there, likelySize);
+    },
+  };
+}
+
 /**
  * A disk with folders beside it that lie elsewhere: what a person pointed at. Those that the browser may change can be
  * changed, the others are only read.
  */
 export function withBeside(disk: Disk, places: BesidePlaces): Disk {
-  const folders = new Map(Object.entries(places).map(([name, place]) => [name, readerAt(place)] as const));
+  const folders = readersOf(places);
   if (folders.size === 0) return disk;
-  /** The folder beside the disk that has a path, and what it is called there. */
-  const beside = (path: string): readonly [FolderReader, string] | undefined => {
-    if (!isBelow(path, PLACES.beside)) return undefined;
-    const [, name = '', ...rest] = path.split('/');
-    const folder = folders.get(name);
-    return folder && [folder, rest.join('/')];
-  };
+  const beside = (path: string): ReturnType<typeof besideAt> => besideAt(folders, path);
   /** Where a path may be written. @throws Failure `folder/no-permission` */
   const writing = (path: string): readonly [Disk | BrowserFolder, string] => {
     const other = beside(path);

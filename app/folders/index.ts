@@ -1,4 +1,4 @@
-export { besidePath, type BesidePlaces, withBeside } from './beside';
+export { besidePath, type BesidePlaces, openBeside, servedOnes, withBeside } from './beside';
 export { browserDisk } from './browser-disk';
 export { dropDisk, installDisk, installFolder, withPointer } from './install-disk';
 export { filesOfInput, handedFolder, type HandedFiles } from './handed-folder';

@@ -4,6 +4,7 @@ import type { Brought, Haul, PieceNews } from '#core/fetch';
 import type { Folder, FolderEntry, FolderReader } from '#core/folders';
 import {
   SERVED_TOKEN_HEADER,
+  type ServedBeside,
   type ServedFetch,
   ServedFetchNewsSchema,
   ServedJournalSchema,
@@ -24,6 +25,8 @@ const EntriesSchema = z.array(z.object({ path: z.string(), size: z.number(), mod
 interface Fetching extends Haul {
   readonly token?: string | undefined;
   readonly bytesPerSecond?: number | undefined;
+  /** Folders elsewhere that pieces lie in; those that the server reaches. */
+  readonly beside?: ServedBeside | undefined;
 }
 
 export interface ServedStore extends ArrivalFolder {
@@ -81,9 +84,9 @@ export function servedStore(place: ServedPlace): ServedStore {
     sizes.set(path, Math.max(sizes.get(path) ?? 0, offset + bytes.length));
   };
   return {
-    async fetch({ files, frames, token: session, bytesPerSecond }, progress, signal) {
+    async fetch({ files, frames, beside, token: session, bytesPerSecond }, progress, signal) {
       const asked: ServedFetch = {
-        ...{ root, folder, token: session, bytesPerSecond },
+        ...{ root, folder, beside, token: session, bytesPerSecond },
         files: files.map((file) => ({ ...file, sources: file.sources.map((source) => source ?? null) })),
         frames: frames?.map(({ prefix, parts, ...frame }) => ({ ...frame, prefix: [...prefix], parts: [...parts] })),
       };

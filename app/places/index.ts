@@ -11,5 +11,6 @@ export {
   ownPlaces,
   ownReadBefore,
 } from './own-files';
+export { type OtherFolder, otherFolders } from './other-folders';
 export { toldTimesOf } from './told-times';
 export { contentsBeside, keeperOf, keepsakesIn, storeOf, type StoreReader, text } from './store-of';

@@ -9,6 +9,7 @@ import { type Manifest, manifestFiles } from '#core/manifest';
 import { treePath } from '~/folders';
 import { platformSha256, readPackedText, request } from '~/remote';
 import { getBundleIndex, getManifest, knownBundleIndexes, putBundleIndex } from '~/store';
+import type { BesideFolder } from './beside';
 import { entriesOf, type InstallContext, type ManifestEntry } from './install-context';
 import { keepLast } from './keep-last';
 
@@ -45,11 +46,20 @@ export interface AtHand {
   readonly tree: string;
   readonly pathOf: ReadonlyMap<ContentKey, string>;
   readonly stored: ReadonlyMap<ContentKey, string>;
+  /** Other folders of the same game. */
+  readonly beside?: readonly Pick<BesideFolder, 'pathOf'>[];
 }
 
-function diskPath({ tree, pathOf, stored }: AtHand, key: ContentKey): string | undefined {
+function diskPath({ tree, pathOf, stored, beside = [] }: AtHand, key: ContentKey): string | undefined {
   const path = pathOf.get(key);
-  return path === undefined ? stored.get(key) : treePath(tree, path);
+  if (path !== undefined) return treePath(tree, path);
+  const kept = stored.get(key);
+  if (kept !== undefined) return kept;
+  for (const folder of beside) {
+    const there = folder.pathOf(key);
+    if (there !== undefined) return there;
+  }
+  return undefined;
 }
 
 /** Bytes of each depot that have to come as they are. */
@@ -68,12 +78,12 @@ function leftOf(items: readonly FetchItem[]): Map<DepotId, number> {
 }
 
 /** How much of a depot at a build is at hand, as a share of its bytes. */
-const shareAtHand = keepLast((manifest: Manifest, { pathOf, stored }: AtHand): number => {
+const shareAtHand = keepLast((manifest: Manifest, atHand: AtHand): number => {
   let [all, here] = [0, 0];
   for (const { key } of manifestFiles(manifest)) {
     const size = keySize(key);
     all += size;
-    if (pathOf.has(key) || stored.has(key)) here += size;
+    if (diskPath(atHand, key) !== undefined) here += size;
   }
   return all === 0 ? 0 : here / all;
 }, 20);

@@ -73,6 +73,7 @@ import {
 } from '~/store';
 import { alongFiles, alongOf } from './along';
 import { dueNames } from './bench';
+import { type BesideFolder, besideOf } from './beside';
 import { asksBundles, type AtHand, learnFrames, withFrames } from './bundling';
 import { depotLines } from './depot-lines';
 import { choicesOf } from './choosing';
@@ -124,13 +125,13 @@ interface Items {
 const allOf = keepLast(({ laid, covered }: Items): readonly FetchItem[] => [...laid, ...covered]);
 
 /** What of the disk fetching may build on. */
-const keptAtHand = keepLast((tree: string, { pathOf }: DiskContents, stored: OnDisk['stored']): AtHand => ({
-  tree,
-  pathOf,
-  stored,
-}));
+const keptAtHand = keepLast(
+  (tree: string, { pathOf }: DiskContents, stored: OnDisk['stored'], beside: readonly BesideFolder[]): AtHand => ({
+    ...{ tree, pathOf, stored, beside },
+  }),
+);
 const atHandOf = async ({ install, found }: InstallContext): Promise<AtHand> =>
-  keptAtHand(install.tree, contentsOf(found), await storedOf(install));
+  keptAtHand(install.tree, contentsOf(found), await storedOf(install), await besideOf(install));
 
 /** @param wanted what is to lie in the folder: the install's target, or the one that a job was started with */
 async function itemsOf(
@@ -140,7 +141,13 @@ async function itemsOf(
   const { install, found } = here;
   const target = wanted && (await treeToLie(here, wanted));
   if (!target || found.length === 0) return undefined;
-  return keptItems(target, contentsOf(found), await storedOf(install), await partlyFetched(install));
+  return keptItems(
+    target,
+    contentsOf(found),
+    await storedOf(install),
+    await partlyFetched(install),
+    await besideOf(install),
+  );
 }
 
 const keptItems = keepLast(
@@ -149,8 +156,9 @@ const keptItems = keepLast(
     contents: DiskContents,
     stored: OnDisk['stored'],
     arrived: NonNullable<OnDisk['arrived']>,
+    beside: NonNullable<OnDisk['beside']>,
   ): Items => {
-    const disk = { contents, stored, arrived };
+    const disk = { contents, stored, arrived, beside };
     return { laid: whatToFetch(target, disk), covered: whatToFetch(coveredVanilla(target), disk) };
   },
 );

@@ -60,8 +60,9 @@ export async function updateInstall(id: string, change: (install: Install) => In
   return changed;
 }
 
-/** The survey that was asked for last: it is large, and asked for at every step. */
-let lastRead: { survey: StoredSurvey; newest: number } | undefined;
+/** The surveys of the installs that were asked for last: they are large, and asked for at every step. */
+const lastRead = new Map<string, { survey: StoredSurvey; newest: number }>();
+const MOST_READ = 5;
 
 /**
  * The latest survey of the install's tree, undefined where there is none of this tree. The same object until the install
@@ -77,10 +78,13 @@ export async function getSurvey(install: Install): Promise<StoredSurvey | undefi
   ]);
   if (!kept) return undefined;
   const newest = past.at(-1)?.[1] ?? 0;
-  const known = lastRead?.survey;
-  if (known?.install === install.id && known.tree === install.tree && lastRead?.newest === newest) return known;
-  const survey = soundOrNone(StoredSurveySchema, unpacked(await surveys.get(key)), 'survey');
-  lastRead = survey && { survey, newest };
+  const known = lastRead.get(install.id);
+  lastRead.delete(install.id);
+  const isSame = known?.survey.tree === install.tree && known.newest === newest;
+  const survey = isSame ? known.survey : soundOrNone(StoredSurveySchema, unpacked(await surveys.get(key)), 'survey');
+  // The one that was asked for last stands last.
+  if (survey) lastRead.set(install.id, { survey, newest });
+  if (lastRead.size > MOST_READ) lastRead.delete(lastRead.keys().next().value!);
   return survey;
 }
 
@@ -96,7 +100,7 @@ export async function putSurvey(survey: StoredSurvey): Promise<void> {
   const keys = await past.getAllKeys(ofInstall(survey.install));
   for (const key of keys.slice(0, Math.max(0, keys.length - MAX_PAST_SURVEYS))) await past.delete(key);
   await transaction.done;
-  lastRead = undefined;
+  lastRead.delete(survey.install);
 }
 
 /** When the surveys that are kept began, newest first. */

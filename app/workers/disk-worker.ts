@@ -6,9 +6,11 @@ import { type ChangedPlace, changeDisk } from './change-task';
 import {
   browserDisk,
   installFolder,
+  openBeside,
   pickedDisk,
   type Place,
   readerAt,
+  servedOnes,
   servedStore,
   withBeside,
   withPointer,
@@ -94,13 +96,17 @@ async function perform(
     tellServedToken(task.served);
     // What the server has of both ends does not travel through the page.
     if (task.place.kind === 'served' && !task.from)
-      return servedStore(task.place).fetch(task, (news) => progress({ kind: 'piece', ...news }), signal);
+      return servedStore(task.place).fetch(
+        { ...task, beside: servedOnes(task.beside ?? {}) },
+        (news) => progress({ kind: 'piece', ...news }),
+        signal,
+      );
   }
   const folder = task.do === 'fetch' ? arrivalsAt(task.place) : arrivals(diskAt(task.disk));
   const token = task.do === 'fetch' ? task.token : undefined;
   return takeIn(task, {
     ...{ ...ports, folder, getPack, newHash: streamSha256, unpack },
-    from: task.do === 'fetch' && task.from ? readerOf(task.from) : folder,
+    from: task.do === 'fetch' ? openBeside(task.from ? readerOf(task.from) : folder, task.beside ?? {}) : folder,
     open: (href, range) => getStream(href, { range, token, signal }),
     wait: (milliseconds) => pauseFor(milliseconds, signal),
     now: () => performance.now(),

@@ -6,7 +6,7 @@ import type { BackupInfo, BagInfo } from '#core/keepsakes';
 import type { HashWish } from '#core/folders';
 import type { Decided, DecisionRule, FileHints, MergeKind, Difference, ChangeSummary } from '#core/merge';
 import type { ChangeTask } from './change-task';
-import type { Place } from '~/folders';
+import type { BesidePlaces, Place } from '~/folders';
 
 /** What only looks at a folder, wherever it lies. */
 export type LookTask =
@@ -30,6 +30,8 @@ export type ArrivalTask =
       readonly served: string;
       /** The folder that pieces lie in, where that is not the disk itself. */
       readonly from: Place | undefined;
+      /** Folders that pieces lie in besides, by what the disk calls them in `beside/`. */
+      readonly beside?: BesidePlaces | undefined;
       /** What may come at most; undefined = whatever the line gives. */
       readonly bytesPerSecond?: number | undefined;
     }

@@ -106,7 +106,13 @@ async function reusePiece(
       file.close();
     }
   } catch (error) {
-    if (isFailure(error) && error.code.startsWith('folder/') && error.code !== 'folder/full') return false;
+    // A folder beside the disk may be out of reach altogether; what keeps the part from being written ends it.
+    const isOfSource =
+      isFailure(error) &&
+      error.code !== 'folder/full' &&
+      error.code !== 'job/cancelled' &&
+      (source.beside !== undefined || error.code.startsWith('folder/'));
+    if (isOfSource) return false;
     throw error;
   }
 }

@@ -8,6 +8,8 @@ export interface PieceSource {
   readonly path: string;
   /** Where it begins in that file, in bytes. */
   readonly start: number;
+  /** The folder beside the disk that has it, by what the disk calls that; the path is the disk's then. */
+  readonly beside?: string | undefined;
 }
 
 /** Bytes `[start, end)` of a file on the disk. */
@@ -57,6 +59,8 @@ export interface OnDisk {
   readonly stored: ReadonlyMap<ContentKey, string>;
   /** Pieces of files that are partly fetched, by the SHA-256 of the file. */
   readonly arrived?: ReadonlyMap<string, ReadonlySet<number>>;
+  /** Where pieces lie in folders beside the disk. */
+  readonly beside?: readonly { readonly name: string; readonly pieceAt: DiskContents['pieceAt'] }[];
 }
 
 /** Where each content and each piece lies on disk, to be asked of many targets. */
@@ -87,8 +91,18 @@ export function diskContents(files: readonly FoundFile[]): DiskContents {
 }
 
 /** Says for each file of the target where its bytes come from; only what is nowhere on disk is to be fetched. */
-export function whatToFetch(target: readonly TargetFile[], { contents, stored, arrived }: OnDisk): FetchItem[] {
+export function whatToFetch(
+  target: readonly TargetFile[],
+  { contents, stored, arrived, beside = [] }: OnDisk,
+): FetchItem[] {
   const { keyAt, pathOf, pieceAt } = contents;
+  const pieceBeside = (piece: string, size: number): PieceSource | undefined => {
+    for (const { name, pieceAt: pieceThere } of beside) {
+      const found = pieceThere(piece, size);
+      if (found) return { ...found, beside: name };
+    }
+    return undefined;
+  };
   const sourceOf = (file: TargetFile): Source => {
     const { path, key, owner } = file;
     if (keyAt.get(path) === key) return { how: 'keep', path };
@@ -99,9 +113,10 @@ export function whatToFetch(target: readonly TargetFile[], { contents, stored, a
     if (kept !== undefined) return { how: 'stored', path: kept };
     const ranges = piecesOf(file);
     const here = arrived?.get(file.sha256);
-    const pieces = keyPieces(key).map((piece, i): PieceWhence =>
-      here?.has(i) ? 'arrived' : pieceAt(piece, ranges[i]!.end - ranges[i]!.start),
-    );
+    const pieces = keyPieces(key).map((piece, i): PieceWhence => {
+      const bytes = ranges[i]!.end - ranges[i]!.start;
+      return here?.has(i) ? 'arrived' : (pieceAt(piece, bytes) ?? pieceBeside(piece, bytes));
+    });
     return { how: 'fetch', pieces };
   };
   return target.map((file) => ({ ...file, source: sourceOf(file) }));
@@ -151,13 +166,14 @@ export function piecesOf({ size, key }: Pick<TargetFile, 'size' | 'key'>): { sta
 
 /**
  * Bytes, as they lie in files, and files by where they come from, without those that are to be had nowhere. `reused` are pieces on disk inside
- * files that are fetched otherwise, `toFetch` is all that has to come, of which `rebuilt` and `compressed` come by frames of bundles;
+ * files that are fetched otherwise, `beside` those in other folders, `toFetch` is all that has to come, of which `rebuilt` and `compressed` come by frames of bundles;
  * `wholeFiles` is what comes of a source that gives no parts.
  */
 export function fetchTotals(items: readonly FetchItem[]): {
   onHand: number;
   moved: number;
   reused: number;
+  beside: number;
   stored: number;
   rebuilt: number;
   compressed: number;
@@ -170,6 +186,7 @@ export function fetchTotals(items: readonly FetchItem[]): {
       onHand: 0,
       moved: 0,
       reused: 0,
+      beside: 0,
       stored: 0,
       rebuilt: 0,
       compressed: 0,
@@ -207,7 +224,7 @@ export function fetchTotals(items: readonly FetchItem[]): {
           if (isToCome(whence)) totals.toFetch += end - start;
           if (whence === 'arrived') totals.stored += end - start;
           else if (whence === 'rebuilt' || whence === 'compressed') totals[whence] += end - start;
-          else if (whence) totals.reused += end - start;
+          else if (whence) totals[whence.beside === undefined ? 'reused' : 'beside'] += end - start;
         }
     }
   }

@@ -135,7 +135,7 @@ export const ServedFetchSchema = z.object({
         mirrors: z.array(z.string()).max(20).readonly().optional(),
         size: CountSchema,
         key: KeySchema,
-        sources: z.array(z.object({ path: z.string(), start: CountSchema }).nullable()),
+        sources: z.array(z.object({ path: z.string(), start: CountSchema, beside: z.string().optional() }).nullable()),
       }),
     )
     .max(10_000),
@@ -158,6 +158,7 @@ export const ServedFetchSchema = z.object({
     )
     .max(100_000)
     .optional(),
+  beside: ServedBesideSchema.optional(),
   /** Of a sign-in at the service. */
   token: z.string().optional(),
   bytesPerSecond: z.number().positive().optional(),

@@ -286,7 +286,7 @@ export class ServedChanges {
       case 'fetch': {
         assertMethod(request, 'POST');
         const wanted = await readBody(request, ServedFetchSchema, MAX_FETCH);
-        return this.#fetch(this.placeOf(rootAt(wanted.root), wanted.folder), wanted, request);
+        return this.#fetch(withBeside(wanted), wanted, request);
       }
       case 'flags': {
         assertMethod(request, 'POST');

@@ -21,7 +21,8 @@ import {
 } from '#core/fetch';
 import { isBelow } from '#core/paths';
 import { changesOf, fetchedFor } from '~/changes';
-import { treePath } from '~/folders';
+import { type BesidePlaces, treePath } from '~/folders';
+import { type OtherFolder, otherFolders } from '~/places';
 import { query } from '~/queries';
 import { asksSignIn, platformSha256, servedToken, tokenFor } from '~/remote';
 import { getInstall, getSession, type Install, putSession, rateLimit, TargetSchema } from '~/store';
@@ -77,6 +78,10 @@ export async function nameFetched(
   await changesOf(install).carryOut(uncounted(context), { act: 'refer', reference });
 }
 
+/** Where other folders of the game lie, as a worker reaches them. */
+const besidePlaces = (others: readonly OtherFolder[]): BesidePlaces =>
+  Object.fromEntries(others.map(({ name, source }) => [name, source.placeOf()]));
+
 /** Frames as a worker knows them: files by their places in the haul. */
 function haulFrames(frames: readonly PlannedFrame[], group: readonly FetchItem[]): HaulFrame[] {
   const places = new Map(group.map(({ sha256 }, i) => [sha256, i]));
@@ -126,10 +131,13 @@ export async function fetchContents(
     // One that wants a sign-in is asked only as the first: its token goes to nobody else.
     mirrors: mirrors?.filter((mirror) => !asksSignIn(mirror)),
     sources: (source.how === 'fetch' ? source.pieces : []).map((piece) =>
-      piece === 'arrived' || isToCome(piece) ? undefined : { ...piece, path: treePath(install.tree, piece.path) },
+      piece === 'arrived' || isToCome(piece)
+        ? undefined
+        : { ...piece, path: piece.beside === undefined ? treePath(install.tree, piece.path) : piece.path },
     ),
   });
   const tokenOf = ({ href }: { readonly href: string }): string | undefined => tokenFor(href, session?.token);
+  const beside = besidePlaces(await otherFolders(install, platformSha256));
   const tally = new FetchTally({ build, items: missing }, context.left);
   const width = new Width();
   let toldAt = 0;
@@ -155,6 +163,7 @@ export async function fetchContents(
     const task = {
       ...({ do: 'fetch', place: changes.arrivals, files: group.map(haulFile), from: undefined } as const),
       frames: haulFrames(some, group),
+      beside,
       ...{ token: tokenOf(group[0]!), served: servedToken() },
       bytesPerSecond: limit === undefined ? undefined : limit / limitedAtOnce,
     };

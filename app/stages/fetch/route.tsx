@@ -168,7 +168,7 @@ const FetchPage = memo(function FetchPage({
   };
   // Nothing that a source has is left to fetch, and something that none has.
   const waits = totals.filesToFetch === 0 && lacking.files > 0;
-  const all = totals.onHand + totals.moved + totals.reused + totals.stored + totals.toFetch;
+  const all = totals.onHand + totals.moved + totals.reused + totals.beside + totals.stored + totals.toFetch;
   return (
     <StagePage
       title="Fetch"
@@ -216,7 +216,14 @@ const FetchPage = memo(function FetchPage({
           ))}
           <PieceLegend />
           {report && <FetchCourse report={report} />}
-          {!busy && <TwoWays view={view} followed={followed} wire={wire} written={totals.toFetch + totals.reused} />}
+          {!busy && (
+            <TwoWays
+              view={view}
+              followed={followed}
+              wire={wire}
+              written={totals.toFetch + totals.reused + totals.beside}
+            />
+          )}
           <FetchList view={view} />
           <EarlierFetches install={install.id} />
         </div>
@@ -256,7 +263,7 @@ const FetchPage = memo(function FetchPage({
                         { name: 'On the wire, as it is', value: bytes(cost.plain) },
                       ]),
                   { name: 'Requests, about', value: count(isWhole ? totals.filesToFetch : cost.requests) },
-                  { name: 'Written to the disk', value: bytes(totals.toFetch + totals.reused) },
+                  { name: 'Written to the disk', value: bytes(totals.toFetch + totals.reused + totals.beside) },
                   ...(isWhole || totals.rebuilt === 0
                     ? []
                     : [{ name: 'Of that rebuilt from old data', value: bytes(totals.rebuilt) }]),
@@ -283,6 +290,7 @@ const FetchPage = memo(function FetchPage({
               { name: 'In place', value: bytes(totals.onHand) },
               { name: 'Elsewhere on disk', value: bytes(totals.moved) },
               { name: 'From other files', value: bytes(totals.reused) },
+              ...(totals.beside > 0 ? [{ name: 'In your other folders', value: bytes(totals.beside) }] : []),
               { name: 'In the store', value: bytes(totals.stored) },
             ]}
           />
