@@ -26,6 +26,20 @@ interface DepotBundle {
   readonly bundle: Bundle;
 }
 
+/** Manifests that were asked for last: each is asked for again with every look at what sources have. */
+const manifests = new Map<string, Promise<Manifest | undefined>>();
+const MOST_MANIFESTS = 24;
+
+function manifestOf(sha256: string): Promise<Manifest | undefined> {
+  const known = manifests.get(sha256) ?? getManifest(sha256);
+  manifests.delete(sha256);
+  manifests.set(sha256, known);
+  if (manifests.size > MOST_MANIFESTS) manifests.delete(manifests.keys().next().value!);
+  // One that is not here yet may be here the next time.
+  void known.then((manifest) => !manifest && manifests.delete(sha256));
+  return known;
+}
+
 /** What the index of a bundle is kept by: by its digest, or where its source tells none by where it is and what it is of. */
 const nameOf = ({ entry, bundle }: DepotBundle): string => bundle.sha256 ?? `${entry.sha256} ${bundle.index}`;
 
@@ -110,12 +124,12 @@ async function bundlesFor(here: Sources, build: BuildLabel, atHand: AtHand): Pro
 
 async function manifestAt({ index }: Sources, build: BuildLabel, depot: DepotId): Promise<Manifest | undefined> {
   const entry = index.manifests.find((one) => one.build === build && one.depot === depot);
-  return entry && getManifest(entry.sha256);
+  return entry && manifestOf(entry.sha256);
 }
 
 /** The frames of a bundle, by the text of its index. @throws Failure `json/*`, `bundle/does-not-fit` */
 async function readFrames(here: Sources, { entry, bundle }: DepotBundle, text: string): Promise<OfferedFrame[]> {
-  const manifest = await getManifest(entry.sha256);
+  const manifest = await manifestOf(entry.sha256);
   if (!manifest) return [];
   const index = parseJson(text, BundleIndexSchema, bundle.index);
   const refuse = (problem: string): never => {
@@ -135,11 +149,11 @@ async function readFrames(here: Sources, { entry, bundle }: DepotBundle, text: s
 /** Frames that were read, by the digest of their index and that of the manifest; those of the last few builds. */
 const MOST_READ = 60;
 const read = new Map<string, Promise<readonly OfferedFrame[]>>();
+const frameName = (one: DepotBundle): string => `${one.bundle.href} ${nameOf(one)}`;
 
 /** @returns none for an index that says what cannot be: its files come as they are then */
 function framesIn(here: Sources, one: DepotBundle): Promise<readonly OfferedFrame[]> {
-  const name = `${one.bundle.href} ${nameOf(one)}`;
-  let frames = read.get(name);
+  let frames = read.get(frameName(one));
   if (!frames) {
     frames = getBundleIndex(nameOf(one))
       .then((text = '') => readFrames(here, one, text))
@@ -147,10 +161,14 @@ function framesIn(here: Sources, one: DepotBundle): Promise<readonly OfferedFram
         if (!isFailure(error)) throw error;
         return [];
       });
-    if (read.size >= MOST_READ) read.delete(read.keys().next().value!);
-    read.set(name, frames);
+    keepFrames(one, frames);
   }
   return frames;
+}
+
+function keepFrames(one: DepotBundle, frames: Promise<readonly OfferedFrame[]>): void {
+  if (read.size >= MOST_READ) read.delete(read.keys().next().value!);
+  read.set(frameName(one), frames);
 }
 
 const keptFrames = keepLast((...all: readonly (readonly OfferedFrame[])[]) => all.flat());
@@ -200,8 +218,9 @@ async function learnBundle(here: Sources, one: DepotBundle): Promise<void> {
   const found = await platformSha256(text);
   if (sha256 !== undefined && found !== sha256)
     throw new Failure('source/not-as-expected', { url: href, what: 'index of its bundle', found: `SHA-256 ${found}` });
-  await readFrames(here, one, text);
+  const frames = await readFrames(here, one, text);
   await putBundleIndex(nameOf(one), text);
+  keepFrames(one, Promise.resolve(frames));
 }
 
 /** Asks for what sources have compressed, as far as it may help. @returns the first failure: what it is of comes as it is */

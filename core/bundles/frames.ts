@@ -39,10 +39,16 @@ export function framesOf(index: BundleIndex, manifest: Manifest, base: Manifest 
   const refuse = (frame: number, problem: string): never => {
     throw new Failure('bundle/does-not-fit', { build: index.build, depot: index.depot, frame, problem });
   };
+  // A large file is spoken of by many frames, and its key is as long as it has pieces.
+  const fileOf = (of: Manifest): ((file: number) => ReturnType<typeof fileAt>) => {
+    const known: ReturnType<typeof fileAt>[] = [];
+    return (file) => (known[file] ??= fileAt(of, file));
+  };
+  const [wantedFile, baseFile] = [fileOf(manifest), base && fileOf(base)];
   const partOf = (part: IndexPart, of: Manifest, frame: number, isWanted: boolean): PrefixPart => {
     const [file, start, end] = typeof part === 'number' ? [part, 0, of.sizes[part] ?? 0] : part;
     if (file >= of.paths.length) refuse(frame, `has a file ${file}, of ${of.paths.length}`);
-    const { key, size, path } = fileAt(of, file);
+    const { key, size, path } = isWanted ? wantedFile(file) : baseFile!(file);
     const isIn = start < end && end <= size;
     // Pieces are what bytes are checked by.
     const isCut = isWanted && (start % keyPieceSize(key) !== 0 || (end !== size && end % keyPieceSize(key) !== 0));

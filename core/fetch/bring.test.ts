@@ -189,6 +189,15 @@ it('pieces come from the disk where they lie, but not one that has changed meanw
   await expect(bring({ files: [only] }, world.ports)).rejects.toMatchObject({ code: 'folder/changed-meanwhile' });
 });
 
+it('what a folder beside the disk cannot give is asked of the source', async () => {
+  const world = setUp();
+  const from = { open: () => Promise.reject(new Failure('served/refused')) };
+  const sources = [{ path: 'beside/other/old', start: 0, beside: 'other' }, undefined, undefined];
+  const file = fileOf(CONTENT, { sources });
+  expect(await bring({ files: [file] }, { ...world.ports, from })).toMatchObject({ reusedBytes: 0, failed: [] });
+  expect([world.asked, await there(world)]).toEqual([['all'], hash(CONTENT)]);
+});
+
 it('it stops when it is told to, and nothing half done is in place', async () => {
   const world = setUp((range) => {
     world.stop.abort();

@@ -71,6 +71,17 @@ describe('what to fetch', () => {
     expect(item!.source).toEqual({ how: 'fetch', pieces: [undefined, { path: 'small', start: 0 }] });
   });
 
+  it('takes from folders beside the disk what the disk itself has not', () => {
+    const [here, there] = [diskContents([found('small', keyOf('tail'))]), diskContents([found('old', fresh)])];
+    const beside = [{ name: 'other', pieceAt: there.pieceAt }];
+    const [item] = whatToFetch([target('grown', grown)], { contents: here, stored: NOTHING_STORED, beside });
+    expect(item!.source).toEqual({
+      how: 'fetch',
+      pieces: [{ path: 'old', start: 0, beside: 'other' }, undefined, { path: 'small', start: 0 }],
+    });
+    expect(fetchTotals([item!])).toMatchObject({ beside: PIECE_SIZE, toFetch: PIECE_SIZE, reused: 7 });
+  });
+
   it('asks nobody for pieces that an interrupted fetch has brought', () => {
     const large = keyOf('head', 'middle', 'tail');
     const [item] = whatToFetch([target('large', large)], {

@@ -23,6 +23,8 @@ export interface BundleName {
 export interface MadeBundle {
   readonly index: string;
   readonly bytes: Uint8Array<ArrayBuffer>;
+  /** Where the middles of the frames are that have files of which the path has this in it. */
+  readonly middlesOf: (part: string) => number[];
 }
 
 /** What the service says of the bundles of a depot: against the builds beside it and the heads of branches, and of all of it. */
@@ -96,6 +98,19 @@ export class Bundles {
       ...{ format: 'regressum-bundle', version: 1, build, depot, manifest: own.sha256, frames: [] },
       ...(base && from !== undefined && { from: { build: from, manifest: base.sha256 } }),
     };
-    return { index: JSON.stringify(made?.index ?? nothing), bytes: new Uint8Array(Buffer.concat(frames)) };
+    const index = made?.index ?? nothing;
+    return {
+      index: JSON.stringify(index),
+      bytes: new Uint8Array(Buffer.concat(frames)),
+      middlesOf(part) {
+        let at = 0;
+        return index.frames.flatMap(({ length, parts }) => {
+          const middle = at + (length >> 1);
+          at += length;
+          const files = parts.map((one) => own.manifest.paths[typeof one === 'number' ? one : one[0]]!);
+          return files.some((path) => path.includes(part)) ? [middle] : [];
+        });
+      },
+    };
   }
 }

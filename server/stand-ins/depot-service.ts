@@ -74,16 +74,20 @@ async function bundleResponse(request: Request, path: string, world: OutsideWorl
   const name = readBundlePath(path);
   if (!name) throw new Failure('demo/unknown-file', { path });
   if (name.kind === 'zst') assertMayRead(sessionOf(request, world), world, name.build, name.depot);
-  const { index, bytes } = await library.bundles.get(name);
+  const { index, bytes, middlesOf } = await library.bundles.get(name);
   if (name.kind === 'json') return bytesResponse(request, new TextEncoder().encode(index));
   const fault = world.nextFault(path);
   if (fault === 'fail') throw new Failure('service/failed', { path });
   if (fault === 'gone') throw new Failure('demo/unknown-file', { path });
-  const file = {
-    size: bytes.length,
-    etag: `"${sha256(bytes)}"`,
-    read: (start: number, end: number) => bytes.slice(start, end),
+  // Of a file that is wrong there, what was made of it is wrong as well.
+  const { spoilt } = world.faults;
+  const wrong = spoilt === '' ? [] : middlesOf(spoilt);
+  const read = (start: number, end: number): Uint8Array => {
+    const some = bytes.slice(start, end);
+    for (const at of wrong) if (at >= start && at < end) some[at - start]! ^= 0x20;
+    return some;
   };
+  const file = { size: bytes.length, etag: `"${sha256(bytes)}"`, read };
   // Whoever changes the files under way has other frames by then.
   return slowResponse(request, file, { world, isToCorrupt: fault !== 'none' });
 }

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { asBuild, asDepot, DepotIndexSchema } from '#core/builds';
 import { StorefrontAnswerSchema } from '#core/outside';
+import { BundleIndexSchema } from '#core/bundles';
 import { parseMetalink } from '#core/manifest';
 import { writeModList } from '#core/mod-list';
 import { loadOrder } from '#core/mods';
@@ -116,6 +117,34 @@ describe('the depot service', () => {
     expect(sha256(await bytesOf(await ask(file, { headers })))).not.toBe(right);
     newVisitor();
     expect(sha256(await bytesOf(await ask(file, { headers: await signedIn() })))).toBe(right);
+  });
+
+  it('makes bundles when they are asked for: their index for everybody, their bytes for who may have the files', async () => {
+    newVisitor();
+    const at = 'depots/bundles/2.9.4/core/3.1.1';
+    const index = BundleIndexSchema.parse(await (await ask(`${at}.json`)).json());
+    expect(await (await ask(`${at}.zst`)).json()).toMatchObject({ code: 'service/sign-in-needed' });
+    const headers = await signedIn();
+    const bytes = await bytesOf(await ask(`${at}.zst`, { headers }));
+    expect(bytes.length).toBe(index.frames.reduce((sum, { length }) => sum + length, 0));
+    const other = await ask('depots/bundles/2.9.4/salt-coast/3.1.1.zst', { headers });
+    expect(await other.json()).toMatchObject({ code: 'service/not-owned' });
+    for (const nothing of ['core/3.1.1', 'core/9.9.zst', 'nowhere/3.1.1.json', '../core/all.json'])
+      expect((await ask(`depots/bundles/2.9.4/${nothing}`, { headers })).ok, nothing).toBe(false);
+    // What is made of a file that is wrong there is wrong in that frame alone.
+    const manifest = parseMetalink(
+      await (await ask('depots/manifests/2.9.4/core.meta4')).text(),
+      ...([index.build, index.depot, 'core.meta4'] as const),
+    );
+    const [first] = index.frames[0]!.parts;
+    const path = manifest.paths[typeof first === 'number' ? first : first![0]]!;
+    await post('panel/act', {
+      do: 'set-faults',
+      faults: { delayMs: 0, failEvery: 0, corruptEvery: 0, spoilt: path },
+    });
+    const spoilt = await bytesOf(await ask(`${at}.zst`, { headers }));
+    const differing = bytes.findIndex((byte, i) => byte !== spoilt[i]);
+    expect(differing).toBe(index.frames[0]!.length >> 1);
   });
 
   it('sends wrong bytes of some files always, has others no more, changes under way, and gives no parts', async () => {

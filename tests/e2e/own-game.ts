@@ -155,7 +155,7 @@ export async function bringGame(page: Page, address: string): Promise<void> {
 
 /** Adds a served folder of the game from the game's page, and has every file of it checked. */
 export async function addOwnFolder(page: Page, name: string, build: string): Promise<void> {
-  await page.getByLabel('Subfolder').fill(name);
+  await page.getByRole('textbox', { name: 'Subfolder' }).fill(name);
   await page.getByRole('button', { name: `Add ${name}` }).click();
   await page.getByRole('button', { name: `Check every file in ${name}` }).click();
   await expect(page.getByRole('heading', { name: build, exact: true })).toBeVisible();

@@ -36,10 +36,10 @@ export const copyProfile = (from: string, to: string): void =>
 interface Starts {
   /** The path of a folder of the test's own below the served root, and of others beside it; what lies there is gone before and after. */
   folderAt: (suffix?: string) => string;
-  /** Makes and serves a source of the second game; the server ends with the test. `work` is a folder of the test's own. */
+  /** Makes and serves a source of the second game; the server ends with the test. `work` is a folder of the test's own, `asked` what it was asked for. */
   ownSource: (
     making?: OwnMaking,
-  ) => Promise<{ readonly work: string; readonly source: string; readonly address: string }>;
+  ) => Promise<{ readonly work: string; readonly source: string; readonly address: string; readonly asked: string[] }>;
   /**
    * A folder of the second game at its newest build, with mods as they were at the older one: served, with a source and a
    * catalogue, and checked. `more` puts more into the folder before that.
@@ -71,9 +71,9 @@ export const test = base.extend<Starts>({
       const work = info.outputPath('work');
       mkdirSync(work, { recursive: true });
       const source = await makeOwnSource(work, making);
-      const { address, server } = await serve(source, true);
+      const { address, asked, server } = await serve(source, true);
       servers.push(server);
-      return { work, source, address };
+      return { work, source, address, asked };
     });
     for (const server of servers) {
       server.closeAllConnections();

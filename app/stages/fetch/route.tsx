@@ -251,7 +251,7 @@ const FetchPage = memo(function FetchPage({
               {name} {release} {WITHOUT_FILES[why]}
             </Notice>
           ))}
-          {totals.toFetch > 0 && (
+          {totals.filesToFetch > 0 && (
             <>
               <Section>What it takes</Section>
               <Pairs
@@ -301,6 +301,7 @@ const FetchPage = memo(function FetchPage({
           busy={busy}
           blocked={isBlocked}
           toFetch={wire}
+          beside={totals.beside}
           files={totals.filesToFetch}
           waits={waits}
           build={view.build}
@@ -362,14 +363,16 @@ function bandWords({ lines }: FetchView, band: string, toFetch: number): string 
 interface FetchActionProps {
   readonly busy: boolean;
   readonly blocked: boolean;
+  /** Bytes on the wire, and those that lie in other folders. */
   readonly toFetch: number;
+  readonly beside: number;
   readonly files: number;
   /** Nothing is left to fetch, but something has to come by other means. */
   readonly waits: boolean;
   readonly build: string;
 }
 
-function FetchAction({ busy, blocked, toFetch, files, waits, build }: FetchActionProps) {
+function FetchAction({ busy, blocked, toFetch, beside, files, waits, build }: FetchActionProps) {
   const { install } = useFrame();
   if (waits) {
     return (
@@ -393,7 +396,11 @@ function FetchAction({ busy, blocked, toFetch, files, waits, build }: FetchActio
           disabled={busy || blocked}
           onClick={() => void jobs.start('fetch', install.id, { target: install.target })}
         >
-          {busy ? `Fetching ${build}` : `Fetch ${bytes(toFetch)} of ${build}`}
+          {busy
+            ? `Fetching ${build}`
+            : toFetch === 0 && beside > 0
+              ? `Take ${bytes(beside)} from your other folders`
+              : `Fetch ${bytes(toFetch)} of ${build}`}
         </Button>
       </Buttons>
       {busy && <p className="quiet">Pause or cancel at the bottom of the page.</p>}

@@ -1,13 +1,19 @@
 import { useEffect, useMemo, useState } from 'react';
 import { isFailure } from '#core/failure';
-import { type FetchItem, isNowhere } from '#core/fetch';
+import { type FetchItem, isNowhere, isToCome } from '#core/fetch';
 import type { FetchView } from '~/queries';
 import { asksSignIn, getStream } from '~/remote';
 import type { StoredSession } from '~/store';
 
 /** The largest of the files that come in several pieces: of a file that is one piece nobody asks for a part. */
 function largest(items: readonly FetchItem[]): FetchItem | undefined {
-  const cut = items.filter((item) => item.source.how === 'fetch' && item.source.pieces.length > 1 && !isNowhere(item));
+  const cut = items.filter(
+    (item) =>
+      item.source.how === 'fetch' &&
+      item.source.pieces.length > 1 &&
+      item.source.pieces.some(isToCome) &&
+      !isNowhere(item),
+  );
   return cut.reduce<FetchItem | undefined>((most, item) => (most && most.size >= item.size ? most : item), undefined);
 }
 
