@@ -191,7 +191,7 @@ it('pieces come from the disk where they lie, but not one that has changed meanw
 
 it('what a folder beside the disk cannot give is asked of the source', async () => {
   const world = setUp();
-  const from = { open: () => Promise.reject(new Failure('served/refused')) };
+  const from = { open: () => Promise.reject(new Failure('service/unreachable', { url: '/served' })) };
   const sources = [{ path: 'beside/other/old', start: 0, beside: 'other' }, undefined, undefined];
   const file = fileOf(CONTENT, { sources });
   expect(await bring({ files: [file] }, { ...world.ports, from })).toMatchObject({ reusedBytes: 0, failed: [] });
