@@ -14,7 +14,7 @@ import { zstdThreads } from '../scripts/zstd-threads.mjs';
 
 /* Bundles as the maker of a source writes them, read back by the usual decoder. */
 
-const EFFORT = { level: 9, lookBack: 2 << 20 };
+const EFFORT = { level: 9, wholeLevel: 9, lookBack: 2 << 20 };
 let work: string;
 const threads = zstdThreads();
 beforeAll(async () => {

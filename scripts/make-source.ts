@@ -95,8 +95,10 @@ function describe(folder: string, path: string): ManifestFile {
         read = readSync(fd, buffer, filled, PIECE_SIZE - filled, size + filled);
       const piece = buffer.subarray(0, filled);
       if (filled > 0 || size === 0) pieces.push(createHash('sha256').update(piece).digest('hex'));
-      whole.update(piece);
       size += filled;
+      // A file that is one piece has that piece's digest.
+      if (size < PIECE_SIZE) return { path, size, sha256: pieces[0]!, pieces };
+      whole.update(piece);
       if (filled < PIECE_SIZE) return { path, size, sha256: whole.digest('hex'), pieces };
     }
   } finally {
@@ -167,8 +169,9 @@ function depotFiles(game: Game, depot: string, folder: string, say: (text: strin
   return files;
 }
 
-const USUAL: Effort = { level: 9, lookBack: 2 << 20 };
-const STRONGEST: Effort = { level: 19, lookBack: 4 << 20 };
+/** A level finds what has shifted, in data that cannot be compressed, as far as its tables reach: this one about three megabytes. */
+const USUAL: Effort = { level: 7, wholeLevel: 4, lookBack: 1 << 20 };
+const STRONGEST: Effort = { level: 19, wholeLevel: 19, lookBack: 4 << 20 };
 
 export type Threads = Compressor & { readonly end: () => Promise<unknown> };
 

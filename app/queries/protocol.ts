@@ -39,6 +39,7 @@ export type Questions = Pick<
   | 'holdView'
   | 'learn'
   | 'learnBundles'
+  | 'planFetch'
 > &
   Pick<
     typeof history,

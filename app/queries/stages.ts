@@ -24,6 +24,7 @@ import {
   type FetchItem,
   type OnDisk,
   type Owner,
+  type Planned,
   type Source,
   type TargetFile,
   whatToFetch,
@@ -340,6 +341,14 @@ export async function learnBundles(installId: string, wanted?: Target): Promise<
   const items = await itemsOf(here, target);
   if (!items || !target) return undefined;
   return learnFrames({ here, build: target.build, items: keptWanted(allOf(items)), atHand: await atHandOf(here) });
+}
+
+/** Plans by which frames any files of a build come, asking sources first for what they have compressed of it. */
+export async function planFetch(installId: string, build: BuildLabel, items: readonly FetchItem[]): Promise<Planned> {
+  const here = await installContext(installId);
+  const wish = { here, build, items, atHand: await atHandOf(here) };
+  await learnFrames(wish);
+  return withFrames(wish);
 }
 
 /** What laying down needs on top of what the disk holds, by the way that needs least. */

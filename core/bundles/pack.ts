@@ -21,10 +21,12 @@ export interface Compressor {
   ) => Promise<Uint8Array>;
 }
 
-/** How hard a bundle is compressed. */
+/** How hard bundles are compressed, by levels of Zstandard. */
 export interface Effort {
-  /** Of Zstandard. */
+  /** Of what builds on another build. */
   readonly level: number;
+  /** Of all files of a depot: by far the most bytes. */
+  readonly wholeLevel: number;
   /** Bytes that this level finds again what it has seen in. */
   readonly lookBack: number;
 }
@@ -61,7 +63,7 @@ export async function packBundle(
   depot: ReadableDepot,
   base: ReadableDepot | undefined,
   { compress, lanes }: Compressor,
-  { level, lookBack }: Effort,
+  { level, wholeLevel, lookBack }: Effort,
   write: (frame: Uint8Array) => void,
 ): Promise<{ index: BundleIndex; bytes: number } | undefined> {
   const [files, had] = [manifestFiles(depot.manifest), base ? manifestFiles(base.manifest) : undefined];
@@ -75,7 +77,7 @@ export async function packBundle(
     const frame = laid[i];
     if (!frame) return;
     const prefix = frame.prefix.length > 0 ? readParts(base!, had!, frame.prefix, BEFORE_PREFIX) : new Uint8Array(0);
-    coming[i] = compress(readParts(depot, files, frame.parts), prefix, level);
+    coming[i] = compress(readParts(depot, files, frame.parts), prefix, base ? level : wholeLevel);
   };
   for (let i = 0; i < lanes; i++) begin(i);
   for (const [i, { parts, prefix }] of laid.entries()) {

@@ -10,7 +10,7 @@ type Entry = DepotIndex['manifests'][number];
 const BASE = '/stand-ins/depots/bundles';
 /** What a bundle of everything is called, beside those against a build. */
 const ALL = 'all';
-const EFFORT = { level: 9, lookBack: 2 << 20 };
+const EFFORT = { level: 7, wholeLevel: 3, lookBack: 1 << 20 };
 const MOST_KEPT = 40;
 
 /** Which depot at which build, and which build has to be had. */

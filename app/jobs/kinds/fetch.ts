@@ -1,5 +1,6 @@
 import { LAY_DOWN_WAYS } from '#core/assemble';
 import { z } from 'zod';
+import type { BuildLabel } from '#core/builds';
 import { PLACES } from '#core/changes';
 import { contentName, makeReference } from '#core/contents';
 import { Failure, failureFromWire, isFailure } from '#core/failure';
@@ -59,9 +60,9 @@ const MOST_NAMED = 100;
 /** What is wanted of a build, and by which reference it is kept once it has come. */
 interface Wanted {
   readonly id: string;
-  readonly build: string;
+  readonly build: BuildLabel;
   readonly items: readonly FetchItem[];
-  /** Frames of bundles that were planned for it. */
+  /** Frames of bundles that were planned for it; they are planned where they are left out. */
   readonly frames?: readonly PlannedFrame[];
 }
 
@@ -108,7 +109,7 @@ export const fetchedBy = (job: string): string => `fetched-${job}`;
 export async function fetchContents(
   context: JobContext,
   install: Install,
-  { id, build, items, frames: planned = [] }: Wanted,
+  { id, build, items, frames: planned }: Wanted,
   isPart: (item: FetchItem) => boolean = () => true,
 ): Promise<void> {
   const session = await getSession(install.game);
@@ -116,7 +117,8 @@ export async function fetchContents(
   for (const item of items)
     if (item.source.how === 'fetch' && !isNowhere(item) && isPart(item)) byContent.set(item.sha256, item);
   const missing = [...byContent.values()];
-  const frames = framesFor(missing, planned);
+  const { frames: all } = planned ? { frames: planned } : await query('planFetch', install.id, build, missing);
+  const frames = framesFor(missing, all);
   if (!session && missing.some(({ href }) => asksSignIn(href))) throw new Failure('service/sign-in-needed');
   // What is counted is what comes: pieces that are reused from the disk are no part of it.
   context.phase(`Fetching ${build}`, missing.length, fetchTotals(missing).toFetch);

@@ -230,12 +230,16 @@ const FetchPage = memo(function FetchPage({
       }
       right={
         <>
-          <div className="label">{waits ? 'Not at any source' : 'On the wire'}</div>
+          <div className="label">
+            {waits ? 'Not at any source' : bundles.asking ? 'On the wire, at most' : 'On the wire'}
+          </div>
           <h2 className={parts.big}>{bytes(waits ? lacking.bytes : wire)}</h2>
           <div className="quiet">
             {waits
               ? `in ${counted(lacking.files, 'file')}, of ${bytes(all + lacking.bytes)}`
-              : `for ${bytes(totals.toFetch)} in ${counted(totals.filesToFetch, 'file')}, of ${bytes(all + lacking.bytes)}`}
+              : totals.filesToFetch === 0
+                ? `nothing is to come, of ${bytes(all)}`
+                : `for ${bytes(totals.toFetch)} in ${counted(totals.filesToFetch, 'file')}, of ${bytes(all + lacking.bytes)}`}
           </div>
           {bundles.asking && <p className="quiet">Asking what the source has compressed…</p>}
           {bundles.failure && totals.toFetch > 0 && <Notice>{bundles.failure} What it is about comes as it is.</Notice>}
