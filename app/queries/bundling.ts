@@ -36,7 +36,10 @@ function manifestOf(sha256: string): Promise<Manifest | undefined> {
   manifests.set(sha256, known);
   if (manifests.size > MOST_MANIFESTS) manifests.delete(manifests.keys().next().value!);
   // One that is not here yet may be here the next time.
-  void known.then((manifest) => !manifest && manifests.delete(sha256));
+  known.then(
+    (manifest) => !manifest && manifests.delete(sha256),
+    () => manifests.delete(sha256),
+  );
   return known;
 }
 

@@ -9,6 +9,7 @@ export {
   type BundleIndex,
   BundleIndexSchema,
   type IndexPart,
+  MOST_PACKED,
   MOST_PARTS,
   MOST_PREFIX,
   MOST_UNPACKED,

@@ -18,7 +18,7 @@ export const MOST_PARTS = 4096;
  */
 export const BEFORE_PREFIX = 1;
 /** What does not get smaller grows by a little (ZSTD_compressBound of the largest frame). */
-const MOST_PACKED = MOST_UNPACKED + (MOST_UNPACKED >> 8) + 64;
+export const MOST_PACKED = MOST_UNPACKED + (MOST_UNPACKED >> 8) + 64;
 
 const NumberSchema = z.number().int().nonnegative();
 const PartSchema = z

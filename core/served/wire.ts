@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { ChangeSetSchema, KeySchema } from '#core/changes';
 import { ActSchema } from '#core/contents';
-import { MOST_PARTS, MOST_UNPACKED } from '#core/bundles';
+import { MOST_PACKED, MOST_PARTS, MOST_PREFIX, MOST_UNPACKED } from '#core/bundles';
 import { isPieceSize } from '#core/digest';
 import { WireFailureSchema } from '#core/failure';
 
@@ -124,45 +124,52 @@ export const ServedJournalSchema = z.object({
 
 const CountSchema = z.number().int().nonnegative();
 
+const RangeShape = { start: CountSchema, end: CountSchema };
+const bytesOf = (ranges: readonly { start: number; end: number }[]): number =>
+  ranges.reduce((sum, { start, end }) => sum + Math.max(0, end - start), 0);
+
+/** A frame of a bundle; no more is taken into memory for it than one may be. */
+const ServedFrameSchema = z
+  .object({
+    ...{ ...RangeShape, href: z.string(), size: CountSchema.max(MOST_UNPACKED) },
+    prefix: z
+      .array(
+        z.union([
+          z.strictObject({ ...RangeShape, path: z.string() }),
+          z.strictObject({ ...RangeShape, href: z.string() }),
+        ]),
+      )
+      .max(MOST_PARTS)
+      .refine((parts) => parts.every(({ start, end }) => start <= end) && bytesOf(parts) <= MOST_PREFIX),
+    parts: z.array(z.object({ ...RangeShape, file: CountSchema, at: CountSchema })).max(MOST_PARTS),
+  })
+  .refine(({ start, end }) => start < end && end - start <= MOST_PACKED);
+
 /** Has the server fetch contents into the store of a folder. */
-export const ServedFetchSchema = z.object({
-  ...{ root: z.string(), folder: z.string() },
-  files: z
-    .array(
-      z.object({
-        name: z.string().regex(/^[0-9a-f]{64}$/),
-        href: z.string(),
-        mirrors: z.array(z.string()).max(20).readonly().optional(),
-        size: CountSchema,
-        key: KeySchema,
-        sources: z.array(z.object({ path: z.string(), start: CountSchema, beside: z.string().optional() }).nullable()),
-      }),
-    )
-    .max(10_000),
-  frames: z
-    .array(
-      z.object({
-        ...{ href: z.string(), start: CountSchema, end: CountSchema, size: CountSchema.max(MOST_UNPACKED) },
-        prefix: z
-          .array(
-            z.union([
-              z.strictObject({ path: z.string(), start: CountSchema, end: CountSchema }),
-              z.strictObject({ href: z.string(), start: CountSchema, end: CountSchema }),
-            ]),
-          )
-          .max(MOST_PARTS),
-        parts: z
-          .array(z.object({ file: CountSchema, at: CountSchema, start: CountSchema, end: CountSchema }))
-          .max(MOST_PARTS),
-      }),
-    )
-    .max(100_000)
-    .optional(),
-  beside: ServedBesideSchema.optional(),
-  /** Of a sign-in at the service. */
-  token: z.string().optional(),
-  bytesPerSecond: z.number().positive().optional(),
-});
+export const ServedFetchSchema = z
+  .object({
+    ...{ root: z.string(), folder: z.string() },
+    files: z
+      .array(
+        z.object({
+          name: z.string().regex(/^[0-9a-f]{64}$/),
+          href: z.string(),
+          mirrors: z.array(z.string()).max(20).readonly().optional(),
+          size: CountSchema,
+          key: KeySchema,
+          sources: z.array(
+            z.object({ path: z.string(), start: CountSchema, beside: z.string().optional() }).nullable(),
+          ),
+        }),
+      )
+      .max(10_000),
+    frames: z.array(ServedFrameSchema).max(100_000).optional(),
+    beside: ServedBesideSchema.optional(),
+    /** Of a sign-in at the service. */
+    token: z.string().optional(),
+    bytesPerSecond: z.number().positive().optional(),
+  })
+  .refine(({ files, frames = [] }) => frames.every(({ parts }) => parts.every(({ file }) => file < files.length)));
 export type ServedFetch = z.infer<typeof ServedFetchSchema>;
 
 const SoFarShape = {

@@ -32,8 +32,8 @@ const FETCHING_THREADS = 2;
 const CHANGING_THREADS = 8;
 /** A thread that has ended a change waits so long for the next one: to start it takes as long as many a change. Then its memory goes. */
 const THREAD_WAITS_MS = 10_000;
-/** A fetch of a thousand files of many pieces. */
-const MAX_FETCH = 16 << 20;
+/** A fetch of thousands of files, or of one of a hundred gigabytes by its frames. */
+const MAX_FETCH = 64 << 20;
 const NameSchema = z.string().regex(/^[0-9a-f]{64}$/);
 const SizeSchema = z.coerce.number().int().nonnegative().max(Number.MAX_SAFE_INTEGER);
 

@@ -3,10 +3,12 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { compressUsingDict, createCCtx, init } from '@bokuweb/zstd-wasm';
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
+import { BEFORE_PREFIX } from '#core/bundles';
 import { STORE_FOLDER } from '#core/changes';
 import { contentName, contentPath } from '#core/contents';
-import type { HaulFile, PieceNews } from '#core/fetch';
+import type { HaulFile, HaulFrame, PieceNews } from '#core/fetch';
 import { servedStore } from '~/folders';
 import { platformSha256 } from '~/remote/sha256';
 import { keyOfText } from '../../core/testing/memory-disk';
@@ -22,7 +24,7 @@ let server: RunningServer;
 let source: Server;
 /** What came to the source: the path, and whether a token was shown. */
 let asked: { path: string; token: string | undefined }[];
-let answer: (path: string) => string | undefined;
+let answer: (path: string) => string | Uint8Array | undefined;
 
 beforeEach(async () => {
   work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-fetch-')));
@@ -34,8 +36,13 @@ beforeEach(async () => {
   source = createServer((request, response) => {
     asked.push({ path: request.url!, token: request.headers.authorization });
     const text = answer(request.url!);
+    const range = /^bytes=(\d+)-(\d+)$/.exec(request.headers.range ?? '');
     if (text === undefined) response.writeHead(404).end();
-    else response.end(text);
+    else if (range && typeof text !== 'string') {
+      const [start, end] = [Number(range[1]), Number(range[2]) + 1];
+      response.writeHead(206, { 'Content-Range': `bytes ${start}-${end - 1}/${text.length}` });
+      response.end(text.subarray(start, end));
+    } else response.end(text);
   });
   await new Promise<void>((resolve) => source.listen(0, '127.0.0.1', resolve));
   server = await startServer({ roots: [join(work, 'games')], token: TOKEN, write: true });
@@ -131,4 +138,38 @@ it('of one content twice at once, by two pages, ends well for both', async () =>
     for (const { failed } of await Promise.all([bringing([file]), bringing([file])])) expect(failed).toEqual([]);
     expect(inStore(file)).toBe(CONTENTS[0]);
   }
+});
+
+it('rebuilds by frames what builds on the game’s files, and reads nothing outside of these for it', async () => {
+  const file = await wanted(1);
+  const size = CONTENTS[1]!.length;
+  await init();
+  const before = Buffer.concat([Buffer.alloc(BEFORE_PREFIX), Buffer.from(CONTENTS[0]!)]);
+  const packed = compressUsingDict(createCCtx(), Buffer.from(CONTENTS[1]!), before, 3).slice();
+  answer = (path) => (path === '/b' ? packed : CONTENTS[Number(path.slice(1))]);
+  const frame = (path: string): HaulFrame => ({
+    ...{ href: href('/b'), start: 0, end: packed.length, size },
+    prefix: [{ path, start: 0, end: CONTENTS[0]!.length }],
+    parts: [{ file: 0, at: 0, start: 0, end: size }],
+  });
+  const bring = (...frames: readonly object[]) =>
+    store().fetch({ files: [file], frames: frames as HaulFrame[] }, () => undefined, new AbortController().signal);
+  expect(await bring(frame('trees/t1/a'))).toMatchObject({ failed: [], wireBytes: packed.length, requests: 1 });
+  expect(inStore(file)).toBe(CONTENTS[1]);
+  rmSync(join(work, 'games/ferry', STORE_FOLDER), { recursive: true });
+  for (const path of ['../../secret', 'trees/t1/../../../../secret', join(work, 'secret')])
+    await expect(bring(frame(path)), path).rejects.toThrow();
+  // What does not come by the frame comes by itself.
+  expect(await bring(frame('trees/t1/gone'))).toMatchObject({ failed: [], wireBytes: 2 * packed.length + size });
+  expect(inStore(file)).toBe(CONTENTS[1]);
+  const right = frame('trees/t1/a');
+  for (const bad of [
+    { parts: [{ file: 1, at: 0, start: 0, end: size }] },
+    { end: 2 ** 40 },
+    { end: 0 },
+    { size: 2 ** 30 },
+    { prefix: [{ path: 'trees/t1/a', start: 0, end: 2 ** 30 }] },
+    { prefix: [{ path: 'trees/t1/a', start: 9, end: 1 }] },
+  ])
+    await expect(bring({ ...right, ...bad }), JSON.stringify(bad)).rejects.toMatchObject({ code: 'json/does-not-fit' });
 });

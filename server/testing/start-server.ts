@@ -1,10 +1,11 @@
 import { spawn, type SpawnOptions } from 'node:child_process';
 import { once } from 'node:events';
-import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { createConnection } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
+import { fileURLToPath } from 'node:url';
 import { bundle } from '../../scripts/bundle.mjs';
 import { SERVER_LIMITS } from '../../scripts/server.mjs';
 import type { Settings } from '../app';
@@ -29,11 +30,16 @@ const MODULES = {
   'folder-thread.mjs': 'server/served/folder-thread.ts',
   'change-thread.mjs': 'server/served/change-thread.ts',
 };
+/** A package that finds a file of its own beside itself. */
+const LOADED_LATE = '@bokuweb/zstd-wasm';
+const PACKAGES = fileURLToPath(new URL('../../node_modules', import.meta.url));
 let modules: Promise<(readonly [name: string, code: string])[]> | undefined;
 
 const bundled = (): Promise<(readonly [string, string])[]> =>
   Promise.all(
-    Object.entries(MODULES).map(async ([name, source]) => [name, await bundle(source, { forNode: true })] as const),
+    Object.entries(MODULES).map(
+      async ([name, source]) => [name, await bundle(source, { forNode: true, external: [LOADED_LATE] })] as const,
+    ),
   );
 
 /**
@@ -45,6 +51,7 @@ export async function startServer(settings: Settings, options: SpawnOptions = {}
   const file = join(folder, 'serve.mjs');
   modules ??= bundled();
   for (const [name, code] of await modules) writeFileSync(join(folder, name), code);
+  symlinkSync(PACKAGES, join(folder, 'node_modules'));
   // Also for whoever runs it as another person.
   chmodSync(folder, 0o755);
   const child = spawn(process.execPath, [...SERVER_LIMITS, file, folder, JSON.stringify(settings)], {
