@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { gzipSync } from 'node:zlib';
 import * as zstd from '@bokuweb/zstd-wasm';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
@@ -263,6 +264,33 @@ describe('fetching by frames', () => {
     const { failed, asked } = await bringAll(world, fault);
     expect(failed).toBe(0);
     expected(asked);
+    await expectAll(world);
+  });
+
+  it('comes to its end where an index does not add up, and where bundles are compressed once more', async () => {
+    const bundle = (await setUp(OLD, NEW, ['delta'])).source.get('/delta')!;
+    const lies: ((frames: Planned['frames']) => Planned['frames'])[] = [
+      // Frames that overlap in the bundle, leave a gap, lie behind its end, or unpack to something else.
+      (frames) => frames.map((frame) => ({ ...frame, start: Math.max(0, frame.start - 7) })),
+      (frames) => frames.map((frame) => ({ ...frame, start: frame.start + 7, end: frame.end + 7 })),
+      (frames) => frames.map((frame) => ({ ...frame, end: frame.end + bundle.length })),
+      (frames) => frames.map((frame) => ({ ...frame, size: frame.size + 1 })),
+      // Parts that are said to be twice there, at places of others, or behind the end of what a frame unpacks to.
+      (frames) => frames.map((frame) => ({ ...frame, parts: [...frame.parts, ...frame.parts] })),
+      (frames) =>
+        frames.map((frame) => ({ ...frame, parts: frame.parts.map((part) => ({ ...part, at: part.at + 1 })) })),
+      (frames) =>
+        frames.map((frame) => ({ ...frame, parts: frame.parts.map((part) => ({ ...part, at: frame.size })) })),
+    ];
+    for (const lie of lies) {
+      const world = await setUp(OLD, NEW, ['delta']);
+      const { items, frames } = world.planned;
+      expect((await bringAll({ ...world, planned: { items, frames: lie(frames) } })).failed).toBe(0);
+      await expectAll(world);
+    }
+    const world = await setUp(OLD, NEW, ['delta']);
+    world.source.set('/delta', new Uint8Array(gzipSync(bundle)));
+    expect((await bringAll(world)).failed).toBe(0);
     await expectAll(world);
   });
 
