@@ -23,8 +23,8 @@ export interface BundleName {
 export interface MadeBundle {
   readonly index: string;
   readonly bytes: Uint8Array<ArrayBuffer>;
-  /** Where the middles of the frames are that have files of which the path has this in it. */
-  readonly middlesOf: (part: string) => number[];
+  /** Where the frames begin that have files of which the path has this in it. */
+  readonly framesOf: (part: string) => number[];
 }
 
 /** What the service says of the bundles of a depot: against the builds beside it and the heads of branches, and of all of it. */
@@ -102,13 +102,13 @@ export class Bundles {
     return {
       index: JSON.stringify(index),
       bytes: new Uint8Array(Buffer.concat(frames)),
-      middlesOf(part) {
+      framesOf(part) {
         let at = 0;
         return index.frames.flatMap(({ length, parts }) => {
-          const middle = at + (length >> 1);
+          const begin = at;
           at += length;
           const files = parts.map((one) => own.manifest.paths[typeof one === 'number' ? one : one[0]]!);
-          return files.some((path) => path.includes(part)) ? [middle] : [];
+          return files.some((path) => path.includes(part)) ? [begin] : [];
         });
       },
     };

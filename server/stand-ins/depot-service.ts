@@ -74,14 +74,14 @@ async function bundleResponse(request: Request, path: string, world: OutsideWorl
   const name = readBundlePath(path);
   if (!name) throw new Failure('demo/unknown-file', { path });
   if (name.kind === 'zst') assertMayRead(sessionOf(request, world), world, name.build, name.depot);
-  const { index, bytes, middlesOf } = await library.bundles.get(name);
+  const { index, bytes, framesOf } = await library.bundles.get(name);
   if (name.kind === 'json') return bytesResponse(request, new TextEncoder().encode(index));
   const fault = world.nextFault(path);
   if (fault === 'fail') throw new Failure('service/failed', { path });
   if (fault === 'gone') throw new Failure('demo/unknown-file', { path });
-  // Of a file that is wrong there, what was made of it is wrong as well.
+  // Of a file that is wrong there, what was made of it is wrong as well: a frame whose head is, is none.
   const { spoilt } = world.faults;
-  const wrong = spoilt === '' ? [] : middlesOf(spoilt);
+  const wrong = spoilt === '' ? [] : framesOf(spoilt);
   const read = (start: number, end: number): Uint8Array => {
     const some = bytes.slice(start, end);
     for (const at of wrong) if (at >= start && at < end) some[at - start]! ^= 0x20;
