@@ -145,7 +145,10 @@ async function readFrames(here: Sources, { entry, bundle }: DepotBundle, text: s
     (one) => one.sha256 === index.from?.manifest && one.build === index.from.build && one.depot === entry.depot,
   );
   if (index.from && !baseEntry) refuse(`is against another ${index.from.build}`);
-  const baseHref = baseEntry?.filesHref ?? '';
+  // What is behind a code may be refused.
+  const heads = here.index.branches.filter((branch) => branch.build === index.from?.build);
+  const isLocked = heads.length > 0 && heads.every(({ needsCode }) => needsCode);
+  const baseHref = isLocked ? '' : (baseEntry?.filesHref ?? '');
   return framesOf(index, manifest, base).map((frame) => ({ ...frame, href: bundle.href, baseHref }));
 }
 

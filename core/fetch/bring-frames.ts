@@ -12,6 +12,11 @@ const RUNS_AT_ONCE = 2;
 /** How often a frame is asked for that came wrong: what it begins with may be another by now, and then it never comes right. */
 const WRONG_TRIES = 2;
 
+/** Whether files by themselves may still come: a source may refuse what a frame builds on, such as a build behind a code, and have the files. */
+const isOfFrames = (error: unknown): boolean =>
+  isOfOneFile(error) ||
+  (isFailure(error) && error.code.startsWith('service/') && error.code !== 'service/sign-in-needed');
+
 type Part = HaulFrame['parts'][number];
 
 /** The pieces of a file that a part of a frame has, with where they begin in the frame. */
@@ -67,7 +72,7 @@ export class ByFrames {
         try {
           await this.#bringRun(run, one);
         } catch (error) {
-          if (!isOfOneFile(error) && !isFailure(error, 'service/no-ranges')) throw error;
+          if (!isOfFrames(error)) throw error;
           if (isPutOff(error)) counts.wasBusy = true;
           if (!isPassing(error)) refused = true;
         }
@@ -155,11 +160,7 @@ export class ByFrames {
         bytes.set(some, at);
         at += some.length;
       } catch (error) {
-        const isOfPart =
-          isOfOneFile(error) ||
-          isFailure(error, 'service/no-ranges') ||
-          (isFailure(error) && error.code.startsWith('folder/'));
-        if (!isOfPart) throw error;
+        if (!isOfFrames(error) && !(isFailure(error) && error.code.startsWith('folder/'))) throw error;
         return undefined;
       }
     }

@@ -321,7 +321,7 @@ describe('fetching by frames', () => {
     const without = await setUp(OLD, NEW, ['delta'], altered);
     without.source.delete('/base/text/1.txt');
     expect(
-      (await bringAll(without, (href) => (href.startsWith('/base/') ? 'service/not-owned' : undefined))).failed,
+      (await bringAll(without, (href) => (href.startsWith('/base/') ? 'service/refused' : undefined))).failed,
     ).toBe(0);
     await expectAll(without);
   });
