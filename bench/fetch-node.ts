@@ -6,7 +6,7 @@ import { inLanes } from '#core/calls';
 import { contentName, contentPath } from '#core/contents';
 import { keyPieces, keyPieceSize } from '#core/digest';
 import { parseJson } from '#core/json';
-import { diskContents, fileHref, framesFor, haulsOf, isToCome, whatToFetch, wireCost } from '#core/fetch';
+import { diskContents, fileHref, framesFor, haulFrames, haulsOf, isToCome, whatToFetch, wireCost } from '#core/fetch';
 import { type Manifest, manifestFiles, parseMetalink } from '#core/manifest';
 import { placeIndex } from '#core/sources';
 import { treePath } from '~/folders';
@@ -131,7 +131,6 @@ export async function fetchBack(
     LANES,
     { gate: () => undefined },
     async ({ files, frames: some }) => {
-      const places = new Map(files.map(({ sha256 }, i) => [sha256, i]));
       const haul = await Promise.all(
         files.map(async ({ href, size, key, source }) => ({
           ...{ name: await contentName(key, platformSha256), href, size, key },
@@ -140,12 +139,8 @@ export async function fetchBack(
           ),
         })),
       );
-      const own = some.map((frame) => ({
-        ...frame,
-        parts: frame.parts.map(({ sha256, ...part }) => ({ ...part, file: places.get(sha256)! })),
-      }));
       const { signal } = new AbortController();
-      const brought = await store.fetch({ files: haul, frames: own }, () => undefined, signal);
+      const brought = await store.fetch({ files: haul, frames: haulFrames(some, files) }, () => undefined, signal);
       sum.requests += brought.requests;
       sum.wireBytes += brought.wireBytes;
       sum.failed += brought.failed.length;

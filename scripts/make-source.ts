@@ -58,7 +58,7 @@ another build and the same --to, it adds the build to what is there.
                        the builds beside it and the heads of branches, both ways. Without it only manifests are made, which have no byte
                        of the game
   --between LABEL      bundles what is new between this build and that one too, both ways
-  --strongest          compresses as far as it goes, at a tenth of the speed
+  --strongest          compresses as far as it goes, at a tenth of the speed or less
   --plain              makes no bundles
   --to FOLDER          where the source goes
 

@@ -94,16 +94,27 @@ function leftOf(items: readonly FetchItem[]): Map<DepotId, number> {
   return left;
 }
 
-/** How much of a depot at a build is at hand, as a share of its bytes. */
-const shareAtHand = keepLast((manifest: Manifest, atHand: AtHand): number => {
+/** Shares that were worked out, by the manifest's digest: they count for as long as the same is at hand. */
+const shares = new WeakMap<AtHand, Map<string, number>>();
+
+/** How much of a depot at a build is at hand, as a share of its bytes; none of it where its manifest is not here. */
+async function shareAtHand({ sha256 }: ManifestEntry, atHand: AtHand): Promise<number> {
+  const known = shares.get(atHand) ?? new Map<string, number>();
+  shares.set(atHand, known);
+  const told = known.get(sha256);
+  if (told !== undefined) return told;
+  const manifest = await manifestOf(sha256);
+  if (!manifest) return 0;
   let [all, here] = [0, 0];
   for (const { key } of manifestFiles(manifest)) {
     const size = keySize(key);
     all += size;
     if (diskPath(atHand, key) !== undefined) here += size;
   }
-  return all === 0 ? 0 : here / all;
-}, 20);
+  const share = all === 0 ? 0 : here / all;
+  known.set(sha256, share);
+  return share;
+}
 
 /** The bundles that may bring what is missing: those against builds of which most is at hand first, each depot's whole one last. */
 async function bundlesFor(here: Sources, build: BuildLabel, atHand: AtHand): Promise<DepotBundle[]> {
@@ -111,8 +122,8 @@ async function bundlesFor(here: Sources, build: BuildLabel, atHand: AtHand): Pro
   for (const entry of entriesOf(here.index, here.depots, build)) {
     const bases = await Promise.all(
       (entry.bundles ?? []).map(async (bundle) => {
-        const base = bundle.from === undefined ? undefined : await manifestAt(here, bundle.from, entry.depot);
-        return { bundle, share: base ? shareAtHand(base, atHand) : 0 };
+        const base = bundle.from === undefined ? undefined : entryAt(here, bundle.from, entry.depot);
+        return { bundle, share: base ? await shareAtHand(base, atHand) : 0 };
       }),
     );
     const near = bases
@@ -125,10 +136,8 @@ async function bundlesFor(here: Sources, build: BuildLabel, atHand: AtHand): Pro
   return all;
 }
 
-async function manifestAt({ index }: Sources, build: BuildLabel, depot: DepotId): Promise<Manifest | undefined> {
-  const entry = index.manifests.find((one) => one.build === build && one.depot === depot);
-  return entry && manifestOf(entry.sha256);
-}
+const entryAt = ({ index }: Sources, build: BuildLabel, depot: DepotId): ManifestEntry | undefined =>
+  entriesOf(index, [{ id: depot }], build)[0];
 
 /** The frames of a bundle, by the text of its index. @throws Failure `json/*`, `bundle/does-not-fit` */
 async function readFrames(here: Sources, { entry, bundle }: DepotBundle, text: string): Promise<OfferedFrame[]> {
@@ -140,11 +149,9 @@ async function readFrames(here: Sources, { entry, bundle }: DepotBundle, text: s
   };
   if (index.manifest !== entry.sha256) refuse('is of another manifest');
   if (index.from?.build !== bundle.from) refuse(`is against ${index.from?.build ?? 'no build'}`);
-  const base = index.from && (await manifestAt(here, index.from.build, entry.depot));
-  const baseEntry = here.index.manifests.find(
-    (one) => one.sha256 === index.from?.manifest && one.build === index.from.build && one.depot === entry.depot,
-  );
-  if (index.from && !baseEntry) refuse(`is against another ${index.from.build}`);
+  const baseEntry = index.from && entryAt(here, index.from.build, entry.depot);
+  if (index.from?.manifest !== baseEntry?.sha256) refuse(`is against another ${index.from?.build}`);
+  const base = baseEntry && (await manifestOf(baseEntry.sha256));
   // What is behind a code may be refused.
   const heads = here.index.branches.filter((branch) => branch.build === index.from?.build);
   const isLocked = heads.length > 0 && heads.every(({ needsCode }) => needsCode);
@@ -223,7 +230,11 @@ async function learnBundle(here: Sources, one: DepotBundle): Promise<void> {
   const text = await readPackedText(await request(href), href, MOST_INDEX);
   const found = await platformSha256(text);
   if (sha256 !== undefined && found !== sha256)
-    throw new Failure('source/not-as-expected', { url: href, what: 'index of its bundle', found: `SHA-256 ${found}` });
+    throw new Failure('source/not-as-expected', {
+      url: href,
+      what: 'index of its bundle',
+      found: 'another text came than was announced',
+    });
   const frames = await readFrames(here, one, text);
   await putBundleIndex(nameOf(one), text);
   keepFrames(one, Promise.resolve(frames));

@@ -69,7 +69,11 @@ const entriesByKey = keepLast(
 );
 
 /** The manifests of these depots at a build, in their order; a depot that the build does not have has none. */
-export function entriesOf({ manifests }: DepotIndex, depots: readonly Depot[], build: BuildLabel): ManifestEntry[] {
+export function entriesOf(
+  { manifests }: DepotIndex,
+  depots: readonly Pick<Depot, 'id'>[],
+  build: BuildLabel,
+): ManifestEntry[] {
   const entries = entriesByKey(manifests);
   return depots.flatMap(({ id }) => entries.get(entryKey(build, id)) ?? []);
 }

@@ -12,11 +12,10 @@ export type Missing = ReadonlyMap<ContentKey, Iterable<number>>;
 /** A piece of a content, by its number. */
 export type MissingPiece = readonly [key: ContentKey, piece: number];
 
+/** A frame to ask for, and the pieces that it is asked for of. */
 export interface Chosen<F> {
-  /** Frames to ask for, those that bring most for their bytes first, each with the pieces that it is asked for of. */
-  readonly frames: readonly { readonly frame: F; readonly pieces: readonly MissingPiece[] }[];
-  /** What no frame brings for less than it costs by itself. */
-  readonly plain: ReadonlyMap<ContentKey, readonly number[]>;
+  readonly frame: F;
+  readonly pieces: readonly MissingPiece[];
 }
 
 interface Candidate<F> {
@@ -29,12 +28,13 @@ interface Candidate<F> {
  * Chooses frames for what is missing: always the one that costs least for what it still brings, until what is left costs less by itself.
  * @param prefixCost bytes on the wire that it takes to have part of a frame's prefix: none for what lies on the disk, no end of them for what is
  *   to be had nowhere
+ * @returns those that bring most for their bytes first
  */
 export function chooseFrames<F extends Frame>(
   missing: Missing,
   frames: readonly F[],
   prefixCost: (part: PrefixPart, frame: F) => number,
-): Chosen<F> {
+): Chosen<F>[] {
   const left = new Map([...missing].map(([key, pieces]) => [key, new Set(pieces)]));
   const piecesIn = ({ parts }: F): MissingPiece[] =>
     parts.flatMap(({ key, start, end }) => {
@@ -66,7 +66,7 @@ export function chooseFrames<F extends Frame>(
   };
   const open = new Queue<F>();
   for (const frame of frames) if (Number.isFinite(wire.get(frame))) open.push({ frame, cost: costOf(frame) });
-  const chosen: Chosen<F>['frames'][number][] = [];
+  const chosen: Chosen<F>[] = [];
   for (let best = open.pop(); best && best.cost < 1; best = open.pop()) {
     // What others have brought meanwhile is worth nothing any more.
     const cost = costOf(best.frame);
@@ -78,10 +78,7 @@ export function chooseFrames<F extends Frame>(
     for (const [key, piece] of pieces) left.get(key)!.delete(piece);
     chosen.push({ frame: best.frame, pieces });
   }
-  return {
-    frames: chosen,
-    plain: new Map([...left].flatMap(([key, pieces]) => (pieces.size > 0 ? [[key, [...pieces]] as const] : []))),
-  };
+  return chosen;
 }
 
 /** Gives the candidate of the least cost first (a binary heap). */

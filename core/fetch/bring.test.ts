@@ -5,6 +5,7 @@ import { arrivals, arrivingPath, contentPath } from '#core/contents';
 import { contentKey, PIECE_SIZE } from '#core/digest';
 import { Failure } from '#core/failure';
 import { type Folder, memoryFolder } from '#core/folders';
+import { filling } from '../testing/filling';
 import { bring } from './bring';
 import type { BringPorts, PieceNews } from './bring-ports';
 import type { HaulFile } from './hauls';
@@ -217,16 +218,8 @@ it('a part that is longer than its file is not gone on from', async () => {
 it('a disk that fills ends it, and with room again it goes on where it was', async () => {
   const world = setUp();
   const full = new Failure('folder/full', { path: PART });
-  let room = PIECE_SIZE;
-  const folder = arrivals(world.folder);
-  const filling = {
-    ...folder,
-    async writeAt(path: string, at: number, bytes: Uint8Array<ArrayBuffer>) {
-      if ((room -= bytes.length) < 0) throw full;
-      await folder.writeAt(path, at, bytes);
-    },
-  };
-  await expect(bring({ files: [fileOf(CONTENT)] }, { ...world.ports, folder: filling })).rejects.toBe(full);
+  const folder = filling(arrivals(world.folder), PIECE_SIZE, full);
+  await expect(bring({ files: [fileOf(CONTENT)] }, { ...world.ports, folder })).rejects.toBe(full);
   expect(await isThere(world)).toBe(false);
   await bringOne(world);
   expect([world.asked, await there(world)]).toEqual([['all', [1, 3]], hash(CONTENT)]);

@@ -5,15 +5,16 @@ import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { asBuild, asDepot } from '#core/builds';
 import { BEFORE_PREFIX, BundleIndexSchema, framesOf, type IndexPart, layoutFrames, unpacking } from '#core/bundles';
-import { arrivals, contentPath } from '#core/contents';
+import { arrivals, arrivingPath, contentPath } from '#core/contents';
 import { contentKey, PIECE_SIZE, pieceRange } from '#core/digest';
 import { Failure, type FailureCode } from '#core/failure';
 import { type Folder, memoryFolder } from '#core/folders';
 import { manifestFromFiles } from '#core/manifest';
+import { filling } from '../testing/filling';
 import { bring } from './bring';
 import type { BringPorts, Brought, PieceNews } from './bring-ports';
-import { framesFor, type OfferedFrame, type Planned, planFrames, wireCost } from './by-frames';
-import { type HaulFrame, haulsOf } from './hauls';
+import { framesFor, haulFrames, type OfferedFrame, type Planned, planFrames, wireCost } from './by-frames';
+import { haulsOf } from './hauls';
 import { diskContents, type FetchItem, whatToFetch } from './what-to-fetch';
 
 beforeAll(() => zstd.init());
@@ -151,7 +152,6 @@ async function bringAll(
   ];
   const sum = { fetchedBytes: 0, reusedBytes: 0, wireBytes: 0, requests: 0, failed: 0 };
   for (const haul of haulsOf(contents, framesFor(contents, frames))) {
-    const places = new Map(haul.files.map(({ sha256 }, i) => [sha256, i]));
     const brought: Brought = await bring(
       {
         files: haul.files.map(({ sha256, href, size, key, source: { how, ...rest } }) => ({
@@ -161,12 +161,7 @@ async function bringAll(
               ? rest.pieces.map((one) => (typeof one === 'object' ? one : undefined))
               : [],
         })),
-        frames: haul.frames.map((frame): HaulFrame => ({
-          ...frame,
-          parts: frame.parts.flatMap(({ sha256, ...part }) =>
-            places.has(sha256) ? [{ ...part, file: places.get(sha256)! }] : [],
-          ),
-        })),
+        frames: haulFrames(haul.frames, haul.files),
       },
       ports,
     );
@@ -329,21 +324,20 @@ describe('fetching by frames', () => {
   it('goes on where it stopped, and asks for no frame of which all is there', async () => {
     const world = await setUp(OLD, NEW, ['delta']);
     const full = new Failure('folder/full', { path: '' });
-    let room = 2 * PIECE_SIZE;
-    const folder = arrivals(world.folder);
-    const filling = {
-      ...folder,
-      async writeAt(path: string, at: number, bytes: Uint8Array<ArrayBuffer>) {
-        if ((room -= bytes.length) < 0) throw full;
-        await folder.writeAt(path, at, bytes);
-      },
-    };
-    await expect(bringAll(world, undefined, { folder: filling })).rejects.toBe(full);
+    const folder = filling(arrivals(world.folder), 2 * PIECE_SIZE, full);
+    await expect(bringAll(world, undefined, { folder })).rejects.toBe(full);
     const { told, failed } = await bringAll(world);
     expect(failed).toBe(0);
     expect(told.some(({ state }) => state === 'on-hand')).toBe(true);
     await expectAll(world);
     expect((await world.folder.list('arriving')).length).toBe(0);
+    // Of a large file all of which is there nothing is asked for.
+    const large = OLD.get('maps/world.bin')!;
+    const whole = await setUp(new Map([['maps/world.bin', large]]), NEW, ['delta']);
+    expect(whole.planned.frames.length).toBeGreaterThan(0);
+    await whole.folder.writeWhole(arrivingPath(nameOf(hash(large))), large);
+    expect((await bringAll(whole)).asked).toEqual([]);
+    await expectAll(whole);
   });
 
   it('never unpacks what says that it is larger than its index has it, or is more than one frame', async () => {

@@ -76,7 +76,7 @@ export function planFrames(
 ): Planned {
   const contents = contentsToCome(items);
   const missing = new Map([...contents].map(([key, item]) => [key, piecesToCome(item)]));
-  const { frames } = chooseFrames(missing, offered, ({ key, start, end }, { baseHref }) => {
+  const frames = chooseFrames(missing, offered, ({ key, start, end }, { baseHref }) => {
     if (pathOf(key) !== undefined) return 0;
     return baseHref === '' ? Infinity : end - start + REQUEST_BYTES;
   });
@@ -125,6 +125,18 @@ export function framesFor(items: readonly FetchItem[], planned: readonly Planned
     const cost = frame.end - frame.start + bytes + (1 + requests) * REQUEST_BYTES;
     return cost < plain ? [{ ...frame, parts }] : [];
   });
+}
+
+/** Frames as whoever brings a haul knows them: contents by the places of their files in it. */
+export function haulFrames(frames: readonly PlannedFrame[], files: readonly Pick<FetchItem, 'sha256'>[]): HaulFrame[] {
+  const places = new Map(files.map(({ sha256 }, i) => [sha256, i]));
+  return frames.map((frame) => ({
+    ...frame,
+    parts: frame.parts.flatMap(({ sha256, ...part }) => {
+      const file = places.get(sha256);
+      return file === undefined ? [] : [{ ...part, file }];
+    }),
+  }));
 }
 
 /** What fetching takes. */

@@ -1,7 +1,15 @@
 export { bring } from './bring';
 export { NOTHING_BROUGHT } from './bring-ports';
 export type { BringPorts, Brought, BroughtSoFar, PieceNews, PieceState, StreamHash } from './bring-ports';
-export { framesFor, type OfferedFrame, type Planned, type PlannedFrame, planFrames, wireCost } from './by-frames';
+export {
+  framesFor,
+  haulFrames,
+  type OfferedFrame,
+  type Planned,
+  type PlannedFrame,
+  planFrames,
+  wireCost,
+} from './by-frames';
 export type { WireCost } from './by-frames';
 export { type Haul, type HaulFile, type HaulFrame, haulsOf } from './hauls';
 export type { ByteRange } from './runs';

@@ -13,6 +13,7 @@ import {
   isToCome,
   type HaulFile,
   type HaulFrame,
+  haulFrames,
   haulsOf,
   isNowhere,
   NOTHING_BROUGHT,
@@ -22,7 +23,7 @@ import {
 } from '#core/fetch';
 import { isBelow } from '#core/paths';
 import { changesOf, fetchedFor } from '~/changes';
-import { type BesidePlaces, treePath } from '~/folders';
+import { besidePath, type BesidePlaces, treePath } from '~/folders';
 import { type OtherFolder, otherFolders } from '~/places';
 import { query } from '~/queries';
 import { asksSignIn, platformSha256, servedToken, tokenFor } from '~/remote';
@@ -79,20 +80,17 @@ export async function nameFetched(
   await changesOf(install).carryOut(uncounted(context), { act: 'refer', reference });
 }
 
-/** Where other folders of the game lie, as a worker reaches them. */
-const besidePlaces = (others: readonly OtherFolder[]): BesidePlaces =>
-  Object.fromEntries(others.map(({ name, source }) => [name, source.placeOf()]));
-
-/** Frames as a worker knows them: files by their places in the haul. */
-function haulFrames(frames: readonly PlannedFrame[], group: readonly FetchItem[]): HaulFrame[] {
-  const places = new Map(group.map(({ sha256 }, i) => [sha256, i]));
-  return frames.map((frame) => ({
-    ...frame,
-    parts: frame.parts.flatMap(({ sha256, ...part }) => {
-      const file = places.get(sha256);
-      return file === undefined ? [] : [{ ...part, file }];
-    }),
-  }));
+/** Where the folders lie that pieces come from, or that frames build on, as a worker reaches them. */
+function besidePlaces(
+  others: readonly OtherFolder[],
+  files: readonly HaulFile[],
+  frames: readonly HaulFrame[],
+): BesidePlaces {
+  const prefixes = frames.flatMap(({ prefix }) => prefix.flatMap((part) => ('path' in part ? [part.path] : [])));
+  const used = (name: string): boolean =>
+    files.some(({ sources }) => sources.some((source) => source?.beside === name)) ||
+    prefixes.some((path) => isBelow(path, besidePath(name)));
+  return Object.fromEntries(others.flatMap(({ name, source }) => (used(name) ? [[name, source.placeOf()]] : [])));
 }
 
 /** The reference to what a job has fetched for itself. */
@@ -139,7 +137,7 @@ export async function fetchContents(
     ),
   });
   const tokenOf = ({ href }: { readonly href: string }): string | undefined => tokenFor(href, session?.token);
-  const beside = besidePlaces(await otherFolders(install, platformSha256));
+  const others = await otherFolders(install, platformSha256);
   const tally = new FetchTally({ build, items: missing }, context.left);
   const width = new Width();
   let toldAt = 0;
@@ -162,10 +160,10 @@ export async function fetchContents(
   const limitedAtOnce = Math.min(LIMITED_LANES, rounds.groupsOf(largestFirst).length);
   const aside = await inRounds(largestFirst, rounds, context, async ({ files: group, frames: some }) => {
     const limit = rateLimit();
+    const [files, wantedFrames] = [group.map(haulFile), haulFrames(some, group)];
     const task = {
-      ...({ do: 'fetch', place: changes.arrivals, files: group.map(haulFile), from: undefined } as const),
-      frames: haulFrames(some, group),
-      beside,
+      ...({ do: 'fetch', place: changes.arrivals, files, frames: wantedFrames, from: undefined } as const),
+      beside: besidePlaces(others, files, wantedFrames),
       ...{ token: tokenOf(group[0]!), served: servedToken() },
       bytesPerSecond: limit === undefined ? undefined : limit / limitedAtOnce,
     };

@@ -193,7 +193,7 @@ const FetchPage = memo(function FetchPage({
                       aria-label={`Fetch only ${band.title}`}
                       onClick={() => fetchPart({ depot: band.id })}
                     >
-                      fetch only this
+                      only this
                     </button>
                   )}
                 </span>
@@ -242,7 +242,15 @@ const FetchPage = memo(function FetchPage({
                 : `for ${bytes(totals.toFetch)} in ${counted(totals.filesToFetch, 'file')}, of ${bytes(all + lacking.bytes)}`}
           </div>
           {bundles.asking && <p className="quiet">Asking what the source has compressed…</p>}
-          {bundles.failure && totals.toFetch > 0 && <Notice>{bundles.failure} What it is about comes as it is.</Notice>}
+          {bundles.failure && totals.toFetch > 0 && (
+            <Notice>
+              Some of what a source has compressed cannot be used. What it is about comes as it is.
+              <details className={styles.why}>
+                <summary>Why</summary>
+                {bundles.failure}
+              </details>
+            </Notice>
+          )}
           {job?.record.state === 'failed' && <NotFetched job={job.record} items={view.items} />}
           {totals.filesToFetch === 0 && !waits && (
             <Notice tone="right">Everything for {view.build} and its mods is on this disk.</Notice>

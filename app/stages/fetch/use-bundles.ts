@@ -1,9 +1,8 @@
 import { useEffect, useState } from 'react';
-import type { WireFailure } from '#core/failure';
+import { failureFromWire, type WireFailure } from '#core/failure';
 import { errorWords } from '~/parts/failure-words';
 import { type FetchView, query } from '~/queries';
 import { broadcast } from '~/store';
-import { failureFromWire } from '#core/failure';
 
 export interface Bundles {
   readonly asking: boolean;
@@ -13,22 +12,23 @@ export interface Bundles {
 
 /** Asks sources, once for each target, what they have compressed of it. The page shows what comes as it is until that is known. */
 export function useBundles(install: string, { build, asksBundles }: FetchView, isIdle: boolean): Bundles {
-  const [asked, setAsked] = useState<{ readonly build: string; readonly failure?: WireFailure | undefined }>();
-  const asks = isIdle && asksBundles && asked?.build !== build;
+  const of = `${install} ${build}`;
+  const [asked, setAsked] = useState<{ readonly of: string; readonly failure?: WireFailure | undefined }>();
+  const asks = isIdle && asksBundles && asked?.of !== of;
   useEffect(() => {
     if (!asks) return;
     let wanted = true;
     void query('learnBundles', install).then(
       (failure) => {
         if (!wanted) return;
-        setAsked({ build, failure });
+        setAsked({ of, failure });
         broadcast({ type: 'changed' });
       },
       // What keeps it from being known at all is told by the page itself.
-      () => wanted && setAsked({ build }),
+      () => wanted && setAsked({ of }),
     );
     return () => void (wanted = false);
-  }, [asks, install, build]);
-  const failure = asked?.build === build ? asked.failure : undefined;
+  }, [asks, install, of]);
+  const failure = asked?.of === of ? asked.failure : undefined;
   return { asking: asks, failure: failure && errorWords(failureFromWire(failure)).what };
 }
