@@ -2,17 +2,17 @@ import type { PieceState } from '#core/fetch';
 
 const TELL_MS = 250;
 
-/** What happens to each piece of the running fetch, by the SHA-256 of its file; for the picture, not for the record. */
+/** What happens to each piece of each install's fetch, by the SHA-256 of its file; for the picture, not for the record. */
 class PieceBoard {
-  readonly #pieces = new Map<string, Map<number, PieceState>>();
+  readonly #pieces = new Map<string, Map<string, Map<number, PieceState>>>();
   readonly #listeners = new Set<() => void>();
   #version = 0;
   #timer: ReturnType<typeof setTimeout> | undefined;
 
-  set(sha256: string, index: number, state: PieceState): void {
-    const pieces = this.#pieces.get(sha256) ?? new Map<number, PieceState>();
-    pieces.set(index, state);
-    this.#pieces.set(sha256, pieces);
+  set(install: string, sha256: string, index: number, state: PieceState): void {
+    const files = this.#pieces.get(install) ?? new Map<string, Map<number, PieceState>>();
+    const pieces = files.get(sha256) ?? new Map<number, PieceState>();
+    this.#pieces.set(install, files.set(sha256, pieces.set(index, state)));
     this.#timer ??= setTimeout(() => {
       this.#timer = undefined;
       this.#version++;
@@ -20,12 +20,12 @@ class PieceBoard {
     }, TELL_MS);
   }
 
-  get(sha256: string, index: number): PieceState | undefined {
-    return this.#pieces.get(sha256)?.get(index);
+  get(install: string, sha256: string, index: number): PieceState | undefined {
+    return this.#pieces.get(install)?.get(sha256)?.get(index);
   }
 
-  clear(): void {
-    this.#pieces.clear();
+  clear(install: string): void {
+    this.#pieces.delete(install);
   }
 
   /** Changes whenever there is something new to draw. */

@@ -68,8 +68,8 @@ async function hashSteps(
   return hash?.digest() ?? digest;
 }
 
-/** Pieces of a part that are there and right, so that an interrupted fetch goes on where it stopped. */
-async function piecesThere({ file: { size, key }, part, ports }: Coming): Promise<boolean[]> {
+/** Pieces of a part that are there and right, which is told, so that an interrupted fetch goes on where it stopped. */
+async function piecesThere({ file: { size, key }, part, ports, tell }: Coming): Promise<boolean[]> {
   const wanted = keyPieces(key);
   const entry = await ports.folder.stat(part);
   // What is longer than the file was never part of it.
@@ -80,7 +80,9 @@ async function piecesThere({ file: { size, key }, part, ports }: Coming): Promis
     const there: boolean[] = [];
     for (const [i, piece] of wanted.entries()) {
       const range = pieceRange(size, i, keyPieceSize(key));
-      there.push(range.end <= entry.size && (await hashSteps(file, range, ports)) === piece);
+      const isThere = range.end <= entry.size && (await hashSteps(file, range, ports)) === piece;
+      if (isThere) tell(i, 'on-hand', range.end - range.start);
+      there.push(isThere);
     }
     return there;
   } finally {
@@ -291,9 +293,8 @@ async function bringFile(coming: Coming, there: readonly boolean[]): Promise<voi
     const piece = { index, digest, ...pieceRange(file.size, index, keyPieceSize(file.key)) };
     const bytes = piece.end - piece.start;
     const source = file.sources[index];
-    if (there[index]) {
-      tell(index, 'on-hand', bytes);
-    } else if (bytes === 0) {
+    if (there[index]) continue;
+    if (bytes === 0) {
       // Nothing has to come of an empty file.
       await putAnew(ports.folder, part, new Uint8Array(0));
       if ((await ports.sha256(new Uint8Array(0))) !== digest)

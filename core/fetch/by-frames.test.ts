@@ -329,6 +329,9 @@ describe('fetching by frames', () => {
     const { told, failed } = await bringAll(world);
     expect(failed).toBe(0);
     expect(told.some(({ state }) => state === 'on-hand')).toBe(true);
+    // What comes is told as that, whatever else its file needs.
+    const last = new Map(told.map(({ file, index, state }) => [`${file} ${index}`, state]));
+    expect(new Set(last.values())).toEqual(new Set(['on-hand', 'checked']));
     await expectAll(world);
     expect((await world.folder.list('arriving')).length).toBe(0);
     // Of a large file all of which is there nothing is asked for.

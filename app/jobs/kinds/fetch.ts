@@ -122,7 +122,7 @@ export async function fetchContents(
   context.phase(`Fetching ${build}`, missing.length, fetchTotals(missing).toFetch);
   const changes = changesOf(install);
   await nameFetched(context, install, { id, build, items }, (item) => byContent.has(item.sha256));
-  pieceBoard.clear();
+  pieceBoard.clear(install.id);
   const names = new Map(
     await Promise.all(missing.map(async ({ key }) => [key, await contentName(key, platformSha256)] as const)),
   );
@@ -176,7 +176,7 @@ export async function fetchContents(
       if (news.kind !== 'piece') return;
       take(news.soFar);
       const item = group[news.file]!;
-      pieceBoard.set(item.sha256, news.index, news.state);
+      pieceBoard.set(install.id, item.sha256, news.index, news.state);
       const right = tally.piece(item, news);
       if (right.files + right.bytes === 0) return;
       if (performance.now() - toldAt > TELL_MS) {

@@ -2,6 +2,7 @@ import { useDeferredValue, useMemo, useSyncExternalStore } from 'react';
 import { type FetchItem, piecesOf, type PieceState } from '#core/fetch';
 import { pieceBoard } from '~/jobs';
 import { bytes } from '~/parts/format';
+import { useFrame } from '~/parts/use-frame';
 import styles from './fetch.module.css';
 
 /** How a piece comes counts while it is still to come. */
@@ -35,24 +36,27 @@ const SHAPES: Record<BandState, { y: number; height: number }> = {
   'to-come': { y: 0, height: 30 },
 };
 
-function stateOf(item: FetchItem, piece: number): BandState {
+function stateOf(install: string, item: FetchItem, piece: number): BandState {
   const { source, sha256 } = item;
   if (source.how === 'stored') return 'checked';
   if (source.how !== 'fetch') return 'on-hand';
   const whence = source.pieces[piece];
-  const told = pieceBoard.get(sha256, piece);
+  const told = pieceBoard.get(install, sha256, piece);
   if (told) return told;
   if (whence === 'arrived') return 'checked';
   return typeof whence === 'object' ? 'reused' : (whence ?? 'to-come');
 }
 
 /** Stretches of equal state over the band's bytes, so that ten thousand pieces are a handful of rectangles. */
-function stretchesOf(items: readonly FetchItem[]): { state: BandState; start: number; length: number }[] {
+function stretchesOf(
+  install: string,
+  items: readonly FetchItem[],
+): { state: BandState; start: number; length: number }[] {
   const stretches: { state: BandState; start: number; length: number }[] = [];
   let at = 0;
   for (const item of items) {
     for (const [i, { start, end }] of piecesOf(item).entries()) {
-      const state = stateOf(item, i);
+      const state = stateOf(install, item, i);
       const last = stretches.at(-1);
       if (last?.state === state) last.length += end - start;
       else stretches.push({ state, start: at, length: end - start });
@@ -72,13 +76,14 @@ export function PieceBand({
   items: readonly FetchItem[];
   fetching: boolean;
 }) {
+  const { install } = useFrame();
   // Drawn when nothing else is to be done: of what a store tells, React draws everything in one go otherwise.
   const version = useDeferredValue(useSyncExternalStore(pieceBoard.subscribe, pieceBoard.version, () => 0));
   const stretches = useMemo(
-    () => stretchesOf(items),
+    () => stretchesOf(install.id, items),
     // The board is not a value of React's: its version says when it has changed.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [items, version, fetching],
+    [install.id, items, version, fetching],
   );
   return useMemo(() => <Band title={title} stretches={stretches} />, [title, stretches]);
 }

@@ -185,7 +185,7 @@ const FetchPage = memo(function FetchPage({
                   </div>
                 </span>
                 <span className={styles.amount}>
-                  <span className="mono">{bandWords(view, band.id, band.wire)}</span>
+                  <span className="mono">{bandWords(view, band)}</span>
                   {band.wire > 0 && band.id !== 'mods' && !busy && !isBlocked && (
                     <button
                       type="button"
@@ -239,7 +239,7 @@ const FetchPage = memo(function FetchPage({
               ? `in ${counted(lacking.files, 'file')}, of ${bytes(all + lacking.bytes)}`
               : totals.filesToFetch === 0
                 ? `nothing is to come, of ${bytes(all)}`
-                : `for ${bytes(totals.toFetch)} in ${counted(totals.filesToFetch, 'file')}, of ${bytes(all + lacking.bytes)}`}
+                : `for ${bytes(totals.toFetch + totals.beside)} in ${counted(totals.filesToFetch, 'file')}, of ${bytes(all + lacking.bytes)}`}
           </div>
           {bundles.asking && <p className="quiet">Asking what the source has compressed…</p>}
           {bundles.failure && totals.toFetch > 0 && (
@@ -366,10 +366,11 @@ function wireOf({ frames }: FetchView, items: readonly FetchItem[], isWhole: boo
 }
 
 /** What is still to come of a band. */
-function bandWords({ lines }: FetchView, band: string, toFetch: number): string {
-  const missing = lines.find(({ depot }) => depot.id === band)?.nowhere.files ?? 0;
-  if (toFetch > 0) return bytes(toFetch);
-  return missing > 0 ? `${missing} missing` : 'complete';
+function bandWords({ lines }: FetchView, { id, items, wire }: Band & { readonly wire: number }): string {
+  const missing = lines.find(({ depot }) => depot.id === id)?.nowhere.files ?? 0;
+  if (wire > 0) return bytes(wire);
+  if (missing > 0) return `${missing} missing`;
+  return fetchTotals(items).filesToFetch > 0 ? 'to copy' : 'complete';
 }
 
 interface FetchActionProps {
