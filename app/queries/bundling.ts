@@ -1,11 +1,11 @@
 import type { BuildLabel, DepotId } from '#core/builds';
 import { BundleIndexSchema, framesOf } from '#core/bundles';
 import { inLanes } from '#core/calls';
-import { type ContentKey, keySize } from '#core/digest';
+import { type ContentKey, keyPieceSize, pieceBytes } from '#core/digest';
 import { Failure, failureToWire, isFailure, type WireFailure } from '#core/failure';
-import { type FetchItem, isNowhere, type OfferedFrame, piecesOf, type Planned, planFrames } from '#core/fetch';
+import { type FetchItem, isNowhere, type OfferedFrame, type Planned, planFrames } from '#core/fetch';
 import { parseJson } from '#core/json';
-import { type Manifest, manifestFiles } from '#core/manifest';
+import { keyAt, type Manifest } from '#core/manifest';
 import { treePath } from '~/folders';
 import { platformSha256, readPackedText, request } from '~/remote';
 import { getBundleIndex, getManifest, knownBundleIndexes, putBundleIndex } from '~/store';
@@ -85,8 +85,9 @@ function leftOf(items: readonly FetchItem[]): Map<DepotId, number> {
   for (const item of items) {
     const { owner, source } = item;
     if (owner.kind !== 'depot' || source.how !== 'fetch' || isNowhere(item)) continue;
-    const bytes = piecesOf(item).reduce(
-      (sum, { start, end }, i) => (source.pieces[i] === undefined ? sum + end - start : sum),
+    const pieceSize = keyPieceSize(item.key);
+    const bytes = source.pieces.reduce(
+      (sum, whence, i) => (whence === undefined ? sum + pieceBytes(item.size, i, pieceSize) : sum),
       0,
     );
     left.set(owner.depot, (left.get(owner.depot) ?? 0) + bytes);
@@ -106,10 +107,9 @@ async function shareAtHand({ sha256 }: ManifestEntry, atHand: AtHand): Promise<n
   const manifest = await manifestOf(sha256);
   if (!manifest) return 0;
   let [all, here] = [0, 0];
-  for (const { key } of manifestFiles(manifest)) {
-    const size = keySize(key);
+  for (const [i, size] of manifest.sizes.entries()) {
     all += size;
-    if (diskPath(atHand, key) !== undefined) here += size;
+    if (diskPath(atHand, keyAt(manifest, i)) !== undefined) here += size;
   }
   const share = all === 0 ? 0 : here / all;
   known.set(sha256, share);
@@ -200,7 +200,7 @@ interface Wish {
 /** What is to be fetched, with what comes by frames of the bundles whose indexes are here. */
 export async function withFrames({ here, build, items, atHand }: Wish): Promise<Planned> {
   const nothing = { items, frames: [] };
-  if (leftOf(items).size === 0) return nothing;
+  if (!items.some(({ source }) => source.how === 'fetch')) return nothing;
   const known = await knownBundleIndexes();
   const bundles = (await bundlesFor(here, build, atHand)).filter((one) => known.has(nameOf(one)));
   const frames = keptFrames(...(await Promise.all(bundles.map((one) => framesIn(here, one)))));
@@ -212,11 +212,13 @@ const failed = new Map<string, Failure>();
 
 /** The bundle of each depot that it is worth asking about next: the one against the build of which most is had comes first. */
 async function nextBundles({ here, build, atHand }: Wish, { items }: Planned): Promise<DepotBundle[]> {
-  const left = leftOf(items);
   const known = await knownBundleIndexes();
-  const wanted = (await bundlesFor(here, build, atHand)).filter(
-    (one) => !known.has(nameOf(one)) && !failed.has(one.bundle.index) && (left.get(one.entry.depot) ?? 0) > LEAST_LEFT,
+  const unknown = (await bundlesFor(here, build, atHand)).filter(
+    (one) => !known.has(nameOf(one)) && !failed.has(one.bundle.index),
   );
+  if (unknown.length === 0) return [];
+  const left = leftOf(items);
+  const wanted = unknown.filter(({ entry }) => (left.get(entry.depot) ?? 0) > LEAST_LEFT);
   return wanted.filter(({ entry }, i) => wanted.findIndex((one) => one.entry.depot === entry.depot) === i);
 }
 

@@ -1,4 +1,4 @@
-import { type ContentKey, keyPieces, keyPieceSize, keySize, pieceRange } from '#core/digest';
+import { type ContentKey, keyPieceSize, keySize, pieceBytes, pieceCount } from '#core/digest';
 import type { Frame, PrefixPart } from './frames';
 
 /* Which frames to ask for, so that what is missing comes by the fewest bytes on the wire. */
@@ -36,23 +36,24 @@ export function chooseFrames<F extends Frame>(
   prefixCost: (part: PrefixPart, frame: F) => number,
 ): Chosen<F>[] {
   const left = new Map([...missing].map(([key, pieces]) => [key, new Set(pieces)]));
-  const piecesIn = ({ parts }: F): MissingPiece[] =>
-    parts.flatMap(({ key, start, end }) => {
+  const piecesIn = ({ parts }: F): MissingPiece[] => {
+    const all: MissingPiece[] = [];
+    for (const { key, start, end } of parts) {
       const wanted = left.get(key);
-      if (!wanted) return [];
+      if (!wanted) continue;
       const size = keyPieceSize(key);
-      const last = end === keySize(key) ? keyPieces(key).length : end / size;
-      const all: MissingPiece[] = [];
+      const last = pieceCount(end, size);
       for (let piece = start / size; piece < last; piece++) if (wanted.has(piece)) all.push([key, piece]);
-      return all;
-    });
+    }
+    return all;
+  };
   /** What asking for them by themselves would cost. */
   const plainCost = (pieces: readonly MissingPiece[]): number => {
     const contents = new Set(pieces.map(([key]) => key));
-    return pieces.reduce((bytes, [key, piece]) => {
-      const { start, end } = pieceRange(keySize(key), piece, keyPieceSize(key));
-      return bytes + end - start;
-    }, contents.size * REQUEST_BYTES);
+    return pieces.reduce(
+      (bytes, [key, piece]) => bytes + pieceBytes(keySize(key), piece, keyPieceSize(key)),
+      contents.size * REQUEST_BYTES,
+    );
   };
   const wire = new Map(
     frames.map((frame) => [
@@ -60,21 +61,22 @@ export function chooseFrames<F extends Frame>(
       frame.prefix.reduce((bytes, part) => bytes + prefixCost(part, frame), frame.length + REQUEST_BYTES),
     ]),
   );
-  const costOf = (frame: F): number => {
-    const saved = plainCost(piecesIn(frame));
+  const costOf = (frame: F, pieces: readonly MissingPiece[]): number => {
+    const saved = plainCost(pieces);
     return saved === 0 ? Infinity : wire.get(frame)! / saved;
   };
   const open = new Queue<F>();
-  for (const frame of frames) if (Number.isFinite(wire.get(frame))) open.push({ frame, cost: costOf(frame) });
+  for (const frame of frames)
+    if (Number.isFinite(wire.get(frame))) open.push({ frame, cost: costOf(frame, piecesIn(frame)) });
   const chosen: Chosen<F>[] = [];
   for (let best = open.pop(); best && best.cost < 1; best = open.pop()) {
     // What others have brought meanwhile is worth nothing any more.
-    const cost = costOf(best.frame);
+    const pieces = piecesIn(best.frame);
+    const cost = costOf(best.frame, pieces);
     if (cost > best.cost) {
       open.push({ frame: best.frame, cost });
       continue;
     }
-    const pieces = piecesIn(best.frame);
     for (const [key, piece] of pieces) left.get(key)!.delete(piece);
     chosen.push({ frame: best.frame, pieces });
   }

@@ -1,6 +1,6 @@
 import { type ContentKey, keyPieceSize } from '#core/digest';
 import { Failure } from '#core/failure';
-import { fileAt, type Manifest } from '#core/manifest';
+import { keyAt, type Manifest } from '#core/manifest';
 import { type BundleIndex, type IndexPart, MOST_PREFIX, MOST_UNPACKED } from './schema';
 
 /** Bytes `[start, end)` of a content. */
@@ -40,15 +40,15 @@ export function framesOf(index: BundleIndex, manifest: Manifest, base: Manifest 
     throw new Failure('bundle/does-not-fit', { build: index.build, depot: index.depot, frame, problem });
   };
   // A large file is spoken of by many frames, and its key is as long as it has pieces.
-  const fileOf = (of: Manifest): ((file: number) => ReturnType<typeof fileAt>) => {
-    const known: ReturnType<typeof fileAt>[] = [];
-    return (file) => (known[file] ??= fileAt(of, file));
+  const keysOf = (of: Manifest): ((file: number) => ContentKey) => {
+    const known: ContentKey[] = [];
+    return (file) => (known[file] ??= keyAt(of, file));
   };
-  const [wantedFile, baseFile] = [fileOf(manifest), base && fileOf(base)];
+  const [wantedKey, baseKey] = [keysOf(manifest), base && keysOf(base)];
   const partOf = (part: IndexPart, of: Manifest, frame: number, isWanted: boolean): PrefixPart => {
     const [file, start, end] = typeof part === 'number' ? [part, 0, of.sizes[part] ?? 0] : part;
     if (file >= of.paths.length) refuse(frame, `has a file ${file}, of ${of.paths.length}`);
-    const { key, size, path } = isWanted ? wantedFile(file) : baseFile!(file);
+    const [path, size, key] = [of.paths[file]!, of.sizes[file]!, isWanted ? wantedKey(file) : baseKey!(file)];
     const isIn = start < end && end <= size;
     // Pieces are what bytes are checked by.
     const isCut = isWanted && (start % keyPieceSize(key) !== 0 || (end !== size && end % keyPieceSize(key) !== 0));

@@ -31,8 +31,29 @@ export function isHexOf(hex: string, bytes: Uint8Array, start: number, end: numb
   return true;
 }
 
+/** What a UTF-16 code unit is worth as a hexadecimal digit; 255 for one that is none. */
+const WORTH = Uint8Array.from({ length: 128 }, (_, unit) => {
+  const worth = '0123456789abcdef'.indexOf(String.fromCharCode(unit).toLowerCase());
+  return worth === -1 ? 255 : worth;
+});
+
+/**
+ * Puts the bytes that hexadecimal digits stand for into `bytes`, from `at` on.
+ * @throws Failure `digest/malformed` when `hex` is not an even number of hexadecimal digits
+ */
+export function putHex(hex: string, bytes: Uint8Array, at: number): void {
+  let isHex = hex.length % 2 === 0;
+  for (let i = 0, to = at; isHex && i < hex.length; i += 2, to++) {
+    const [high, low] = [WORTH[hex.charCodeAt(i)] ?? 255, WORTH[hex.charCodeAt(i + 1)] ?? 255];
+    isHex = high < 16 && low < 16;
+    bytes[to] = high * 16 + low;
+  }
+  if (!isHex) throw new Failure('digest/malformed', { found: hex });
+}
+
 /** @throws Failure `digest/malformed` when `hex` is not an even number of hexadecimal digits */
 export function fromHex(hex: string): Uint8Array {
-  if (hex.length % 2 !== 0 || /[^0-9a-fA-F]/.test(hex)) throw new Failure('digest/malformed', { found: hex });
-  return Uint8Array.from({ length: hex.length / 2 }, (_, i) => parseInt(hex.slice(2 * i, 2 * i + 2), 16));
+  const bytes = new Uint8Array(hex.length >> 1);
+  putHex(hex, bytes, 0);
+  return bytes;
 }

@@ -29,8 +29,13 @@ export type ContentKey = string & { readonly __brand: 'ContentKey' };
  * @param pieceSize bytes
  */
 export function contentKey(size: number, pieces: readonly string[], pieceSize = PIECE_SIZE): ContentKey {
+  return contentKeyOfDigits(size, pieces.join(''), pieceSize);
+}
+
+/** The same, of the digests of its pieces after one another. */
+export function contentKeyOfDigits(size: number, digits: string, pieceSize = PIECE_SIZE): ContentKey {
   const cut = size <= PIECE_SIZE || pieceSize === PIECE_SIZE ? '' : `/${pieceSize}`;
-  return `${size}${cut}:${pieces.join('')}` as ContentKey;
+  return `${size}${cut}:${digits}` as ContentKey;
 }
 
 /** The piece digests inside a key, in order. Inverse of {@link contentKey}. */
@@ -52,8 +57,10 @@ export function keySize(key: ContentKey): number {
 
 /** Bytes of the pieces that a key speaks of. */
 export function keyPieceSize(key: ContentKey): number {
-  const cut = key.indexOf('/');
-  return cut === -1 ? PIECE_SIZE : Number(key.slice(cut + 1, key.indexOf(':')));
+  // Nothing is looked for among the digests, of which there may be very many.
+  const head = key.slice(0, key.indexOf(':'));
+  const cut = head.indexOf('/');
+  return cut === -1 ? PIECE_SIZE : Number(head.slice(cut + 1));
 }
 
 /** An empty file has one empty piece, so that it too has a digest. */
@@ -64,6 +71,11 @@ export function pieceCount(size: number, pieceSize = PIECE_SIZE): number {
 /** The bytes `[start, end)` of piece `index` of a file of `size` bytes. */
 export function pieceRange(size: number, index: number, pieceSize = PIECE_SIZE): { start: number; end: number } {
   return { start: index * pieceSize, end: Math.min(size, (index + 1) * pieceSize) };
+}
+
+/** Bytes of piece `index` of a file of `size` bytes. */
+export function pieceBytes(size: number, index: number, pieceSize = PIECE_SIZE): number {
+  return Math.min(pieceSize, size - index * pieceSize);
 }
 
 /**

@@ -1,9 +1,9 @@
 import { chooseFrames, type Frame, type MissingPiece, REQUEST_BYTES } from '#core/bundles';
 import { type ContentKey, keyPieceSize, keySize, pieceRange } from '#core/digest';
 import { frameRuns, type HaulFrame, haulsOf } from './hauls';
-import { runsOf } from './runs';
+import { type ByteRange, runsOf } from './runs';
 import { fileHref } from './target';
-import { type FetchItem, fetchTotals, isNowhere, isToCome, piecesOf, type PieceWhence } from './what-to-fetch';
+import { type FetchItem, fetchTotals, isNowhere, isToCome, type PieceWhence } from './what-to-fetch';
 
 /* What comes by frames of bundles, and what all of it costs on the wire. */
 
@@ -39,8 +39,11 @@ function contentsToCome(items: readonly FetchItem[]): Map<ContentKey, FetchItem>
   return contents;
 }
 
-const piecesToCome = ({ source }: FetchItem): number[] =>
-  source.how === 'fetch' ? source.pieces.flatMap((piece, i) => (isToCome(piece) ? [i] : [])) : [];
+function piecesToCome({ source }: FetchItem): number[] {
+  const pieces: number[] = [];
+  if (source.how === 'fetch') source.pieces.forEach((piece, i) => isToCome(piece) && pieces.push(i));
+  return pieces;
+}
 
 /** What of a frame is wanted, as parts that are as long as they can be. */
 function partsOf(
@@ -55,14 +58,18 @@ function partsOf(
     else wanted.set(key, [piece]);
   }
   let at = 0;
-  return parts.flatMap(({ key, start, end }) => {
-    const begin = at;
+  const all: PlannedFrame['parts'][number][] = [];
+  for (const { key, start, end } of parts) {
+    const own = wanted.get(key);
+    if (own) {
+      const ranges = own
+        .map((piece) => pieceRange(keySize(key), piece, keyPieceSize(key)))
+        .filter((range) => range.start >= start && range.end <= end);
+      for (const run of runsOf(ranges, Infinity)) all.push({ sha256: nameOf(key), at: at + run.start - start, ...run });
+    }
     at += end - start;
-    const ranges = (wanted.get(key) ?? [])
-      .map((piece) => pieceRange(keySize(key), piece, keyPieceSize(key)))
-      .filter((range) => range.start >= start && range.end <= end);
-    return runsOf(ranges, Infinity).map((run) => ({ sha256: nameOf(key), at: begin + run.start - start, ...run }));
-  });
+  }
+  return all;
 }
 
 /**
@@ -115,8 +122,11 @@ function prefixToCome({ prefix }: Pick<PlannedFrame, 'prefix'>): { bytes: number
 }
 
 /** Of the frames that were planned for everything those that are worth it for some of it, each with what it brings of that. */
-export function framesFor(items: readonly FetchItem[], planned: readonly PlannedFrame[]): PlannedFrame[] {
-  const wanted = new Set([...contentsToCome(items).values()].map(({ sha256 }) => sha256));
+export const framesFor = (items: readonly FetchItem[], planned: readonly PlannedFrame[]): PlannedFrame[] =>
+  framesForContents([...contentsToCome(items).values()], planned);
+
+function framesForContents(wantedItems: readonly FetchItem[], planned: readonly PlannedFrame[]): PlannedFrame[] {
+  const wanted = new Set(wantedItems.map(({ sha256 }) => sha256));
   return planned.flatMap((frame) => {
     const parts = frame.parts.filter(({ sha256 }) => wanted.has(sha256));
     const contents = new Set(parts.map(({ sha256 }) => sha256)).size;
@@ -150,16 +160,17 @@ export interface WireCost {
 
 /** What fetching some of what was planned takes, each content once. */
 export function wireCost(items: readonly FetchItem[], planned: readonly PlannedFrame[] = []): WireCost {
-  const frames = framesFor(items, planned);
-  const brought = new Map<string, { start: number; end: number }[]>();
-  for (const { sha256, start, end } of frames.flatMap(({ parts }) => parts))
-    brought.set(sha256, [...(brought.get(sha256) ?? []), { start, end }]);
-  const byFrames = frames.reduce(
-    (sum, { parts }) => sum + parts.reduce((some, { start, end }) => some + end - start, 0),
-    0,
-  );
-  const prefixes = frames.map(prefixToCome);
   const contents = [...contentsToCome(items).values()];
+  const frames = framesForContents(contents, planned);
+  const brought = new Map<string, ByteRange[]>();
+  let byFrames = 0;
+  for (const { sha256, ...part } of frames.flatMap(({ parts }) => parts)) {
+    byFrames += part.end - part.start;
+    const ranges = brought.get(sha256);
+    if (ranges) ranges.push(part);
+    else brought.set(sha256, [part]);
+  }
+  const prefixes = frames.map(prefixToCome);
   const requests = haulsOf(contents, frames).reduce(
     (sum, { files, frames: some }) =>
       sum +
@@ -175,10 +186,12 @@ export function wireCost(items: readonly FetchItem[], planned: readonly PlannedF
 }
 
 /** Requests for what frames do not bring of a file. */
-function requestsForOne(item: FetchItem, brought: readonly { start: number; end: number }[]): number {
-  const ranges = piecesOf(item);
-  const isBrought = (piece: number): boolean =>
-    brought.some(({ start, end }) => ranges[piece]!.start >= start && ranges[piece]!.end <= end);
-  const left = piecesToCome(item).filter((piece) => item.size > 0 && !isBrought(piece));
-  return runsOf(left.map((piece) => ranges[piece]!)).length;
+function requestsForOne(item: FetchItem, brought: readonly ByteRange[]): number {
+  if (item.size === 0) return 0;
+  const pieceSize = keyPieceSize(item.key);
+  const left = new Set(piecesToCome(item));
+  // What frames bring begins and ends with pieces.
+  for (const { start, end } of brought)
+    for (let piece = start / pieceSize; piece * pieceSize < end; piece++) left.delete(piece);
+  return runsOf([...left].map((piece) => pieceRange(item.size, piece, pieceSize))).length;
 }

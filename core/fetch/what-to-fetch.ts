@@ -1,4 +1,13 @@
-import { type ContentKey, contentKey, keyPieces, keyPieceSize, PIECE_SIZE, pieceCount, pieceRange } from '#core/digest';
+import {
+  type ContentKey,
+  contentKey,
+  keyPieces,
+  keyPieceSize,
+  PIECE_SIZE,
+  pieceBytes,
+  pieceCount,
+  pieceRange,
+} from '#core/digest';
 import { isBelow } from '#core/paths';
 import { type FoundFile, keysByPath } from '#core/survey';
 import type { TargetFile } from './target';
@@ -111,10 +120,10 @@ export function whatToFetch(
     if (elsewhere !== undefined) return { how: 'elsewhere', path: elsewhere };
     const kept = stored.get(key);
     if (kept !== undefined) return { how: 'stored', path: kept };
-    const ranges = piecesOf(file);
+    const pieceSize = keyPieceSize(key);
     const here = arrived?.get(file.sha256);
     const pieces = keyPieces(key).map((piece, i): PieceWhence => {
-      const bytes = ranges[i]!.end - ranges[i]!.start;
+      const bytes = pieceBytes(file.size, i, pieceSize);
       return here?.has(i) ? 'arrived' : (pieceAt(piece, bytes) ?? pieceBeside(piece, bytes));
     });
     return { how: 'fetch', pieces };
@@ -133,12 +142,13 @@ export function bytesToCome(
   const bytes = new Map<ContentKey, number>();
   for (const file of wanted) {
     if (pathOf.has(file.key) || bytes.has(file.key)) continue;
-    const pieces = keyPieces(file.key);
-    const missing = piecesOf(file).filter(({ start, end }, i) => !pieceAt(pieces[i]!, end - start));
-    bytes.set(
-      file.key,
-      missing.reduce((sum, { start, end }) => sum + end - start, 0),
-    );
+    const pieceSize = keyPieceSize(file.key);
+    let missing = 0;
+    for (const [i, piece] of keyPieces(file.key).entries()) {
+      const length = pieceBytes(file.size, i, pieceSize);
+      if (!pieceAt(piece, length)) missing += length;
+    }
+    bytes.set(file.key, missing);
   }
   return bytes;
 }
@@ -198,7 +208,7 @@ export function fetchTotals(items: readonly FetchItem[]): {
   const toCome = new Set<ContentKey>();
   for (const item of items) {
     if (isNowhere(item)) continue;
-    const { size, source } = item;
+    const { size, source, key } = item;
     switch (source.how) {
       case 'keep':
       case 'write':
@@ -212,19 +222,19 @@ export function fetchTotals(items: readonly FetchItem[]): {
         break;
       case 'fetch':
         // A content that is wanted at two places comes once.
-        if (toCome.has(item.key)) {
+        if (toCome.has(key)) {
           totals.moved += size;
           break;
         }
-        toCome.add(item.key);
+        toCome.add(key);
         totals.filesToFetch++;
         totals.wholeFiles += size;
-        for (const [i, { start, end }] of piecesOf(item).entries()) {
-          const whence = source.pieces[i];
-          if (isToCome(whence)) totals.toFetch += end - start;
-          if (whence === 'arrived') totals.stored += end - start;
-          else if (whence === 'rebuilt' || whence === 'compressed') totals[whence] += end - start;
-          else if (whence) totals[whence.beside === undefined ? 'reused' : 'beside'] += end - start;
+        for (const [i, whence] of source.pieces.entries()) {
+          const bytes = pieceBytes(size, i, keyPieceSize(key));
+          if (isToCome(whence)) totals.toFetch += bytes;
+          if (whence === 'arrived') totals.stored += bytes;
+          else if (whence === 'rebuilt' || whence === 'compressed') totals[whence] += bytes;
+          else if (whence) totals[whence.beside === undefined ? 'reused' : 'beside'] += bytes;
         }
     }
   }

@@ -1,4 +1,14 @@
-import { type ContentKey, contentKey, fromHex, isHexOf, keyPieceSize, keySize, PIECE_SIZE, toHex } from '#core/digest';
+import {
+  type ContentKey,
+  contentKeyOfDigits,
+  isHexOf,
+  keyPieces,
+  keyPieceSize,
+  keySize,
+  PIECE_SIZE,
+  putHex,
+  toHex,
+} from '#core/digest';
 import type { BuildLabel, DepotId } from '#core/builds';
 import { CHECKSUM_KINDS, type ChecksumKind } from '#core/lists';
 
@@ -45,7 +55,7 @@ function othersOf(files: readonly ManifestFile[]): NonNullable<Manifest['others'
     const length = CHECKSUM_KINDS[kind] / 2;
     const column = new Uint8Array(length * files.length);
     if (files.length === 0 || files.some(({ others }) => others?.[kind] === undefined)) continue;
-    files.forEach(({ others }, i) => column.set(fromHex(others![kind]!), length * i));
+    files.forEach(({ others }, i) => putHex(others![kind]!, column, length * i));
     columns[kind] = column;
   }
   return columns;
@@ -64,8 +74,8 @@ export function manifestFromFiles(build: BuildLabel, depot: DepotId, files: read
   const sha256 = new Uint8Array(32 * files.length);
   const pieces = new Uint8Array(32 * pieceStart[files.length]!);
   files.forEach((file, i) => {
-    sha256.set(fromHex(file.sha256), 32 * i);
-    file.pieces.forEach((piece, j) => pieces.set(fromHex(piece), 32 * (pieceStart[i]! + j)));
+    putHex(file.sha256, sha256, 32 * i);
+    file.pieces.forEach((piece, j) => putHex(piece, pieces, 32 * (pieceStart[i]! + j)));
   });
   return {
     build,
@@ -86,15 +96,18 @@ export function manifestFromFiles(build: BuildLabel, depot: DepotId, files: read
 export function fileAt(manifest: Manifest, i: number): ManifestFile & { readonly key: ContentKey } {
   const size = manifest.sizes[i]!;
   const sha256 = toHex(manifest.sha256, 32 * i, 32 * i + 32);
-  const pieces: string[] = [];
-  for (let j = manifest.pieceStart[i]!; j < manifest.pieceStart[i + 1]!; j++) {
-    // Of a file of one piece the two are the same: one string serves for both.
-    const same = isHexOf(sha256, manifest.pieces, 32 * j, 32 * j + 32);
-    pieces.push(same ? sha256 : toHex(manifest.pieces, 32 * j, 32 * j + 32));
-  }
+  const key = keyAt(manifest, i);
+  const own = keyPieces(key);
+  // Of a file of one piece the two are the same: one string serves for both.
+  const pieces = own.length === 1 && own[0] === sha256 ? [sha256] : own;
   const pieceSize = manifest.pieceSizes?.[i] ?? PIECE_SIZE;
-  const key = contentKey(size, pieces, pieceSize);
   return { path: manifest.paths[i]!, size, sha256, pieces, ...(pieceSize !== PIECE_SIZE && { pieceSize }), key };
+}
+
+/** What names the content of file `i` of the columns. */
+export function keyAt({ sizes, pieceSizes, pieceStart, pieces }: Manifest, i: number): ContentKey {
+  const digits = toHex(pieces, 32 * pieceStart[i]!, 32 * pieceStart[i + 1]!);
+  return contentKeyOfDigits(sizes[i]!, digits, pieceSizes?.[i]);
 }
 
 /** Whether file `i` of the columns has this content, without making its strings. */
