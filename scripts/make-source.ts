@@ -1,8 +1,7 @@
-import { createHash } from 'node:crypto';
+import { createHash, webcrypto } from 'node:crypto';
 import {
   closeSync,
   constants,
-  copyFileSync,
   existsSync,
   fsyncSync,
   lstatSync,
@@ -16,10 +15,12 @@ import {
   rmSync,
   writeFileSync,
 } from 'node:fs';
+import { copyFile } from 'node:fs/promises';
 import { dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { parseArgs } from 'node:util';
 import { type DepotIndex, DepotIndexSchema, type Game } from '#core/builds';
 import type { Compressor, Effort } from '#core/bundles';
+import { inLanes } from '#core/calls';
 import { PIECE_SIZE } from '#core/digest';
 import { type Failure, isFailure } from '#core/failure';
 import { parseJson } from '#core/json';
@@ -33,6 +34,7 @@ import {
   GameFileSchema,
   leftOut,
   type MadeBundle,
+  type MadeSource,
   makeSource,
   type NewDepot,
   withBundles,
@@ -82,8 +84,8 @@ function filesBelow(folder: string, below = ''): string[] {
 
 const buffer = Buffer.alloc(PIECE_SIZE);
 
-/** Size and digests of a file, read once, a piece at a time. */
-function describe(folder: string, path: string): ManifestFile {
+/** Size and digests of a file, read once, a piece at a time; other files are read meanwhile. */
+async function describe(folder: string, path: string): Promise<ManifestFile> {
   const fd = openSync(join(folder, path), constants.O_RDONLY | (constants.O_NOFOLLOW ?? 0));
   try {
     const whole = createHash('sha256');
@@ -94,11 +96,13 @@ function describe(folder: string, path: string): ManifestFile {
       for (let read = 1; filled < PIECE_SIZE && read > 0; filled += read)
         read = readSync(fd, buffer, filled, PIECE_SIZE - filled, size + filled);
       const piece = buffer.subarray(0, filled);
-      if (filled > 0 || size === 0) pieces.push(createHash('sha256').update(piece).digest('hex'));
+      // The platform takes the bytes over at once, and hashes in threads of its own.
+      const digest = webcrypto.subtle.digest('SHA-256', piece);
+      if (size + filled >= PIECE_SIZE) whole.update(piece);
+      if (filled > 0 || size === 0) pieces.push(Buffer.from(await digest).toString('hex'));
       size += filled;
       // A file that is one piece has that piece's digest.
       if (size < PIECE_SIZE) return { path, size, sha256: pieces[0]!, pieces };
-      whole.update(piece);
       if (filled < PIECE_SIZE) return { path, size, sha256: whole.digest('hex'), pieces };
     }
   } finally {
@@ -147,25 +151,47 @@ function readGame(path: string): Game {
   return { id, title, rules };
 }
 
-/** The files of a depot, read from its folder; nothing that is the player's own. */
-function depotFiles(game: Game, depot: string, folder: string, say: (text: string) => void): ManifestFile[] {
+/** What goes into a depot of its folder, by paths: nothing that is the player's own. */
+function depotPaths(game: Game, depot: string, folder: string, say: (text: string) => void): string[] {
   const all = filesBelow(folder).sort();
   const some = all.filter((path) => leftOut(game, path) === undefined);
   const names = new PathSet();
   for (const path of some) names.add(path);
-  let bytes = 0;
-  let told = 0;
-  const files = some.map((path, i) => {
-    const file = describe(folder, path);
-    bytes += file.size;
-    if (Date.now() - told > 500 || i === some.length - 1) {
-      told = Date.now();
-      say(`${depot}: ${i + 1} of ${some.length} files, ${(bytes / 1e6).toFixed(1)} MB`);
-    }
-    return file;
-  });
+  if (some.length === 0) refuse(`${folder} has no file for ${depot}.`);
   if (all.length > some.length)
     say(`${depot}: ${all.length - some.length} files of your own, or of mods, are left out`);
+  return some;
+}
+
+/** Files that are read at a time. */
+const READ_AT_ONCE = 8;
+
+/**
+ * Reads the files of a depot.
+ * @param to where they are copied to: what is read then is the copy, so that it is what the manifest says
+ */
+async function depotFiles(
+  { id, folder, paths }: { readonly id: string; readonly folder: string; readonly paths: readonly string[] },
+  to: string | undefined,
+  say: (text: string) => void,
+): Promise<ManifestFile[]> {
+  const files: ManifestFile[] = [];
+  let [read, bytes, told] = [0, 0, 0];
+  let made = '';
+  await inLanes([...paths.entries()], READ_AT_ONCE, { gate: () => undefined }, async ([i, path]) => {
+    if (to !== undefined) {
+      const copy = join(to, path);
+      if (made !== dirname(copy)) mkdirSync((made = dirname(copy)), { recursive: true });
+      await copyFile(join(folder, path), copy, constants.COPYFILE_FICLONE);
+    }
+    const file = await describe(to ?? folder, path);
+    files[i] = file;
+    read += 1;
+    bytes += file.size;
+    if (Date.now() - told <= 500 && read < paths.length) return;
+    told = Date.now();
+    say(`${id}: ${read} of ${paths.length} files, ${(bytes / 1e6).toFixed(1)} MB`);
+  });
   return files;
 }
 
@@ -175,9 +201,12 @@ const STRONGEST: Effort = { level: 19, wholeLevel: 19, lookBack: 4 << 20 };
 
 export type Threads = Compressor & { readonly end: () => Promise<unknown> };
 
+/** Bundles that are made at a time: what one leaves idle at its end the other takes. */
+const MADE_AT_ONCE = 2;
+
 interface Bundling {
   readonly real: string;
-  readonly threads: () => Threads;
+  readonly threads: Compressor;
   readonly effort: Effort;
   readonly say: (text: string) => void;
   /** Gets the paths of what is written, so that it is gone if anything fails. */
@@ -198,31 +227,22 @@ async function bundlesOf(
     const manifest = parseMetalink(readFileSync(join(real, entry.href), 'utf8'), entry.build, entry.depot, entry.href);
     return { manifest, sha256: entry.sha256, folder: folder! };
   };
-  const pool = threads();
   const bundles: MadeBundle[] = [];
-  const make = async (depot: LyingDepot, base?: LyingDepot): Promise<void> => {
+  const make = async ([depot, base]: readonly [LyingDepot, LyingDepot?]): Promise<void> => {
     const path = bundlePath(depot.manifest.build, depot.manifest.depot, base?.manifest.build);
     made.push(join(real, path), join(real, bundleIndexPath(path)));
-    const bundle = await makeBundle(real, depot, base, pool, effort);
+    const bundle = await makeBundle(real, depot, base, threads, effort);
     if (!bundle) return;
     bundles.push(bundle);
     const what = base ? `from ${base.manifest.build} to ${bundle.build}` : bundle.build;
     say(`${bundle.depot}: ${what} in ${(bundle.bytes / 1e6).toFixed(1)} MB`);
   };
-  try {
-    for (const { id } of index.depots) {
-      const own = lying(label, id);
-      if (!own) continue;
-      await make(own);
-      for (const other of others) {
-        const theirs = lying(other, id);
-        if (!theirs) continue;
-        await make(own, theirs);
-        await make(theirs, own);
-      }
-    }
-  } finally {
-    await pool.end();
+  for (const { id } of index.depots) {
+    const own = lying(label, id);
+    if (!own) continue;
+    const theirs = others.flatMap((other) => lying(other, id) ?? []);
+    const ways = [[own] as const, ...theirs.flatMap((one) => [[own, one] as const, [one, own] as const])];
+    await inLanes(ways, MADE_AT_ONCE, { gate: () => undefined }, make);
   }
   return bundles;
 }
@@ -270,41 +290,43 @@ async function main(argv: string[], say: (text: string) => void, threads: () => 
   for (const other of between)
     if (!before?.builds.some((build) => build.label === other)) refuse(`--between ${other}: ${to} has no such build.`);
   if (before?.builds.some((build) => build.label === label)) refuse(`${to} has a build ${label} already.`);
-  const depots = sources.map(([id, folder]): NewDepot => {
-    const files = depotFiles(game, id, folder, say);
-    if (files.length === 0) refuse(`${folder} has no file for ${id}.`);
-    return { id, ...kindOf(kinds.get(id), id), files };
-  });
-  const { index, manifests } = await makeSource(before, game, { label, date, branch }, depots, {
-    sha256,
-    has: values['with-files'] ? 'files' : 'manifests',
-  });
+  const found = sources.map(([id, folder]) => ({
+    ...{ id, folder, paths: depotPaths(game, id, folder, say), ...kindOf(kinds.get(id), id) },
+  }));
+  const has = values['with-files'] ? 'files' : 'manifests';
+  const sourceOf = (depots: readonly NewDepot[]): Promise<MadeSource> =>
+    makeSource(before, game, { label, date, branch }, depots, { sha256, has });
+  // What cannot be is refused before anything is written.
+  await sourceOf(found.map((depot) => ({ ...depot, files: [] })));
+  // They get ready while files are read.
+  const compressing = values['with-files'] && !values.plain ? threads() : undefined;
   const made: string[] = [];
+  let index: DepotIndex;
   try {
-    if (values['with-files']) {
-      for (const [i, { id, files }] of depots.entries()) {
-        const base = join(real, filesPath(label, id));
-        made.push(base);
-        for (const { path } of files) {
-          mkdirSync(dirname(join(base, path)), { recursive: true });
-          copyFileSync(join(sources[i]![1], path), join(base, path), constants.COPYFILE_FICLONE);
-        }
-        say(`${id}: files copied`);
-      }
+    const depots: NewDepot[] = [];
+    for (const { folder, paths, ...depot } of found) {
+      const copies = values['with-files'] ? join(real, filesPath(label, depot.id)) : undefined;
+      if (copies !== undefined) made.push(copies);
+      depots.push({ ...depot, files: await depotFiles({ id: depot.id, folder, paths }, copies, say) });
     }
-    for (const [path, text] of manifests) {
+    const source = await sourceOf(depots);
+    ({ index } = source);
+    for (const [path, text] of source.manifests) {
       made.push(join(real, path));
       put(join(real, path), text);
     }
-    const isBundled = values['with-files'] && !values.plain;
     const effort = values.strongest ? STRONGEST : USUAL;
     const others = [...new Set([...buildsToBridge(index, label), ...between])];
-    const bundles = isBundled ? await bundlesOf(index, label, others, { real, threads, effort, say, made }) : [];
+    const bundles = compressing
+      ? await bundlesOf(index, label, others, { real, threads: compressing, effort, say, made })
+      : [];
     // Last: until then nobody knows of the new build.
     put(indexPath, `${JSON.stringify(withBundles(index, bundles), null, 2)}\n`);
   } catch (error) {
     for (const path of made) rmSync(path, { recursive: true, force: true });
     throw error;
+  } finally {
+    await compressing?.end();
   }
   const { length } = index.builds;
   say(`${length} ${length === 1 ? 'build' : 'builds'} of ${game.title} in ${to}`);

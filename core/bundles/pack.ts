@@ -13,6 +13,7 @@ export interface ReadableDepot {
 
 /** Compresses bytes that begin with a prefix, several at a time. */
 export interface Compressor {
+  /** Frames to hand over at a time. */
   readonly lanes: number;
   readonly compress: (
     bytes: Uint8Array<ArrayBuffer>,
@@ -78,6 +79,8 @@ export async function packBundle(
     if (!frame) return;
     const prefix = frame.prefix.length > 0 ? readParts(base!, had!, frame.prefix, BEFORE_PREFIX) : new Uint8Array(0);
     coming[i] = compress(readParts(depot, files, frame.parts), prefix, base ? level : wholeLevel);
+    // One that fails before it is waited for is told when it is.
+    coming[i].catch(() => undefined);
   };
   for (let i = 0; i < lanes; i++) begin(i);
   for (const [i, { parts, prefix }] of laid.entries()) {

@@ -116,7 +116,8 @@ export const withBundles = (index: DepotIndex, made: readonly MadeBundle[]): Dep
  * Adds a build to a source.
  * @param before the source as it is; undefined for a new one
  * @param depots in laying order
- * @throws Failure `source/exists` where it has the build already, `json/does-not-fit` with what is not as it should be
+ * @throws Failure `source/exists` where it has the build already, or one whose files would lie at the same place,
+ *   `json/does-not-fit` with what is not as it should be
  */
 export async function makeSource(
   before: DepotIndex | undefined,
@@ -126,7 +127,9 @@ export async function makeSource(
   { sha256, has }: MakeOptions,
 ): Promise<MadeSource> {
   const build = read(BuildLabelSchema.safeParse(label), 'label', label);
-  if (before?.builds.some((one) => one.label === build)) throw new Failure('source/exists', { found: build });
+  // Two labels may come to one name, and the files of both would lie in one folder.
+  const same = before?.builds.find((one) => asName(one.label) === asName(build));
+  if (same) throw new Failure('source/exists', { found: same.label });
   const orderMatters = overlapping(depots);
   const known = new Map(before?.depots.map((depot) => [depot.id as string, depot]));
   let next = Math.max(0, ...(before?.depots ?? []).map(({ order }) => order));

@@ -171,7 +171,11 @@ describe('making a source', () => {
     );
     expect(labels(older.index)).toEqual(['0.9', '1.0', '1.1']);
     expect(older.index.branches[0]!.build).toBe('1.1');
-    await expect(makeSource(made.index, GAME, first, [], { sha256, has: 'files' })).rejects.toThrow('source/exists');
+    // Files of 1_0 would lie where those of 1.0 do.
+    for (const label of ['1.0', '1_0'])
+      await expect(makeSource(made.index, GAME, { ...first, label }, [], { sha256, has: 'files' })).rejects.toThrow(
+        'source/exists',
+      );
   });
 
   it.each([
