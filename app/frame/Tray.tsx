@@ -59,12 +59,13 @@ function stateWords(state: JobState, ahead: LiveJob | undefined): string {
 }
 
 function progressWords({ record, speed }: LiveJob): string {
-  const { files, filesTotal, bytes: done, bytesTotal } = record.progress;
+  const { files, filesTotal, bytes: done, bytesTotal, wire } = record.progress;
   if (filesTotal === 0) return files > 0 ? counted(files, 'file') : '';
   const running = record.state === 'running';
   const left = running && speed.secondsLeft ? ` · ${duration(speed.secondsLeft)} left` : '';
   const rate = running ? ` · ${bytes(speed.rate)}/s` : '';
-  return `${count(files)} of ${count(filesTotal)} · ${bytes(done)} of ${bytes(bytesTotal)}${rate}${left}`;
+  const came = wire === undefined ? '' : ` written · ${bytes(wire)} on the wire`;
+  return `${count(files)} of ${count(filesTotal)} · ${bytes(done)} of ${bytes(bytesTotal)}${came}${rate}${left}`;
 }
 
 function Running({ job, ahead }: { job: LiveJob; ahead: LiveJob | undefined }) {

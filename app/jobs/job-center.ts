@@ -327,10 +327,12 @@ export class JobCenter {
         running.told = 0;
         this.#progress(running, { phase, files: 0, filesTotal, bytes: 0, bytesTotal });
       },
-      add: (files, bytes) => {
-        meter.add({ files, bytes });
+      add: (files, bytes, wire) => {
+        meter.add({ files, bytes, wire });
         const { progress } = running.record;
-        this.#progress(running, { ...progress, files: progress.files + files, bytes: progress.bytes + bytes });
+        const done = { files: progress.files + files, bytes: progress.bytes + bytes };
+        const came = wire === undefined ? {} : { wire: (progress.wire ?? 0) + wire };
+        this.#progress(running, { ...progress, ...done, ...came });
       },
       tell: (outcome) => {
         running.record = { ...running.record, outcome };

@@ -23,7 +23,8 @@ export interface JobContext {
   pausing<T>(work: (signal: AbortSignal) => Promise<T>): Promise<T>;
   /** Starts a phase with what there is to do in it. */
   phase(phase: string, filesTotal: number, bytesTotal: number): void;
-  add(files: number, bytes: number): void;
+  /** Counts what is done. @param wire bytes that came over the wire for it, where that is another number */
+  add(files: number, bytes: number, wire?: number): void;
   /** Leaves what it found out with its record. */
   tell(outcome: unknown): void;
   /** Starts a job that follows on this one, of this install where no other is named. */

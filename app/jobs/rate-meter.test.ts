@@ -28,6 +28,14 @@ it('begins anew after a pause', () => {
   expect(rateOf(meter)).toBe(1000);
 });
 
+it('tells the rate of the wire where what is done takes fewer bytes there, and the time by what is done', () => {
+  let now = 0;
+  const meter = new RateMeter(() => now);
+  for (; now < 1000; now += 100) meter.add({ files: 0, bytes: 1000, wire: 10 });
+  const { rate, secondsLeft } = meter.speed({ files: 0, bytes: 20_000 });
+  expect([rate, secondsLeft]).toEqual([100, 2]);
+});
+
 it('tells what is left by files and bytes, so that tiny files at the beginning do not seem to take for ever', () => {
   let now = 0;
   const meter = new RateMeter(() => now);

@@ -12,6 +12,8 @@ const BYTES_A_FILE = 128 << 10;
 export interface Amount {
   readonly files: number;
   readonly bytes: number;
+  /** Bytes that came over the wire for it: of what is fetched these are its rate. */
+  readonly wire?: number | undefined;
 }
 
 export const AT_REST: Speed = { rate: 0, secondsLeft: undefined };
@@ -48,6 +50,9 @@ export class RateMeter {
   /** @param left what is to do, for the time it takes */
   speed(left: Amount): Speed {
     const work = this.#perSecond(workOf);
-    return { rate: this.#perSecond(({ bytes }) => bytes), secondsLeft: work > 0 ? workOf(left) / work : undefined };
+    return {
+      rate: this.#perSecond(({ bytes, wire = bytes }) => wire),
+      secondsLeft: work > 0 ? workOf(left) / work : undefined,
+    };
   }
 }

@@ -461,6 +461,8 @@ const JobProgressSchema = z
     filesTotal: z.number(),
     bytes: z.number(),
     bytesTotal: z.number(),
+    /** Bytes that came over the wire for it, where it fetches: what they become is counted above. */
+    wire: z.number().exactOptional(),
   })
   .readonly();
 export type JobProgress = z.infer<typeof JobProgressSchema>;

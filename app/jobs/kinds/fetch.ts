@@ -120,6 +120,7 @@ export async function fetchContents(
   if (!session && missing.some(({ href }) => asksSignIn(href))) throw new Failure('service/sign-in-needed');
   // What is counted is what comes: pieces that are reused from the disk are no part of it.
   context.phase(`Fetching ${build}`, missing.length, fetchTotals(missing).toFetch);
+  context.add(0, 0, 0);
   const changes = changesOf(install);
   await nameFetched(context, install, { id, build, items }, (item) => byContent.has(item.sha256));
   pieceBoard.clear(install.id);
@@ -168,22 +169,25 @@ export async function fetchContents(
       bytesPerSecond: limit === undefined ? undefined : limit / limitedAtOnce,
     };
     let soFar = NOTHING_BROUGHT;
-    const take = (now: BroughtSoFar): void => {
+    /** @returns bytes that came over the wire since it was told last */
+    const take = (now: BroughtSoFar): number => {
       tally.came(soFar, now);
+      const wire = now.wireBytes - soFar.wireBytes;
       soFar = now;
+      return wire;
     };
     const progress = (news: DiskProgress): void => {
       if (news.kind !== 'piece') return;
-      take(news.soFar);
+      const wire = take(news.soFar);
       const item = group[news.file]!;
       pieceBoard.set(install.id, item.sha256, news.index, news.state);
       const right = tally.piece(item, news);
-      if (right.files + right.bytes === 0) return;
+      if (right.files + right.bytes + wire === 0) return;
       if (performance.now() - toldAt > TELL_MS) {
         context.tell(tally.report());
         toldAt = performance.now();
       }
-      context.add(right.files, right.bytes);
+      context.add(right.files, right.bytes, wire);
     };
     const { failed, wasBusy, ...came } = await context
       .pausing((signal) => {
@@ -196,7 +200,7 @@ export async function fetchContents(
         if (isFailure(error, 'service/sign-in-needed')) await putSession(install.game, undefined);
         throw error;
       });
-    take(came);
+    context.add(0, 0, take(came));
     width.ended(wasBusy);
     return failed.map(({ file, failure }) => ({ item: group[file]!, failure: failureFromWire(failure) }));
   });
