@@ -11,7 +11,7 @@ import { type Manifest, manifestFiles, parseMetalink } from '#core/manifest';
 import { placeIndex } from '#core/sources';
 import { treePath } from '~/folders';
 import { servedStore } from '~/folders/served-store';
-import { learnFrames, withFrames } from '~/queries/bundling';
+import { askSources, withFrames } from '~/queries/bundling';
 import { platformSha256, readText, request, tellServedToken } from '~/remote';
 import { putManifest } from '~/store';
 
@@ -68,7 +68,7 @@ export async function planBack({ index, manifests, tree, had }: Awaited<ReturnTy
     ...{ here: { index, depots: index.depots }, build: entry.build },
     ...{ items: whatToFetch(files, { contents, stored: new Map() }), atHand },
   };
-  const failure = await learnFrames(wish);
+  const failure = await askSources(wish);
   if (failure) throw new Error(JSON.stringify(failure));
   return withFrames(wish);
 }

@@ -6,7 +6,7 @@ import { layoutFrames } from '#core/bundles';
 import { PIECE_SIZE, pieceCount } from '#core/digest';
 import { diskContents, fetchTotals, haulsOf, whatToFetch, wireCost } from '#core/fetch';
 import { type Manifest, manifestFiles, manifestFromFiles, parseMetalink, writeMetalink } from '#core/manifest';
-import { learnFrames, withFrames } from '~/queries/bundling';
+import { askSources, withFrames } from '~/queries/bundling';
 import { putManifest } from '~/store';
 import { randomFrom } from './random';
 
@@ -76,7 +76,7 @@ export async function plan({ index, old, now }: Awaited<ReturnType<typeof setUp>
     ...{ here: { index, depots: index.depots }, build: asBuild('1') },
     ...{ items: whatToFetch(files, { contents, stored }), atHand: { tree: 't', pathOf: contents.pathOf, stored } },
   };
-  const failure = await learnFrames(wish);
+  const failure = await askSources(wish);
   if (failure) throw new Error(JSON.stringify(failure));
   const planned = await withFrames(wish);
   const cost = wireCost(planned.items, planned.frames);

@@ -8,7 +8,7 @@ import { type ContentKey, contentKey } from '#core/digest';
 import { diskContents, fetchTotals, whatToFetch, wireCost } from '#core/fetch';
 import { manifestFiles, manifestFromFiles, writeMetalink } from '#core/manifest';
 import { putManifest } from '~/store';
-import { asksBundles, learnFrames, withFrames } from './bundling';
+import { asksSources, askSources, withFrames } from './bundling';
 
 const hash = (text: string | Uint8Array): string => createHash('sha256').update(text).digest('hex');
 
@@ -32,8 +32,10 @@ let asked: string[] = [];
 async function world(
   change: (index: BundleIndex) => unknown = (index) => index,
   send: (text: string) => Uint8Array = (text) => gzipSync(text),
+  givesParts = true,
 ) {
-  const name = `${++nth}`;
+  const at = `/from/typed/http/source-${++nth}`;
+  const name = `${nth}`;
   const [old, now] = [
     await depotOf(`old ${name}`, WORDS),
     await depotOf(
@@ -55,19 +57,22 @@ async function world(
   const { from: _, ...rest } = delta;
   const whole = { ...rest, frames: [{ length: 9000, parts: [4, 5] }] };
   const texts = new Map([
-    [`/${name}/delta.json`, JSON.stringify(change(delta))],
-    [`/${name}/whole.json`, JSON.stringify(whole)],
+    [`${at}/delta.json`, JSON.stringify(change(delta))],
+    [`${at}/whole.json`, JSON.stringify(whole)],
   ]);
   asked = [];
   vi.stubGlobal('fetch', async (href: string) => {
-    asked.push(href.replace(/^\/\d+\//, ''));
-    return new Response(new Uint8Array(send(texts.get(href)!)));
+    asked.push(href.slice(at.length + 1));
+    const text = texts.get(href);
+    if (text !== undefined) return new Response(new Uint8Array(send(text)));
+    const headers = { 'Content-Range': 'bytes 0-0/5000' };
+    return givesParts ? new Response('x', { status: 206, headers }) : new Response('all of it');
   });
   const bundle = (kind: string, text: string | undefined) => ({
-    ...{ href: `/${name}/${kind}.zst`, index: `/${name}/${kind}.json`, ...(text && { sha256: hash(text) }) },
+    ...{ href: `${at}/${kind}.zst`, index: `${at}/${kind}.json`, ...(text && { sha256: hash(text) }) },
   });
   const entry = (build: string, sha256: string, more = {}) => ({
-    ...{ build, depot: 'core', href: 'm', filesHref: `/${name}/files/`, sha256, files: 6, bytes: 600_000, ...more },
+    ...{ build, depot: 'core', href: 'm', filesHref: `${at}/files/`, sha256, files: 6, bytes: 600_000, ...more },
   });
   const index = DepotIndexSchema.parse({
     ...{ format: 'regressum-depot-index', version: 1, game: { id: 'g', title: 'G', rules: { own: [] } } },
@@ -77,8 +82,8 @@ async function world(
     manifests: [
       entry(old.manifest.build, old.sha256, {
         bundles: [
-          { ...bundle('whole', texts.get(`/${name}/whole.json`)) },
-          { ...bundle('delta', texts.get(`/${name}/delta.json`)), from: now.manifest.build },
+          { ...bundle('whole', texts.get(`${at}/whole.json`)) },
+          { ...bundle('delta', texts.get(`${at}/delta.json`)), from: now.manifest.build },
         ],
       }),
       entry(now.manifest.build, now.sha256),
@@ -86,7 +91,7 @@ async function world(
   });
   const contents = diskContents(manifestFiles(now.manifest));
   const files = manifestFiles(old.manifest).map((file) => ({
-    ...{ path: file.path, size: file.size, key: file.key, sha256: file.sha256, href: `/${name}/files/${file.path}` },
+    ...{ path: file.path, size: file.size, key: file.key, sha256: file.sha256, href: `${at}/files/${file.path}` },
     owner: { kind: 'depot' as const, depot: asDepot('core') },
   }));
   const stored = new Map<ContentKey, string>();
@@ -102,27 +107,40 @@ afterEach(() => vi.unstubAllGlobals());
 it('asks for what builds on what is had first, and for everything only where much is left', async () => {
   const wish = await world();
   const before = await withFrames(wish);
-  expect(await asksBundles(wish, before)).toBe(true);
+  expect(await asksSources(wish, before)).toBe(true);
   expect(wireCost(before.items, before.frames)).toMatchObject({ plain: 600_000, compressed: 0 });
-  expect(await learnFrames(wish)).toBeUndefined();
-  expect(asked).toEqual(['delta.json', 'whole.json']);
+  expect(await askSources(wish)).toBeUndefined();
+  // Then one of them for its first byte.
+  expect(asked).toEqual(['delta.json', 'whole.json', 'whole.zst']);
   const planned = await withFrames(wish);
   expect(wireCost(planned.items, planned.frames)).toEqual({ plain: 0, compressed: 14_000, requests: 2 });
   expect(fetchTotals(planned.items)).toMatchObject({ toFetch: 600_000, rebuilt: 400_000, compressed: 200_000 });
   expect(planned.frames[0]!.prefix[0]).toEqual({ path: 'trees/t/f0', start: 0, end: 100_000 });
-  expect(await asksBundles(wish, planned)).toBe(false);
+  expect(await asksSources(wish, planned)).toBe(false);
   // What is known is not asked for again.
-  await learnFrames(wish);
-  expect(asked).toHaveLength(2);
+  await askSources(wish);
+  expect(asked).toHaveLength(3);
+});
+
+it('asks a source that gives no parts for bundles as a whole', async () => {
+  const wish = await world(undefined, undefined, false);
+  expect(await askSources(wish)).toBeUndefined();
+  const planned = await withFrames(wish);
+  expect(await asksSources(wish, planned)).toBe(false);
+  expect(planned.frames.map(({ inWhole }) => inWhole)).toEqual([true, true]);
+  expect(planned.items.every(({ source }) => source.how === 'fetch' && source.inWhole)).toBe(true);
+  expect(wireCost(planned.items, planned.frames)).toEqual({ plain: 0, compressed: 14_000, requests: 2 });
+  // Of one file alone no bundle is worth it.
+  expect(wireCost(planned.items.slice(5), planned.frames)).toMatchObject({ plain: 0, compressed: 9000 });
 });
 
 it('takes an index that a server has unpacked already, and one of which no digest is told', async () => {
   const wish = await world(undefined, (text) => Buffer.from(text));
-  expect(await learnFrames(wish)).toBeUndefined();
+  expect(await askSources(wish)).toBeUndefined();
   expect((await withFrames(wish)).frames).toHaveLength(2);
   const bare = await world();
   for (const bundle of bare.here.index.manifests[0]!.bundles!) delete bundle.sha256;
-  expect(await learnFrames(bare)).toBeUndefined();
+  expect(await askSources(bare)).toBeUndefined();
   expect((await withFrames(bare)).frames).toHaveLength(2);
 });
 
@@ -166,7 +184,7 @@ it.each<[string, (index: BundleIndex) => unknown, ((text: string) => Uint8Array)
     change,
     send && ((text: string) => (text.includes('"from"') || text.includes('some') ? send(text) : gzipSync(text))),
   );
-  expect(await learnFrames(wish)).toMatchObject(failure);
+  expect(await askSources(wish)).toMatchObject(failure);
   const planned = await withFrames(wish);
   expect(fetchTotals(planned.items)).toMatchObject({ rebuilt: 0, compressed: 200_000, toFetch: 600_000 });
   expect(wireCost(planned.items, planned.frames)).toMatchObject({ plain: 400_000 });

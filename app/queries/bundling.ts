@@ -11,6 +11,7 @@ import { platformSha256, readPackedText, request } from '~/remote';
 import { getBundleIndex, getManifest, knownBundleIndexes, putBundleIndex } from '~/store';
 import type { BesideFolder } from './beside';
 import { entriesOf, type InstallContext, type ManifestEntry } from './install-context';
+import { asksForParts, givesWholeOnly, knownOfParts, learnParts, withWhole } from './giving-parts';
 import { keepLast } from './keep-last';
 
 /* What sources have compressed, and what of it is worth asking for. */
@@ -184,7 +185,9 @@ function keepFrames(one: DepotBundle, frames: Promise<readonly OfferedFrame[]>):
   read.set(frameName(one), frames);
 }
 
-const keptFrames = keepLast((...all: readonly (readonly OfferedFrame[])[]) => all.flat());
+const keptFrames = keepLast((_known: number, ...all: readonly (readonly OfferedFrame[])[]) =>
+  all.flat().map((frame) => (givesWholeOnly(frame.href) ? { ...frame, inWhole: true } : frame)),
+);
 const keptPlan = keepLast((items: readonly FetchItem[], frames: readonly OfferedFrame[], atHand: AtHand) =>
   planFrames(items, frames, (key) => diskPath(atHand, key)),
 );
@@ -195,15 +198,21 @@ interface Wish {
   readonly build: BuildLabel;
   readonly items: readonly FetchItem[];
   readonly atHand: AtHand;
+  /** Of a sign-in, for sources that want one. */
+  readonly token?: string | undefined;
 }
 
+const keptItems = keepLast((items: readonly FetchItem[], _known: number) => withWhole(items));
+
 /** What is to be fetched, with what comes by frames of the bundles whose indexes are here. */
-export async function withFrames({ here, build, items, atHand }: Wish): Promise<Planned> {
+export async function withFrames({ here, build, items: wanted, atHand }: Wish): Promise<Planned> {
+  const items = keptItems(wanted, knownOfParts());
   const nothing = { items, frames: [] };
   if (!items.some(({ source }) => source.how === 'fetch')) return nothing;
   const known = await knownBundleIndexes();
   const bundles = (await bundlesFor(here, build, atHand)).filter((one) => known.has(nameOf(one)));
-  const frames = keptFrames(...(await Promise.all(bundles.map((one) => framesIn(here, one)))));
+  const offered = await Promise.all(bundles.map((one) => framesIn(here, one)));
+  const frames = keptFrames(knownOfParts(), ...offered);
   return frames.length === 0 ? nothing : keptPlan(items, frames, atHand);
 }
 
@@ -222,9 +231,9 @@ async function nextBundles({ here, build, atHand }: Wish, { items }: Planned): P
   return wanted.filter(({ entry }, i) => wanted.findIndex((one) => one.entry.depot === entry.depot) === i);
 }
 
-/** Whether a source may have something compressed of which nothing is known yet. */
-export const asksBundles = async (wish: Wish, planned: Planned): Promise<boolean> =>
-  (await nextBundles(wish, planned)).length > 0;
+/** Whether a source may have something compressed of which nothing is known yet, or was not asked yet whether it gives parts. */
+export const asksSources = async (wish: Wish, planned: Planned): Promise<boolean> =>
+  asksForParts(planned, wish.token) || (await nextBundles(wish, planned)).length > 0;
 
 /** Asks for the index of a bundle, and keeps it. @throws Failure `service/*`, `source/not-as-expected`, `json/*`, `bundle/does-not-fit` */
 async function learnBundle(here: Sources, one: DepotBundle): Promise<void> {
@@ -242,8 +251,11 @@ async function learnBundle(here: Sources, one: DepotBundle): Promise<void> {
   keepFrames(one, Promise.resolve(frames));
 }
 
-/** Asks for what sources have compressed, as far as it may help. @returns the first failure: what it is of comes as it is */
-export async function learnFrames(wish: Wish): Promise<WireFailure | undefined> {
+/**
+ * Asks for what sources have compressed, as far as it may help, and whether they give parts.
+ * @returns the first failure: what it is of comes as it is
+ */
+export async function askSources(wish: Wish): Promise<WireFailure | undefined> {
   failed.clear();
   for (;;) {
     const next = await nextBundles(wish, await withFrames(wish));
@@ -257,6 +269,7 @@ export async function learnFrames(wish: Wish): Promise<WireFailure | undefined> 
       }
     });
   }
+  await learnParts(await withFrames(wish), wish.token);
   const [first] = failed.values();
   return first && failureToWire(first);
 }

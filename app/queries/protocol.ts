@@ -38,7 +38,7 @@ export type Questions = Pick<
   | 'copyElsewhere'
   | 'holdView'
   | 'learn'
-  | 'learnBundles'
+  | 'learnSources'
   | 'planFetch'
 > &
   Pick<

@@ -65,6 +65,7 @@ import {
   getInstall,
   getLook,
   getProfile,
+  getSession,
   getSurvey,
   type HoldCheck,
   listInstalls,
@@ -75,7 +76,7 @@ import {
 import { alongFiles, alongOf } from './along';
 import { dueNames } from './bench';
 import { type BesideFolder, besideOf } from './beside';
-import { asksBundles, type AtHand, learnFrames, withFrames } from './bundling';
+import { asksSources, type AtHand, askSources, withFrames } from './bundling';
 import { depotLines } from './depot-lines';
 import { choicesOf } from './choosing';
 import { evidenceOf } from './evidence';
@@ -312,14 +313,14 @@ export async function fetchView(installId: string, wanted?: Target): Promise<Fet
   const counting = new Set(here.depots.map(({ id }) => id));
   const gone = items.laid.flatMap((item) => (item.owner.kind === 'mod' && isNowhere(item) ? [item.owner.mod] : []));
   const branches = branchesTo(here, build);
-  const wish = { here, build, items: keptWanted(allOf(items)), atHand: await atHandOf(here) };
+  const wish = { here, build, items: keptWanted(allOf(items)), ...(await meansOf(here)) };
   const planned = await withFrames(wish);
   const byStorefront = planned.items.filter(({ owner, source }) => owner.kind === 'depot' && source.how !== 'keep');
   return {
     build,
     items: planned.items,
     frames: planned.frames,
-    asksBundles: await asksBundles(wish, planned),
+    asksSources: await asksSources(wish, planned),
     depots: here.depots,
     notCounting: here.index.depots.filter(({ id }) => !counting.has(id)),
     withoutFiles: withoutFiles(here, target.releases, new Set(gone)),
@@ -331,23 +332,29 @@ export async function fetchView(installId: string, wanted?: Target): Promise<Fet
   };
 }
 
+/** What there is to fetch by: what lies on the disk, and a sign-in. */
+async function meansOf(here: InstallContext): Promise<{ atHand: AtHand; token: string | undefined }> {
+  const [atHand, session] = await Promise.all([atHandOf(here), getSession(here.install.game)]);
+  return { atHand, token: session?.token };
+}
+
 /**
- * Asks sources for what they have compressed of a target, as far as it may help.
+ * Asks sources for what they have compressed of a target, as far as it may help, and whether they give parts.
  * @returns the first failure: what it is of comes as it is
  */
-export async function learnBundles(installId: string, wanted?: Target): Promise<WireFailure | undefined> {
+export async function learnSources(installId: string, wanted?: Target): Promise<WireFailure | undefined> {
   const here = await installContext(installId);
   const target = wanted ?? here.install.target;
   const items = await itemsOf(here, target);
   if (!items || !target) return undefined;
-  return learnFrames({ here, build: target.build, items: keptWanted(allOf(items)), atHand: await atHandOf(here) });
+  return askSources({ here, build: target.build, items: keptWanted(allOf(items)), ...(await meansOf(here)) });
 }
 
 /** Plans by which frames any files of a build come, asking sources first for what they have compressed of it. */
 export async function planFetch(installId: string, build: BuildLabel, items: readonly FetchItem[]): Promise<Planned> {
   const here = await installContext(installId);
-  const wish = { here, build, items, atHand: await atHandOf(here) };
-  await learnFrames(wish);
+  const wish = { here, build, items, ...(await meansOf(here)) };
+  await askSources(wish);
   return withFrames(wish);
 }
 

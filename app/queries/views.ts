@@ -326,7 +326,7 @@ export interface FetchView {
   /** Frames of bundles that bring some of it. */
   readonly frames: readonly PlannedFrame[];
   /** Whether a source may have more of it compressed, of which nothing is known yet. */
-  readonly asksBundles: boolean;
+  readonly asksSources: boolean;
   readonly depots: readonly Depot[];
   readonly notCounting: readonly Depot[];
   /** Releases of the target of which no files can be had. */

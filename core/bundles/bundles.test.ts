@@ -1,13 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { asBuild, asDepot } from '#core/builds';
-import { type ContentKey, contentKey, keySize, PIECE_SIZE, pieceCount } from '#core/digest';
+import { type ContentKey, contentKey, keySize, PIECE_SIZE, pieceBytes, pieceCount } from '#core/digest';
 import { manifestFromFiles } from '#core/manifest';
 import { digest } from '../testing/digest';
 import {
   type BundleIndex,
   BundleIndexSchema,
   chooseFrames,
+  type Costs,
   type Frame,
   framesOf,
   layoutFrames,
@@ -145,18 +146,20 @@ describe('the frames that are asked for', () => {
     };
   };
   const missing = (...some: readonly number[]) => new Map(some.map((i) => [contents[i]!.key, [0]]));
+  const costs = (prefix: number): Costs<Frame> => ({
+    ...{ prefix: () => prefix, piece: (key, piece) => pieceBytes(keySize(key), piece) },
+  });
   const framesIn = (chosen: ReturnType<typeof chooseFrames>): Frame[] => chosen.map(({ frame }) => frame);
 
   it('bring most for their bytes, those of what they begin with included', () => {
     const [whole, delta] = [frame(0, 500_000, [0, 1, 2, 3]), frame(500_000, 20_000, [2, 3], [5])];
-    const nowhere = (): number => Infinity;
-    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], () => 0))).toEqual([delta]);
-    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], nowhere))).toEqual([whole]);
+    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], costs(0)))).toEqual([delta]);
+    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], costs(Infinity)))).toEqual([whole]);
     // What is missing of a prefix is asked for too, as long as it is worth it.
-    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], () => 400_000))).toEqual([delta]);
-    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], () => 500_000))).toEqual([whole]);
+    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], costs(400_000)))).toEqual([delta]);
+    expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], costs(500_000)))).toEqual([whole]);
     // A frame of which little is wanted costs more than that by itself.
-    expect(chooseFrames(missing(0), [whole], () => 0)).toEqual([]);
+    expect(chooseFrames(missing(0), [whole], costs(0))).toEqual([]);
   });
 
   it('never cost more than everything by itself, and bring nothing twice', () => {
@@ -168,7 +171,7 @@ describe('the frames that are asked for', () => {
     );
     fc.assert(
       fc.property(fc.uniqueArray(fc.nat(5)), framesArbitrary, (wanted, frames) => {
-        const chosen = chooseFrames(missing(...wanted), frames, () => 0);
+        const chosen = chooseFrames(missing(...wanted), frames, costs(0));
         // Each piece comes by one frame at most, and those that are wanted alone.
         const brought = chosen.flatMap(({ pieces }) => pieces.map(([key]) => key));
         expect(new Set(brought).size).toBe(brought.length);
@@ -189,8 +192,8 @@ describe('the frames that are asked for', () => {
       parts: [{ key: large.key, start: from * PIECE_SIZE, end: to * PIECE_SIZE }],
     });
     const [head, tail] = [part(0, 2), part(2, 3)];
-    expect(framesIn(chooseFrames(new Map([[large.key, [2]]]), [head, tail], () => 0))).toEqual([tail]);
-    expect(chooseFrames(new Map([[large.key, [1, 2]]]), [head], () => 0)).toEqual([
+    expect(framesIn(chooseFrames(new Map([[large.key, [2]]]), [head, tail], costs(0)))).toEqual([tail]);
+    expect(chooseFrames(new Map([[large.key, [1, 2]]]), [head], costs(0))).toEqual([
       { frame: head, pieces: [[large.key, 1]] },
     ]);
   });

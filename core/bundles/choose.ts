@@ -1,4 +1,4 @@
-import { type ContentKey, keyPieceSize, keySize, pieceBytes, pieceCount } from '#core/digest';
+import { type ContentKey, keyPieceSize, pieceCount } from '#core/digest';
 import type { Frame, PrefixPart } from './frames';
 
 /* Which frames to ask for, so that what is missing comes by the fewest bytes on the wire. */
@@ -24,17 +24,19 @@ interface Candidate<F> {
   cost: number;
 }
 
+/** What it takes in bytes on the wire. */
+export interface Costs<F> {
+  /** To have part of a frame's prefix: none for what lies on the disk, no end of them for what is to be had nowhere. */
+  readonly prefix: (part: PrefixPart, frame: F) => number;
+  /** To ask for a missing piece by itself, without what its request costs. */
+  readonly piece: (key: ContentKey, piece: number) => number;
+}
+
 /**
  * Chooses frames for what is missing: always the one that costs least for what it still brings, until what is left costs less by itself.
- * @param prefixCost bytes on the wire that it takes to have part of a frame's prefix: none for what lies on the disk, no end of them for what is
- *   to be had nowhere
  * @returns those that bring most for their bytes first
  */
-export function chooseFrames<F extends Frame>(
-  missing: Missing,
-  frames: readonly F[],
-  prefixCost: (part: PrefixPart, frame: F) => number,
-): Chosen<F>[] {
+export function chooseFrames<F extends Frame>(missing: Missing, frames: readonly F[], costs: Costs<F>): Chosen<F>[] {
   const left = new Map([...missing].map(([key, pieces]) => [key, new Set(pieces)]));
   const piecesIn = ({ parts }: F): MissingPiece[] => {
     const all: MissingPiece[] = [];
@@ -50,15 +52,12 @@ export function chooseFrames<F extends Frame>(
   /** What asking for them by themselves would cost. */
   const plainCost = (pieces: readonly MissingPiece[]): number => {
     const contents = new Set(pieces.map(([key]) => key));
-    return pieces.reduce(
-      (bytes, [key, piece]) => bytes + pieceBytes(keySize(key), piece, keyPieceSize(key)),
-      contents.size * REQUEST_BYTES,
-    );
+    return pieces.reduce((bytes, [key, piece]) => bytes + costs.piece(key, piece), contents.size * REQUEST_BYTES);
   };
   const wire = new Map(
     frames.map((frame) => [
       frame,
-      frame.prefix.reduce((bytes, part) => bytes + prefixCost(part, frame), frame.length + REQUEST_BYTES),
+      frame.prefix.reduce((bytes, part) => bytes + costs.prefix(part, frame), frame.length + REQUEST_BYTES),
     ]),
   );
   const costOf = (frame: F, pieces: readonly MissingPiece[]): number => {

@@ -1,4 +1,4 @@
-export { chooseFrames, type Chosen, type Missing, type MissingPiece, REQUEST_BYTES } from './choose';
+export { chooseFrames, type Chosen, type Costs, type Missing, type MissingPiece, REQUEST_BYTES } from './choose';
 export { type Frame, framesOf, type Part, type PrefixPart } from './frames';
 export { unpackedSize } from './header';
 export { type BundledFile, type FrameLayout, layoutFrames } from './layout';

@@ -92,7 +92,7 @@ export class ByFrames {
   }
 
   async #bringRun(
-    { href, start, end, frames }: FrameRun<HaulFrame>,
+    { href, start, end, isAll, frames }: FrameRun<HaulFrame>,
     { ports, counts, throttle }: Coming,
   ): Promise<void> {
     counts.requests += 1;
@@ -100,7 +100,7 @@ export class ByFrames {
     let next = 0;
     let packed = new Uint8Array(frames[0]!.end - frames[0]!.start);
     this.#tell(frames[0]!, 'arriving');
-    for await (const chunk of await ports.open(href, { start, end }, ports.signal)) {
+    for await (const chunk of await ports.open(href, isAll ? undefined : { start, end }, ports.signal)) {
       assertGoing(ports.signal);
       counts.wireBytes += chunk.length;
       await throttle?.take(chunk.length);

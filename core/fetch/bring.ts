@@ -256,7 +256,7 @@ async function fetchPieces(coming: Coming, missing: Map<number, Piece>): Promise
   const { file, ports, counts, tell } = coming;
   let hrefs = [file.href, ...(file.mirrors ?? [])];
   /** Sources that give no parts: of these all of the file is asked for. */
-  const whole = new Set<string>();
+  const whole = new Set(file.inWhole ? [file.href] : []);
   let tries = 0;
   while (missing.size > 0) {
     assertGoing(ports.signal);

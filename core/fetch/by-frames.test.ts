@@ -6,7 +6,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { asBuild, asDepot } from '#core/builds';
 import { BEFORE_PREFIX, BundleIndexSchema, framesOf, type IndexPart, layoutFrames, unpacking } from '#core/bundles';
 import { arrivals, arrivingPath, contentPath } from '#core/contents';
-import { contentKey, PIECE_SIZE, pieceRange } from '#core/digest';
+import { contentKey, keyPieces, PIECE_SIZE, pieceRange } from '#core/digest';
 import { Failure, type FailureCode } from '#core/failure';
 import { type Folder, memoryFolder } from '#core/folders';
 import { manifestFromFiles } from '#core/manifest';
@@ -15,6 +15,7 @@ import { bring } from './bring';
 import type { BringPorts, Brought, PieceNews } from './bring-ports';
 import { framesFor, haulFrames, type OfferedFrame, type Planned, planFrames, wireCost } from './by-frames';
 import { haulsOf } from './hauls';
+import type { ByteRange } from './runs';
 import { diskContents, type FetchItem, whatToFetch } from './what-to-fetch';
 
 beforeAll(() => zstd.init());
@@ -92,6 +93,7 @@ async function setUp(
   had: Tree,
   bundles: readonly ('delta' | 'whole')[] = ['delta', 'whole'],
   onDisk: Tree = had,
+  isWholeOnly = false,
 ) {
   const folder = memoryFolder();
   for (const [path, bytes] of onDisk) await folder.writeWhole(path, bytes);
@@ -99,17 +101,19 @@ async function setUp(
   const offered = bundles.flatMap((kind) => {
     const { bundle, frames } = bundled(`/${kind}`, wanted, kind === 'delta' ? had : undefined);
     source.set(`/${kind}`, bundle);
-    return frames;
+    return isWholeOnly ? frames.map((frame) => ({ ...frame, inWhole: true })) : frames;
   });
   for (const [path, bytes] of wanted) source.set(`/files/${path}`, bytes);
   for (const [path, bytes] of had) source.set(`/base/${path}`, bytes);
   const files = describedAll(wanted).map((file) => ({ ...file, owner: OWNER, href: `/files/${file.path}` }));
   const contents = diskContents(describedAll(onDisk));
-  const items = whatToFetch(files, { contents, stored: new Map() });
+  const items = whatToFetch(files, { contents, stored: new Map() }).map((item) =>
+    isWholeOnly && item.source.how === 'fetch' ? { ...item, source: { ...item.source, inWhole: true as const } } : item,
+  );
   return { folder, source, planned: planFrames(items, offered, (key) => contents.pathOf.get(key)) };
 }
 
-type Fault = (href: string, nth: number) => FailureCode | 'wrong' | 'cut' | undefined;
+type Fault = (href: string, nth: number, range?: ByteRange) => FailureCode | 'wrong' | 'cut' | undefined;
 
 const nameOf = (sha256: string): string => hash(`name ${sha256}`);
 
@@ -134,7 +138,7 @@ async function bringAll(
     unpack: unpackFrame,
     async open(href, range) {
       asked.push(href);
-      const what = fault(href, asked.filter((one) => one === href).length);
+      const what = fault(href, asked.filter((one) => one === href).length, range);
       if (what !== undefined && what !== 'wrong' && what !== 'cut')
         throw new Failure(what as 'service/failed', { url: href });
       const bytes = source.get(href)!.slice(range?.start, range?.end);
@@ -155,7 +159,7 @@ async function bringAll(
     const brought: Brought = await bring(
       {
         files: haul.files.map(({ sha256, href, size, key, source: { how, ...rest } }) => ({
-          ...{ name: nameOf(sha256), href, size, key },
+          ...{ name: nameOf(sha256), href, size, key, inWhole: 'inWhole' in rest && rest.inWhole },
           sources:
             how === 'fetch' && 'pieces' in rest
               ? rest.pieces.map((one) => (typeof one === 'object' ? one : undefined))
@@ -225,6 +229,41 @@ describe('fetching by frames', () => {
     expect(wireCost(alone, planned.frames)).toEqual({ compressed: 0, plain: 4000, requests: 1 });
     const most = planned.items.filter(({ path }) => path !== 'text/0.txt');
     expect(wireCost(most, planned.frames)).toMatchObject({ plain: 0 });
+  });
+
+  it('asks for a bundle once where its source gives no parts, and reads it as far as it needs it', async () => {
+    const noParts: Fault = (_href, _nth, range) => (range ? 'service/no-ranges' : undefined);
+    const world = await setUp(OLD, NEW, ['delta'], NEW, true);
+    const cost = wireCost(world.planned.items, world.planned.frames);
+    const { failed, wireBytes, requests, asked, fetchedBytes } = await bringAll(world, noParts);
+    expect([failed, requests, asked]).toEqual([0, 1, ['/delta']]);
+    expect(cost).toEqual({ plain: 0, compressed: world.source.get('/delta')!.length, requests: 1 });
+    expect(wireBytes).toBe(cost.compressed);
+    expect(wireBytes * 10).toBeLessThan(fetchedBytes);
+    await expectAll(world);
+    // What builds on an altered file comes by itself, and where the bundle fails everything does.
+    const altered = new Map([...NEW].map(([path, bytes]) => [path, path === 'text/1.txt' ? new Uint8Array(9) : bytes]));
+    for (const fault of [noParts, (href) => (href === '/delta' ? 'service/refused' : undefined)] satisfies Fault[]) {
+      const other = await setUp(OLD, NEW, ['delta', 'whole'], altered, true);
+      expect((await bringAll(other, fault)).failed).toBe(0);
+      await expectAll(other);
+    }
+    // A source that was thought to give parts, and does not.
+    const unknown = await setUp(OLD, NEW);
+    expect((await bringAll(unknown, noParts)).failed).toBe(0);
+    await expectAll(unknown);
+  });
+
+  it('of a source that gives no parts takes files by themselves where these are smaller than the bundle', async () => {
+    const { planned } = await setUp(OLD, new Map(), ['whole'], new Map(), true);
+    const alone = planned.items.filter(({ path }) => path === 'text/0.txt');
+    expect(framesFor(alone, planned.frames)).toEqual([]);
+    expect(wireCost(alone, planned.frames)).toEqual({ compressed: 0, plain: 4000, requests: 1 });
+    // Of a file of which the last piece is here all up to that comes.
+    const large = planned.items.find(({ path }) => path === 'maps/world.bin')!;
+    const pieces = keyPieces(large.key).map((_, i) => (i === 1 ? undefined : ('arrived' as const)));
+    const one = { ...large, source: { how: 'fetch' as const, pieces, inWhole: true as const } };
+    expect(wireCost([one])).toEqual({ compressed: 0, plain: 2 * PIECE_SIZE, requests: 1 });
   });
 
   it.each<[string, Fault, (asked: readonly string[]) => void]>([
@@ -379,8 +418,8 @@ describe('fetching by frames', () => {
     const made = (some: Record<string, [string, number]>): Tree =>
       new Map(Object.entries(some).map(([path, [word, size]]) => [path, bytesOf(word, size)]));
     await fc.assert(
-      fc.asyncProperty(trees, trees, async (wanted, had) => {
-        const world = await setUp(made(wanted), made(had));
+      fc.asyncProperty(trees, trees, fc.boolean(), async (wanted, had, isWholeOnly) => {
+        const world = await setUp(made(wanted), made(had), undefined, undefined, isWholeOnly);
         const cost = wireCost(world.planned.items, world.planned.frames);
         const { failed, wireBytes, requests } = await bringAll(world);
         expect([failed, wireBytes, requests]).toEqual([0, cost.plain + cost.compressed, cost.requests]);

@@ -10,6 +10,8 @@ export interface HaulFile {
   readonly href: string;
   /** Where they are to be had too. */
   readonly mirrors?: readonly string[] | undefined;
+  /** Whether its source gives all of it or nothing. */
+  readonly inWhole?: boolean | undefined;
   readonly size: number;
   readonly key: ContentKey;
   /** Where pieces lie; undefined ones are fetched. */
@@ -22,6 +24,8 @@ export interface HaulFrame {
   /** The bytes `[start, end)` of the bundle that it is. */
   readonly start: number;
   readonly end: number;
+  /** Whether its source gives all of the bundle or nothing: then it is asked for as a whole, and read as far as it is needed. */
+  readonly inWhole?: boolean | undefined;
   /** Bytes that it unpacks to. */
   readonly size: number;
   /** What it begins with: parts of files on the disk, or of what a source has where the disk has another. */
@@ -65,20 +69,27 @@ interface Cluster {
 const inBundle = (a: Pick<HaulFrame, 'href' | 'start'>, b: Pick<HaulFrame, 'href' | 'start'>): number =>
   a.href === b.href ? a.start - b.start : a.href < b.href ? -1 : 1;
 
-/** Frames with all others that bring pieces of the same contents: a file is put together by one worker. */
+/**
+ * Frames with all others that bring pieces of the same contents, since a file is put together by one worker, and with those that come in one
+ * answer.
+ */
 function clustersOf(frames: readonly PlannedFrame[], isWanted: (content: string) => boolean): Cluster[] {
   const clusterOf = new Map<string, Cluster>();
+  const wholeBundles = new Map<string, Cluster>();
   const clusters = new Set<Cluster>();
   for (const frame of frames.toSorted(inBundle)) {
     const contents = new Set(frame.parts.map(({ sha256 }) => sha256).filter(isWanted));
     if (contents.size === 0) continue;
-    const joined = new Set([...contents].flatMap((content) => clusterOf.get(content) ?? []));
+    const inOne = frame.inWhole ? wholeBundles.get(frame.href) : undefined;
+    const joined = new Set([inOne ?? [], ...[...contents].map((content) => clusterOf.get(content) ?? [])].flat());
     const [cluster = { frames: [], contents: new Set<string>() }, ...others] = joined;
     for (const other of others) {
       clusters.delete(other);
       cluster.frames.push(...other.frames);
       for (const content of other.contents) contents.add(content);
+      for (const [href, one] of wholeBundles) if (one === other) wholeBundles.set(href, cluster);
     }
+    if (frame.inWhole) wholeBundles.set(frame.href, cluster);
     cluster.frames.push(frame);
     for (const content of contents) {
       cluster.contents.add(content);
@@ -150,23 +161,24 @@ export interface FrameRun<F> {
   readonly href: string;
   readonly start: number;
   readonly end: number;
+  /** Whether it is the bundle, of which no part can be asked for. */
+  readonly isAll: boolean;
   readonly frames: readonly F[];
 }
 
-/** Frames that lie beside each other, as runs that are asked for together. */
-export function frameRuns<F extends Pick<HaulFrame, 'href' | 'start' | 'end'>>(frames: readonly F[]): FrameRun<F>[] {
-  const runs: { href: string; start: number; end: number; frames: F[] }[] = [];
+/** Frames that lie beside each other, or come with all of their bundle, as runs that are asked for together. */
+export function frameRuns<F extends Pick<HaulFrame, 'href' | 'start' | 'end' | 'inWhole'>>(
+  frames: readonly F[],
+): FrameRun<F>[] {
+  const runs: { href: string; start: number; end: number; isAll: boolean; frames: F[] }[] = [];
   for (const frame of frames.toSorted(inBundle)) {
+    const { href, start, end, inWhole: isAll = false } = frame;
     const last = runs.at(-1);
-    const fits =
-      last?.href === frame.href &&
-      frame.start >= last.end &&
-      frame.start - last.end <= GAP &&
-      frame.end - last.start <= MOST_FRAME_BYTES;
-    if (last && fits) {
+    const isNear = last && start >= last.end && start - last.end <= GAP && end - last.start <= MOST_FRAME_BYTES;
+    if (last?.href === href && (last.isAll || isNear)) {
       last.frames.push(frame);
-      last.end = frame.end;
-    } else runs.push({ href: frame.href, start: frame.start, end: frame.end, frames: [frame] });
+      last.end = Math.max(last.end, end);
+    } else runs.push({ href, start: isAll ? 0 : start, end, isAll, frames: [frame] });
   }
   return runs;
 }

@@ -45,8 +45,11 @@ export type Source =
   | { readonly how: 'stored'; readonly path: string }
   /** Regressum writes it. */
   | { readonly how: 'write' }
-  /** Has to come from the service, but for the pieces that lie on disk: one entry a piece. */
-  | { readonly how: 'fetch'; readonly pieces: readonly PieceWhence[] };
+  /**
+   * Has to come from a source, but for the pieces that lie on disk: one entry a piece; `inWhole` where the source gives all of the file or
+   * nothing.
+   */
+  | { readonly how: 'fetch'; readonly pieces: readonly PieceWhence[]; readonly inWhole?: true };
 
 /**
  * Where a piece comes from: a file on disk, an earlier fetch that was interrupted; a frame of a bundle, which rebuilds it from data on
@@ -176,8 +179,7 @@ export function piecesOf({ size, key }: Pick<TargetFile, 'size' | 'key'>): { sta
 
 /**
  * Bytes, as they lie in files, and files by where they come from, without those that are to be had nowhere. `reused` are pieces on disk inside
- * files that are fetched otherwise, `beside` those in other folders, `toFetch` is all that has to come, of which `rebuilt` and `compressed` come by frames of bundles;
- * `wholeFiles` is what comes of a source that gives no parts.
+ * files that are fetched otherwise, `beside` those in other folders, `toFetch` is all that has to come, of which `rebuilt` and `compressed` come by frames of bundles.
  */
 export function fetchTotals(items: readonly FetchItem[]): {
   onHand: number;
@@ -189,7 +191,6 @@ export function fetchTotals(items: readonly FetchItem[]): {
   compressed: number;
   toFetch: number;
   filesToFetch: number;
-  wholeFiles: number;
 } {
   const totals = {
     ...{
@@ -202,7 +203,6 @@ export function fetchTotals(items: readonly FetchItem[]): {
       compressed: 0,
       toFetch: 0,
       filesToFetch: 0,
-      wholeFiles: 0,
     },
   };
   const toCome = new Set<ContentKey>();
@@ -228,7 +228,6 @@ export function fetchTotals(items: readonly FetchItem[]): {
         }
         toCome.add(key);
         totals.filesToFetch++;
-        totals.wholeFiles += size;
         for (const [i, whence] of source.pieces.entries()) {
           const bytes = pieceBytes(size, i, keyPieceSize(key));
           if (isToCome(whence)) totals.toFetch += bytes;

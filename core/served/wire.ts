@@ -131,7 +131,7 @@ const bytesOf = (ranges: readonly { start: number; end: number }[]): number =>
 /** A frame of a bundle; no more is taken into memory for it than one may be. */
 const ServedFrameSchema = z
   .object({
-    ...{ ...RangeShape, href: z.string(), size: CountSchema.max(MOST_UNPACKED) },
+    ...{ ...RangeShape, href: z.string(), size: CountSchema.max(MOST_UNPACKED), inWhole: z.boolean().optional() },
     prefix: z
       .array(
         z.union([
@@ -155,6 +155,7 @@ export const ServedFetchSchema = z
           name: z.string().regex(/^[0-9a-f]{64}$/),
           href: z.string(),
           mirrors: z.array(z.string()).max(20).readonly().optional(),
+          inWhole: z.boolean().optional(),
           size: CountSchema,
           key: KeySchema,
           sources: z.array(
@@ -162,7 +163,7 @@ export const ServedFetchSchema = z
           ),
         }),
       )
-      .max(10_000),
+      .max(100_000),
     frames: z.array(ServedFrameSchema).max(100_000).optional(),
     beside: ServedBesideSchema.optional(),
     /** Of a sign-in at the service. */

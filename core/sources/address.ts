@@ -37,6 +37,9 @@ export function sourceAddress(text: string): WebAddress {
 export const fromPrefix = ({ protocol, host }: WebAddress, trust: Trust): string =>
   `/${FROM}/${trust}/${protocol.slice(0, -1)}/${host}`;
 
+/** Who is asked for what lies at an address of the page: a source elsewhere, or one that this server is. */
+export const askedOf = (href: string): string => /^\/from(?:\/[^/?#]+){3}|^\/[^/?#]+\/[^/?#]+/.exec(href)?.[0] ?? href;
+
 /** The address that a path of the server stands for; undefined where it stands for none. */
 export function addressOfFrom(pathAndSearch: string): { url: WebAddress; trust: Trust } | undefined {
   const match = /^\/from\/(typed|told)\/(https?)\/([^/?#]+)(\/[^#]*)?$/.exec(pathAndSearch);

@@ -1,4 +1,4 @@
-export { addressOfFrom, FROM, fromPrefix, sourceAddress, type Trust } from './address';
+export { addressOfFrom, askedOf, FROM, fromPrefix, sourceAddress, type Trust } from './address';
 export { type GameFile, gameFile, GameFileSchema, type OfferedSource } from './game-file';
 export {
   buildsToBridge,

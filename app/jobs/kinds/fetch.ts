@@ -115,8 +115,7 @@ export async function fetchContents(
   for (const item of items)
     if (item.source.how === 'fetch' && !isNowhere(item) && isPart(item)) byContent.set(item.sha256, item);
   const missing = [...byContent.values()];
-  const { frames: all } = planned ? { frames: planned } : await query('planFetch', install.id, build, missing);
-  const frames = framesFor(missing, all);
+  const { frames } = planned ? { frames: planned } : await query('planFetch', install.id, build, missing);
   if (!session && missing.some(({ href }) => asksSignIn(href))) throw new Failure('service/sign-in-needed');
   // What is counted is what comes: pieces that are reused from the disk are no part of it.
   context.phase(`Fetching ${build}`, missing.length, fetchTotals(missing).toFetch);
@@ -131,6 +130,7 @@ export async function fetchContents(
     ...{ name: names.get(key)!, href, size, key },
     // One that wants a sign-in is asked only as the first: its token goes to nobody else.
     mirrors: mirrors?.filter((mirror) => !asksSignIn(mirror)),
+    inWhole: source.how === 'fetch' && source.inWhole,
     sources: (source.how === 'fetch' ? source.pieces : []).map((piece) =>
       piece === 'arrived' || isToCome(piece)
         ? undefined
@@ -147,13 +147,14 @@ export async function fetchContents(
     goneAfter: GONE_AFTER,
     // Whoever signed in somewhere shows that to nobody else.
     groupsOf: (some: readonly FetchItem[]) =>
-      [...new Set(some.map(tokenOf))].flatMap((token) =>
-        haulsOf(
-          some.filter((item) => tokenOf(item) === token),
-          // What a frame builds on is asked for with it.
-          frames.filter((frame) => [frame, ...frame.prefix].every((one) => !('href' in one) || tokenOf(one) === token)),
-        ),
-      ),
+      [...new Set(some.map(tokenOf))].flatMap((token) => {
+        const own = some.filter((item) => tokenOf(item) === token);
+        // What a frame builds on is asked for with it.
+        const offered = frames.filter((frame) =>
+          [frame, ...frame.prefix].every((one) => !('href' in one) || tokenOf(one) === token),
+        );
+        return haulsOf(own, framesFor(own, offered));
+      }),
     pause: (round: number) => context.wait(500 * 2 ** round),
   };
   // Large files first: at the end only small ones are under way, and no lane waits long for the others.
@@ -230,7 +231,7 @@ export const fetchJob: Kind = {
     context.phase('Working out what to fetch', 0, 0);
     await query('learn', context.install);
     // What cannot be learned of bundles comes as it is.
-    await query('learnBundles', context.install, target);
+    await query('learnSources', context.install, target);
     const [view, install] = await Promise.all([
       query('fetchView', context.install, target),
       getInstall(context.install),

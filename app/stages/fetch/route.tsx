@@ -34,8 +34,7 @@ import { type Followed, followedBranch } from './followed-branch';
 import styles from './fetch.module.css';
 import { SignInForm, type SignInOutcome, SignInFormSchema } from '~/parts/SignInForm';
 import { TwoWays } from './TwoWays';
-import { useBundles } from './use-bundles';
-import { useGivesParts } from './use-gives-parts';
+import { useSources } from './use-sources';
 import { failureToWire } from '#core/failure';
 
 interface FetchData {
@@ -154,13 +153,10 @@ const FetchPage = memo(function FetchPage({
   const lastRate = useLastRate(install.id);
   const needsSession = view.items.some(({ href, source }) => source.how === 'fetch' && asksSignIn(href));
   const isBlocked = needsSession && !session;
-  const isWhole = useGivesParts(view, session, !busy) === false;
-  const bundles = useBundles(install.id, view, !busy);
-  const bands = useMemo(
-    () => bandsOf(view).map((band) => ({ ...band, wire: wireOf(view, band.items, isWhole) })),
-    [view, isWhole],
-  );
-  const wire = isWhole ? totals.wholeFiles : cost.plain + cost.compressed;
+  const isWhole = view.items.some(({ source }) => source.how === 'fetch' && source.inWhole);
+  const sources = useSources(install.id, view, session, !busy);
+  const bands = useMemo(() => bandsOf(view).map((band) => ({ ...band, wire: wireOf(view, band.items) })), [view]);
+  const wire = cost.plain + cost.compressed;
   const fetchPart = useFetchPart();
   const lacking = {
     files: view.lines.reduce((sum, { nowhere }) => sum + nowhere.files, 0),
@@ -231,7 +227,7 @@ const FetchPage = memo(function FetchPage({
       right={
         <>
           <div className="label">
-            {waits ? 'Not at any source' : bundles.asking ? 'On the wire, at most' : 'On the wire'}
+            {waits ? 'Not at any source' : sources.asking ? 'On the wire, at most' : 'On the wire'}
           </div>
           <h2 className={parts.big}>{bytes(waits ? lacking.bytes : wire)}</h2>
           <div className="quiet">
@@ -241,13 +237,13 @@ const FetchPage = memo(function FetchPage({
                 ? `nothing is to come, of ${bytes(all)}`
                 : `for ${bytes(totals.toFetch + totals.beside)} in ${counted(totals.filesToFetch, 'file')}, of ${bytes(all + lacking.bytes)}`}
           </div>
-          {bundles.asking && <p className="quiet">Asking what the source has compressed…</p>}
-          {bundles.failure && totals.toFetch > 0 && (
+          {sources.asking && <p className="quiet">Asking what the source gives…</p>}
+          {sources.failure && totals.toFetch > 0 && (
             <Notice>
               Some of what a source has compressed cannot be used. What it is about comes as it is.
               <details className={styles.why}>
                 <summary>Why</summary>
-                {bundles.failure}
+                {sources.failure}
               </details>
             </Notice>
           )}
@@ -268,15 +264,11 @@ const FetchPage = memo(function FetchPage({
               <Section>What it takes</Section>
               <Pairs
                 rows={[
-                  ...(isWhole
-                    ? []
-                    : [
-                        { name: 'On the wire, compressed', value: bytes(cost.compressed) },
-                        { name: 'On the wire, as it is', value: bytes(cost.plain) },
-                      ]),
-                  { name: 'Requests, about', value: count(isWhole ? totals.filesToFetch : cost.requests) },
+                  { name: 'On the wire, compressed', value: bytes(cost.compressed) },
+                  { name: 'On the wire, as it is', value: bytes(cost.plain) },
+                  { name: 'Requests, about', value: count(cost.requests) },
                   { name: 'Written to the disk', value: bytes(totals.toFetch + totals.reused + totals.beside) },
-                  ...(isWhole || totals.rebuilt === 0
+                  ...(totals.rebuilt === 0
                     ? []
                     : [{ name: 'Of that rebuilt from old data', value: bytes(totals.rebuilt) }]),
                   ...(Number.isFinite(view.room)
@@ -285,12 +277,7 @@ const FetchPage = memo(function FetchPage({
                   ...(lastRate > 0 ? [{ name: 'Time, at the rate seen last', value: duration(wire / lastRate) }] : []),
                 ]}
               />
-              {isWhole && (
-                <Notice>
-                  This source gives whole files only. What you have of a file does not help, and one that is cut off
-                  begins anew.
-                </Notice>
-              )}
+              {isWhole && <Notice>This source gives nothing in parts: a file that is cut off begins anew.</Notice>}
               <FetchSettings />
               <FetchPart view={view} busy={busy || isBlocked} />
             </>
@@ -360,9 +347,9 @@ function NotFetched({ job, items }: { job: ShownJob; items: readonly FetchItem[]
 }
 
 /** Bytes on the wire for some of it. */
-function wireOf({ frames }: FetchView, items: readonly FetchItem[], isWhole: boolean): number {
+function wireOf({ frames }: FetchView, items: readonly FetchItem[]): number {
   const { plain, compressed } = wireCost(items, frames);
-  return isWhole ? fetchTotals(items).wholeFiles : plain + compressed;
+  return plain + compressed;
 }
 
 /** What is still to come of a band. */

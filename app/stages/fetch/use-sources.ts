@@ -2,23 +2,31 @@ import { useEffect, useState } from 'react';
 import { failureFromWire, type WireFailure } from '#core/failure';
 import { errorWords } from '~/parts/failure-words';
 import { type FetchView, query } from '~/queries';
-import { broadcast } from '~/store';
+import { broadcast, type StoredSession } from '~/store';
 
-export interface Bundles {
+export interface Asked {
   readonly asking: boolean;
   /** Why some of what sources have compressed is not known. */
   readonly failure: string | undefined;
 }
 
-/** Asks sources, once for each target, what they have compressed of it. The page shows what comes as it is until that is known. */
-export function useBundles(install: string, { build, asksBundles }: FetchView, isIdle: boolean): Bundles {
-  const of = `${install} ${build}`;
+/**
+ * Asks sources, once for each target and sign-in, what they have compressed of it, and whether they give parts. Until that is known the page
+ * shows what comes as it is.
+ */
+export function useSources(
+  install: string,
+  { build, asksSources }: FetchView,
+  session: StoredSession | undefined,
+  isIdle: boolean,
+): Asked {
+  const of = `${install} ${build} ${session?.token}`;
   const [asked, setAsked] = useState<{ readonly of: string; readonly failure?: WireFailure | undefined }>();
-  const asks = isIdle && asksBundles && asked?.of !== of;
+  const asks = isIdle && asksSources && asked?.of !== of;
   useEffect(() => {
     if (!asks) return;
     let wanted = true;
-    void query('learnBundles', install).then(
+    void query('learnSources', install).then(
       (failure) => {
         if (!wanted) return;
         setAsked({ of, failure });
