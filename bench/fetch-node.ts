@@ -77,15 +77,16 @@ const unpack = unpacking(() => import('@bokuweb/zstd-wasm'));
 
 /**
  * Rebuilds what frames bring, from bundles and files of this machine, each piece proven.
- * @returns what came out; seconds of rebuilding, reading what frames build on included, and of proving
+ * @param take gets what comes out, piece by piece
+ * @returns seconds of rebuilding, reading what frames build on included, and of proving
  */
 export async function rebuildAll(
   { items, frames }: Awaited<ReturnType<typeof planBack>>,
   bundleOf: (href: string) => Uint8Array<ArrayBuffer>,
-  readPart: (path: string, start: number, end: number) => Uint8Array,
-): Promise<{ rebuilding: number; proving: number; parts: Uint8Array[] }> {
+  readPart: (path: string, start: number, into: Uint8Array) => void,
+  take: (piece: Uint8Array) => void,
+): Promise<{ rebuilding: number; proving: number }> {
   const keys = new Map(items.map(({ sha256, key }) => [sha256, key]));
-  const parts: Uint8Array[] = [];
   const taken = { rebuilding: 0, proving: 0 };
   for (const { href, start, end, size, prefix, parts: wanted } of frames) {
     const packed = bundleOf(href).slice(start, end);
@@ -96,8 +97,9 @@ export async function rebuildAll(
     let at = BEFORE_PREFIX;
     for (const part of prefix) {
       if (!('path' in part)) throw new Error('the folder is not what frames build on');
-      before.set(readPart(part.path, part.start, part.end), at);
-      at += part.end - part.start;
+      const end = at + part.end - part.start;
+      readPart(part.path, part.start, before.subarray(at, end));
+      at = end;
     }
     const plain = await unpack(packed, before, size);
     if (!plain) throw new Error(`a frame of ${href} does not unpack`);
@@ -110,12 +112,12 @@ export async function rebuildAll(
         const piece = plain.subarray(part.at + from - part.start, part.at + to - part.start);
         const digest = createHash('sha256').update(piece).digest('hex');
         if (digest !== keyPieces(key)[from / keyPieceSize(key)]) throw new Error('a piece is wrong');
-        parts.push(piece);
+        take(piece);
       }
     }
     taken.proving += performance.now() - rebuilt;
   }
-  return { rebuilding: taken.rebuilding / 1000, proving: taken.proving / 1000, parts };
+  return { rebuilding: taken.rebuilding / 1000, proving: taken.proving / 1000 };
 }
 
 /** Fetches what was planned into the store of the folder. */

@@ -97,12 +97,10 @@ function isOld(root, where) {
   );
 }
 
-function readPart(path, start, end) {
-  const bytes = new Uint8Array(end - start);
+function readPart(path, start, into) {
   const fd = openSync(path, 'r');
-  readSync(fd, bytes, 0, bytes.length, start);
+  readSync(fd, into, 0, into.length, start);
   closeSync(fd);
-  return bytes;
 }
 
 /** What the usual programs send, or keep; undefined where they are not to be had. */
@@ -178,13 +176,16 @@ try {
     if (!bundles.has(path)) bundles.set(path, new Uint8Array(readFileSync(path)));
     return bundles.get(path);
   };
-  const readFrom = (path, from, to) => readPart(join(root, path.replace(/^trees\/[^/]+\//, '')), from, to);
+  const readFrom = (path, from, into) => readPart(join(root, path.replace(/^trees\/[^/]+\//, '')), from, into);
+  const parts = [];
+  await rebuildAll(plan, bundleOf, readFrom, (piece) => parts.push(piece));
   const rounds = [];
-  for (let i = 0; i < ROUNDS; i++) rounds.push(await rebuildAll(plan, bundleOf, readFrom));
+  // Nothing of it is kept, as when it is put down.
+  for (let i = 0; i < ROUNDS; i++) rounds.push(await rebuildAll(plan, bundleOf, readFrom, () => undefined));
   const [rebuilt] = rounds.toSorted((a, b) => a.rebuilding - b.rebuilding);
-  const bytes = rebuilt.parts.reduce((sum, part) => sum + part.length, 0);
+  const bytes = parts.reduce((sum, part) => sum + part.length, 0);
   const identical = failed === 0 && isOld(root, where);
-  const more = references(rebuilt.parts);
+  const more = references(parts);
   const least = Math.min(more.rsyncBytes ?? Infinity, more.archiveBytes ?? Infinity);
   console.log(
     JSON.stringify({

@@ -155,10 +155,10 @@ export class ByFrames {
     let at = BEFORE_PREFIX;
     for (const part of prefix) {
       try {
-        const some = 'href' in part ? await this.#partOfSource(part) : await this.#partOfDisk(part);
-        if (some.length !== part.end - part.start) return undefined;
-        bytes.set(some, at);
-        at += some.length;
+        const into = bytes.subarray(at, at + part.end - part.start);
+        const filled = 'href' in part ? await this.#partOfSource(part, into) : await this.#partOfDisk(part, into);
+        if (filled < into.length) return undefined;
+        at += filled;
       } catch (error) {
         if (!isOfFrames(error) && !(isFailure(error) && error.code.startsWith('folder/'))) throw error;
         return undefined;
@@ -167,30 +167,32 @@ export class ByFrames {
     return bytes;
   }
 
-  async #partOfDisk({ path, start, end }: FilePart): Promise<Uint8Array> {
+  /** @returns bytes that were read */
+  async #partOfDisk({ path, start, end }: FilePart, into: Uint8Array<ArrayBuffer>): Promise<number> {
     const file = await this.coming[0]!.ports.from.open(path);
     try {
-      return await file.read(start, end);
+      const bytes = await file.read(start, end, into);
+      if (bytes.buffer !== into.buffer) into.set(bytes);
+      return bytes.length;
     } finally {
       file.close();
     }
   }
 
-  /** Bytes that frames build on and that the disk has not, or not as they were. */
-  async #partOfSource({ href, start, end }: SourcePart): Promise<Uint8Array> {
+  /** Bytes that frames build on and that the disk has not, or not as they were. @returns how many came */
+  async #partOfSource({ href, start, end }: SourcePart, into: Uint8Array): Promise<number> {
     const { ports, counts, throttle } = this.coming[0]!;
-    const bytes = new Uint8Array(end - start);
     let at = 0;
     counts.requests += 1;
     for await (const chunk of await ports.open(href, { start, end }, ports.signal)) {
       assertGoing(ports.signal);
       counts.wireBytes += chunk.length;
       await throttle?.take(chunk.length);
-      bytes.set(chunk.subarray(0, bytes.length - at), at);
+      into.set(chunk.subarray(0, into.length - at), at);
       at += chunk.length;
-      if (at >= bytes.length) break;
+      if (at >= into.length) break;
     }
-    return bytes.subarray(0, at);
+    return Math.min(at, into.length);
   }
 
   /** Puts down the pieces of a file that are in a frame. @returns whether they are right */
