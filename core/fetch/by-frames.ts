@@ -58,18 +58,24 @@ function piecesToCome({ source }: FetchItem): number[] {
   return pieces;
 }
 
+/** Pieces by their contents. */
+function byContent(pieces: readonly MissingPiece[]): Map<ContentKey, number[]> {
+  const contents = new Map<ContentKey, number[]>();
+  for (const [key, piece] of pieces) {
+    const some = contents.get(key);
+    if (some) some.push(piece);
+    else contents.set(key, [piece]);
+  }
+  return contents;
+}
+
 /** What of a frame is wanted, as parts that are as long as they can be. */
 function partsOf(
   { parts }: Frame,
   pieces: readonly MissingPiece[],
   nameOf: (key: ContentKey) => string,
 ): PlannedFrame['parts'] {
-  const wanted = new Map<ContentKey, number[]>();
-  for (const [key, piece] of pieces) {
-    const some = wanted.get(key);
-    if (some) some.push(piece);
-    else wanted.set(key, [piece]);
-  }
+  const wanted = byContent(pieces);
   let at = 0;
   const all: PlannedFrame['parts'][number][] = [];
   for (const { key, start, end } of parts) {
@@ -158,12 +164,7 @@ function piecesByFrame(
   frames: readonly OfferedFrame[],
   pieces: readonly MissingPiece[],
 ): { frame: OfferedFrame; pieces: MissingPiece[] }[] {
-  const wanted = new Map<ContentKey, number[]>();
-  for (const [key, piece] of pieces) {
-    const some = wanted.get(key);
-    if (some) some.push(piece);
-    else wanted.set(key, [piece]);
-  }
+  const wanted = byContent(pieces);
   return frames.flatMap((frame) => {
     const own = frame.parts.flatMap(({ key, start, end }) =>
       (wanted.get(key) ?? []).flatMap((piece): MissingPiece[] => {
@@ -192,11 +193,11 @@ function framesForContents(wantedItems: readonly FetchItem[], planned: readonly 
       const parts = frame.parts.filter(({ sha256 }) => wanted.has(sha256));
       return parts.length > 0 ? [{ ...frame, parts }] : [];
     });
-    const byContent = new Map<string, number>();
+    const brought = new Map<string, number>();
     for (const { sha256, start, end } of some.flatMap(({ parts }) => parts))
-      byContent.set(sha256, (byContent.get(sha256) ?? 0) + end - start);
+      brought.set(sha256, (brought.get(sha256) ?? 0) + end - start);
     let plain = 0;
-    for (const [sha256, bytes] of byContent) {
+    for (const [sha256, bytes] of brought) {
       const item = wanted.get(sha256)!;
       plain += (isInWhole(item) ? item.size : bytes) + REQUEST_BYTES;
     }
