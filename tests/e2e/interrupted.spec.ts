@@ -18,7 +18,7 @@ test('a faulty, slow service and reloads in the middle cost nothing that was rig
   await choose(page, '2.9.4');
   await signIn(page);
   // That a service gives no parts of files is said before anything is fetched of it.
-  const whole = page.getByRole('alert').or(page.getByRole('status')).filter({ hasText: 'gives whole files only' });
+  const whole = page.getByRole('alert').or(page.getByRole('status')).filter({ hasText: 'gives nothing in parts' });
   await expect(whole).toBeHidden();
   await openStandIns(page);
   await setSwitch(page, 'Send whole files only', true);
@@ -32,8 +32,10 @@ test('a faulty, slow service and reloads in the middle cost nothing that was rig
   await page.getByLabel('Always corrupt').fill('tile-010');
   await expect(page.getByLabel('Always corrupt')).toHaveValue('tile-010');
   await closeStandIns(page);
+  await page.reload();
 
   await open(page, 'Fetch');
+  await expect(whole).toBeHidden();
   await page.getByRole('button', { name: /^Fetch [\d.]+ .?B of/ }).click();
   const tray = page.getByRole('contentinfo', { name: 'Jobs' });
   const part = tray.getByText(/^[2-9]\d of \d+/);
