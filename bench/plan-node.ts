@@ -47,7 +47,8 @@ export async function setUp(files: number) {
     ...{ from: { build: '2', manifest: sha(texts.now) }, frames },
   });
   const packed = gzipSync(text);
-  globalThis.fetch = async () => new Response(packed);
+  const firstByte = { status: 206, headers: { 'Content-Range': 'bytes 0-0/1' } };
+  globalThis.fetch = async (href) => (href === '/b.zst' ? new Response('x', firstByte) : new Response(packed));
   const entry = (build: string, manifest: string) => ({
     ...{ build, depot: DEPOT, href: 'm', filesHref: `/f/${build}/`, sha256: sha(manifest), files, bytes: 1 },
   });

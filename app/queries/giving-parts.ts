@@ -55,7 +55,8 @@ export async function learnParts(planned: Planned, token: string | undefined): P
       const of = askedOf(href);
       try {
         const parts = await givesParts(href, token);
-        if (shown.get(of)?.parts !== parts) changes += 1;
+        // Whoever was not asked yet is taken to give them.
+        if (parts !== (shown.get(of)?.parts ?? true)) changes += 1;
         shown.set(of, { parts, at: Date.now() });
       } catch (error) {
         if (!isFailure(error)) throw error;

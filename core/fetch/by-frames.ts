@@ -115,17 +115,16 @@ export function planFrames(
 ): Planned {
   const contents = contentsToCome(items);
   const missing = new Map([...contents].map(([key, item]) => [key, piecesToCome(item)]));
+  // Of a file that comes as a whole each piece that is missing has its share in all of it.
+  const shares = new Map<ContentKey, number>();
+  for (const [key, item] of contents) if (isInWhole(item)) shares.set(key, item.size / missing.get(key)!.length);
   const isHere = (key: ContentKey): boolean => pathOf(key) !== undefined;
   const offers = chooseFrames(missing, offersOf(offered, isHere), {
     prefix({ key, start, end }, { baseHref }) {
       if (isHere(key)) return 0;
       return baseHref === '' ? Infinity : end - start + REQUEST_BYTES;
     },
-    piece(key, piece) {
-      // Of a file that comes as a whole each piece that is missing has its share in all of it.
-      if (isInWhole(contents.get(key)!)) return keySize(key) / missing.get(key)!.length;
-      return pieceBytes(keySize(key), piece, keyPieceSize(key));
-    },
+    piece: (key, piece) => shares.get(key) ?? pieceBytes(keySize(key), piece, keyPieceSize(key)),
   });
   const frames = offers.flatMap(({ frame: { frames: some }, pieces }) =>
     some.length === 1 ? [{ frame: some[0]!, pieces }] : piecesByFrame(some, pieces),
