@@ -5,6 +5,7 @@ import { parseMetalink } from '#core/manifest';
 import { digest, sha256 } from '../testing/digest';
 import {
   addressOfFrom,
+  askedOf,
   fromPrefix,
   GameFileSchema,
   leftOut,
@@ -197,6 +198,14 @@ describe('making a source', () => {
     ]);
   });
 });
+
+it.each([
+  ['/from/typed/http/mods.example:81/a/b.zst?c', '/from/typed/http/mods.example:81'],
+  ['/from/told/https/mods.example', '/from/told/https/mods.example'],
+  ['/stand-ins/depots/files/a', '/stand-ins/depots'],
+  ['/alone', '/alone'],
+  ['', ''],
+])('who is asked for %j is %j', (href, of) => expect(askedOf(href)).toBe(of));
 
 it('a game’s file names its sources by their own addresses, and no other', () => {
   const read = (href: string): boolean =>

@@ -4,7 +4,7 @@ import { errorWords } from '~/parts/failure-words';
 import { type FetchView, query } from '~/queries';
 import { broadcast, type StoredSession } from '~/store';
 
-export interface Asked {
+export interface SourcesAsked {
   readonly asking: boolean;
   /** Why some of what sources have compressed is not known. */
   readonly failure: string | undefined;
@@ -19,7 +19,7 @@ export function useSources(
   { build, asksSources }: FetchView,
   session: StoredSession | undefined,
   isIdle: boolean,
-): Asked {
+): SourcesAsked {
   const of = `${install} ${build} ${session?.token}`;
   const [asked, setAsked] = useState<{ readonly of: string; readonly failure?: WireFailure | undefined }>();
   const asks = isIdle && asksSources && asked?.of !== of;
