@@ -134,6 +134,28 @@ it('asks a source that gives no parts for bundles as a whole', async () => {
   expect(wireCost(planned.items.slice(5), planned.frames)).toMatchObject({ plain: 0, compressed: 9000 });
 });
 
+it('asks a source again after a while whether it gives parts, and one that was silent only when all are asked', async () => {
+  vi.useFakeTimers({ toFake: ['Date'] });
+  try {
+    const wish = await world(undefined, undefined, false);
+    await askSources(wish);
+    expect(await asksSources(wish, await withFrames(wish))).toBe(false);
+    vi.advanceTimersByTime(60_000);
+    expect(await asksSources(wish, await withFrames(wish))).toBe(true);
+    vi.stubGlobal('fetch', () => Promise.reject(new TypeError('nobody there')));
+    await askSources(wish);
+    expect(await asksSources(wish, await withFrames(wish))).toBe(false);
+    const headers = { 'Content-Range': 'bytes 0-0/5000' };
+    vi.stubGlobal('fetch', async () => new Response('x', { status: 206, headers }));
+    await askSources(wish);
+    const { items, frames } = await withFrames(wish);
+    expect(frames.map(({ inWhole }) => inWhole)).toEqual([undefined, undefined]);
+    expect(items.some(({ source }) => source.how === 'fetch' && source.inWhole)).toBe(false);
+  } finally {
+    vi.useRealTimers();
+  }
+});
+
 it('takes an index that a server has unpacked already, and one of which no digest is told', async () => {
   const wish = await world(undefined, (text) => Buffer.from(text));
   expect(await askSources(wish)).toBeUndefined();
