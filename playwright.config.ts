@@ -1,6 +1,6 @@
 import { defineConfig } from '@playwright/test';
 import { SERVER_LIMITS } from './scripts/server.mjs';
-import { DEMO_FILES, SERVED_ROOT, SERVED_TOKEN } from './tests/e2e/served-root';
+import { DEMO_BYTES, DEMO_FILES, SERVED_ROOT, SERVED_TOKEN } from './tests/e2e/served-root';
 
 const PORT = 4174;
 const MEASURED = '**/way.spec.ts';
@@ -44,6 +44,7 @@ export default defineConfig({
       REGRESSUM_TOKEN: SERVED_TOKEN,
       REGRESSUM_DEMO: 'yes',
       REGRESSUM_DEMO_FILES: String(DEMO_FILES),
+      REGRESSUM_DEMO_BYTES: String(DEMO_BYTES),
       REGRESSUM_WRITE: 'yes',
     },
     port: PORT,

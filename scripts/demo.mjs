@@ -1,10 +1,10 @@
-import { installPackages, runTool } from './run.mjs';
+import { buildWhereStale } from './build.mjs';
+import { installPackages } from './run.mjs';
 import { serveHere } from './server.mjs';
 
 console.log('Installing what is missing.');
 installPackages();
-console.log('Building the pages and the server.');
-runTool('react-router', 'build');
+buildWhereStale();
 console.log('Starting the server.');
 const address = await serveHere(process.env.PORT ?? '4173', { REGRESSUM_DEMO: 'yes' });
 console.log(`\nRegressum's demo: ${address}  (Ctrl C ends it)\n`);

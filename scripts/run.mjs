@@ -34,6 +34,14 @@ export function runTool(...tool) {
   if (status !== 0) endWith(tool.join(' '), status);
 }
 
+/** As {@link runTool}; what the tool says is shown only where it fails. */
+export function runToolSilently(...tool) {
+  const { status, stdout, stderr } = spawnSync(process.execPath, toolArguments(tool), { maxBuffer: 1 << 28 });
+  if (status === 0) return;
+  process.stderr.write(Buffer.concat([stdout, stderr]));
+  endWith(tool.join(' '), status);
+}
+
 /**
  * Runs lists of tools beside one another, the tools of a list in turn. What a tool says is shown when it has ended, so that
  * nothing is mixed up; the first failure ends the whole script with its status.

@@ -2,8 +2,7 @@ import { spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { get } from 'node:http';
-
-const SERVER = 'build/server/index.js';
+import { BUILT_SERVER } from './build.mjs';
 
 /**
  * Node's own arguments for the server. It streams, and keeps little; without a limit V8 lets garbage pile up by the size of
@@ -20,6 +19,9 @@ const answers = (address) =>
     }).on('error', () => resolve(false));
   });
 
+/** A program that a signal has ended has no exit code. */
+const hasEnded = ({ exitCode, signalCode }) => exitCode !== null || signalCode !== null;
+
 /**
  * Starts the built server on a port of this machine, and waits until it answers. Loopback only: nobody else on the network
  * can reach it.
@@ -27,13 +29,13 @@ const answers = (address) =>
  * @throws Error where it is not built, or ends before it has answered
  */
 export async function startServer(port, env, options = { stdio: 'inherit' }) {
-  if (!existsSync(SERVER)) throw new Error('build it first: npx react-router build');
-  const server = spawn(process.execPath, [...SERVER_LIMITS, SERVER], {
+  if (!existsSync(BUILT_SERVER)) throw new Error('build it first: npx react-router build');
+  const server = spawn(process.execPath, [...SERVER_LIMITS, BUILT_SERVER], {
     ...options,
     env: { ...process.env, HOST: '127.0.0.1', PORT: String(port), NODE_ENV: 'production', ...env },
   });
   while (!(await answers(`http://127.0.0.1:${port}/`))) {
-    if (server.exitCode !== null) throw new Error('the server has ended before it answered');
+    if (hasEnded(server)) throw new Error('the server has ended before it answered');
     await new Promise((resolve) => setTimeout(resolve, 50));
   }
   return server;
@@ -54,7 +56,16 @@ export async function serveHere(port, env) {
     console.error(error.message);
     process.exit(1);
   }
-  server.on('exit', (status) => process.exit(status ?? 0));
-  for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
+  let isStopped = false;
+  server.on('exit', (status, signal) => {
+    if (isStopped) process.exit(0);
+    console.error(`The server has ended by itself (${signal ?? `exit code ${status}`}).`);
+    process.exit(status || 1);
+  });
+  for (const signal of ['SIGINT', 'SIGTERM'])
+    process.on(signal, () => {
+      isStopped = true;
+      server.kill(signal);
+    });
   return `http://127.0.0.1:${port}/#token=${token}`;
 }

@@ -1,9 +1,10 @@
-import { existsSync, mkdirSync, readFileSync, realpathSync, statSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, realpathSync, statSync, writeFileSync } from 'node:fs';
 import { homedir } from 'node:os';
 import { delimiter, dirname, join, parse, resolve } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { parseArgs } from 'node:util';
-import { installPackages, runTool } from './run.mjs';
+import { buildWhereStale } from './build.mjs';
+import { installPackages } from './run.mjs';
 import { serveHere } from './server.mjs';
 
 const HELP = `npm start -- [--folder DIR]... [--write] [--store DIR] [--port N]
@@ -94,7 +95,7 @@ if (folders.length > 0) {
 }
 
 installPackages();
-if (!existsSync('build/server/index.js')) runTool('react-router', 'build');
+buildWhereStale();
 const address = await serveHere(values.port, {
   REGRESSUM_DEMO: 'no',
   ...(folders.length > 0 && { REGRESSUM_ROOTS: folders.join(delimiter) }),

@@ -11,7 +11,6 @@ import { FolderThreads } from './served/folder-threads';
 import { ServedChanges } from './served/served-changes';
 import { ServedFolders } from './served/served-folders';
 import { assertToken } from './served/token';
-import { standIns } from './stand-ins/stand-ins';
 
 /** What a start of the server was told. */
 export interface Settings {
@@ -96,6 +95,8 @@ export function createApp(
     }
     if (first === 'stand-ins') {
       assertOwnPage(request);
+      // Who serves a game of their own never needs the demo's world, which takes a while to make.
+      const { standIns } = await import('./stand-ins/stand-ins');
       return standIns(request, rest[0] ?? '', rest.slice(1).join('/'));
     }
     assertMethod(request, 'GET', 'HEAD');

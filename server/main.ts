@@ -22,6 +22,7 @@ const {
   REGRESSUM_TOKEN,
   REGRESSUM_WRITE,
   REGRESSUM_STORE,
+  REGRESSUM_DEMO,
 } = process.env;
 /** As many as a browser and a downloader or two open; the rest waits. */
 const MAX_CONNECTIONS = 512;
@@ -43,6 +44,8 @@ const files = sirv(fileURLToPath(new URL('../client', import.meta.url)), {
   },
 });
 const answer = listener(app);
+// Whoever opens the demo asks for all of its manifests.
+if (REGRESSUM_DEMO === 'yes') void import('./stand-ins/library').then(({ library }) => library.warm());
 
 const server = createServer((message, response) => {
   const isFile = message.method === 'GET' || message.method === 'HEAD';

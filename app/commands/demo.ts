@@ -38,8 +38,6 @@ export async function openDemo(): Promise<string> {
       changedAt: Date.now(),
       arrived: false,
     });
-    // A disk that the browser may clear by itself is no place for a game; where it says no, Survey shows the room.
-    await navigator.storage.persist();
     await jobs.start('seed', id);
     return id;
   });

@@ -23,6 +23,8 @@ export interface LiveJob {
   readonly speed: Speed;
 }
 
+/** Jobs by which nothing comes that could not be had again by the same job. */
+const ONLY_LOOKING: ReadonlySet<JobKind> = new Set(['seed', 'look', 'survey', 'start']);
 const ENDED = new Set(['done', 'failed', 'cancelled']);
 const KEEP_MS = 1000;
 const TELL_MS = 250;
@@ -70,6 +72,7 @@ export class JobCenter {
   readonly #listeners = new Set<() => void>();
   #pool: DiskPool | undefined;
   #adopted: Promise<void> | undefined;
+  #isAskedToLast = false;
 
   constructor(private readonly kinds: typeof KINDS = KINDS) {}
 
@@ -125,8 +128,19 @@ export class JobCenter {
       startedAt: Date.now(),
     };
     await this.#keep(record);
+    if (!ONLY_LOOKING.has(kind)) this.#askToLast();
     void this.#drive(id);
     return id;
+  }
+
+  /**
+   * Asks the browser not to clear by itself what it keeps for this page, once a page. Some ask the person, who may take their
+   * time: nothing waits for it, and where the answer is no, Survey shows the room.
+   */
+  #askToLast(): void {
+    if (this.#isAskedToLast) return;
+    this.#isAskedToLast = true;
+    void navigator.storage?.persist?.().catch(() => undefined);
   }
 
   /** Waits for a job to end. @throws Failure that it failed with */

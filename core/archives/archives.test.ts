@@ -15,6 +15,7 @@ import {
   placeOf,
   spellingOf,
 } from '.';
+import { cases } from '../testing/cases';
 
 const entry = (path: string, more: Partial<ArchiveEntry> = {}): ArchiveEntry => ({
   ...{ path, size: 1, is: 'file', isEncrypted: false, modified: 0 },
@@ -364,7 +365,7 @@ describe('files of an archive', () => {
         for (const [one, place] of sure(paths, ground))
           expect([undefined, place]).toContain(wrapped.get(`Wrapper 1.0/${one}`));
       }),
-      { numRuns: 300 },
+      { numRuns: cases(100) },
     );
   });
 
@@ -585,7 +586,7 @@ describe('mods as people wrap them', () => {
         sure += placed.length === wrapped.size ? 1 : 0;
         all += 1;
       }),
-      { numRuns: 200, seed: 1 },
+      { numRuns: cases(100), seed: 1 },
     );
     // To ask about everything would be no recognition.
     expect(sure / all).toBeGreaterThan(0.5);

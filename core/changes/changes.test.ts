@@ -13,6 +13,7 @@ import {
   run,
   type Step,
 } from '.';
+import { cases } from '../testing/cases';
 
 const GAME = 'trees/t1';
 const RECORD = 'record/record.json';
@@ -157,7 +158,7 @@ describe('the laws of a change set', () => {
           expect(Object.keys(await pictureOf(disk)).filter(isOurs)).toEqual([]);
           expect(await inSight(disk)).toEqual(wanted);
         }),
-        { numRuns: 300 },
+        { numRuns: cases(120) },
       );
     },
   );

@@ -5,6 +5,7 @@ import { type Catalogue, inRange, modById, type Release, type Weight } from '#co
 import { ARBITRARY_IDS, builds, catalogueArbitrary, catalogueOf } from '../testing/mods';
 import { bestSet, candidatesAt, type Pins } from './best-set';
 import { changesOf, chooseAll } from './board';
+import { cases } from '../testing/cases';
 
 const BUILD = asBuild('1');
 const VALUE: Record<Weight, number> = { must: 1_000_000, want: 1_000, spare: 1 };
@@ -120,7 +121,7 @@ describe('the best set', () => {
         expect([best.value, best.gap]).toEqual([goodness(best.runs, catalogue, wishes)[0], 0]);
         for (const id of weights.keys()) expect(best.runs.has(id)).toBe(!best.lost.has(id));
       }),
-      { numRuns: 3000, seed: 7 },
+      { numRuns: cases(800), seed: 7 },
     );
   });
 
@@ -143,7 +144,7 @@ describe('the best set', () => {
           expect([...after.lost.keys()]).toEqual([...weights.keys()].filter((id) => !after.runs.has(id)));
         }
       }),
-      { numRuns: 500, seed: 8 },
+      { numRuns: cases(200), seed: 8 },
     );
   });
 

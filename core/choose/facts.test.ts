@@ -4,6 +4,7 @@ import { asBuild, asMod, type ModId } from '#core/builds';
 import type { Weight } from '#core/mods';
 import { builds, catalogueOf, type ReleaseSketch } from '../testing/mods';
 import { bestSet, whyNotAll } from './index';
+import { cases } from '../testing/cases';
 
 const BUILDS = builds('1', '2', '3');
 const ids = (...names: string[]): ModId[] => names.map(asMod);
@@ -98,6 +99,6 @@ it('there are facts exactly where the best set lacks a must-have', () => {
         if (facts) expect(wanted.length).toBeGreaterThan(0);
       }
     }),
-    { numRuns: 300 },
+    { numRuns: cases(120) },
   );
 });

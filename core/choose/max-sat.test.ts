@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { minimizeLoss, type Soft } from './max-sat';
 import { type Literal, Sat } from './sat';
+import { cases } from '../testing/cases';
 
 const VARIABLES = 7;
 const literal = fc.nat({ max: 2 * VARIABLES - 1 });
@@ -41,7 +42,7 @@ it('loses no more than the best of all models, and then decides among the best a
       expect(next).toMatchObject({ exact: true, loss: Math.min(...best.map((model) => lossOf(model, second))) });
       expect(lossOf(next.model!, first)).toBe(least);
     }),
-    { numRuns: 1000, seed: 5 },
+    { numRuns: cases(300), seed: 5 },
   );
 });
 
@@ -59,7 +60,7 @@ it('rests its proof on no more of a weight than there is, and holds with any wei
       });
       for (const model of models) expect(lossOf(model, heavier)).toBeGreaterThanOrEqual(leastLoss);
     }),
-    { numRuns: 500, seed: 6 },
+    { numRuns: cases(200), seed: 6 },
   );
 });
 
@@ -74,6 +75,6 @@ it('that is stopped gives bounds between which the least loss lies', () => {
       expect(loss).toBeGreaterThanOrEqual(least);
       if (exact) expect(loss).toBe(least);
     }),
-    { numRuns: 500, seed: 7 },
+    { numRuns: cases(200), seed: 7 },
   );
 });

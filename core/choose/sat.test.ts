@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type Literal, not, Sat } from './sat';
+import { cases } from '../testing/cases';
 
 const VARIABLES = 8;
 const literal = fc.nat({ max: 2 * VARIABLES - 1 });
@@ -41,7 +42,7 @@ describe('the clause search', () => {
           }
         }
       }),
-      { numRuns: 1500, seed: 21 },
+      { numRuns: cases(500), seed: 21 },
     );
   });
 
@@ -53,7 +54,7 @@ describe('the clause search', () => {
         for (const clause of second) sat.clause(clause);
         expect(sat.solve([], Infinity)).toBe(canHold([...first, ...second]));
       }),
-      { numRuns: 500, seed: 22 },
+      { numRuns: cases(200), seed: 22 },
     );
   });
 

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type OptionSet, type Solution, Solver, type SolverMod, type Worth } from './solver';
+import { cases } from '../testing/cases';
 
 const MODS = 9;
 const setArbitrary = fc.record({ mod: fc.nat({ max: MODS - 1 }), mask: fc.integer({ min: 1, max: 3 }) });
@@ -38,7 +39,7 @@ describe('the search', () => {
         expect(stopped.value + stopped.gap).toBeGreaterThanOrEqual(best.value);
         if (stopped.exact) expect(stopped.value).toBe(best.value);
       }),
-      { numRuns: 2000, seed: 11 },
+      { numRuns: cases(500), seed: 11 },
     );
   });
 
@@ -52,7 +53,7 @@ describe('the search', () => {
         const { conflicts: __, ...before } = first;
         expect(again).toEqual(before);
       }),
-      { numRuns: 500, seed: 12 },
+      { numRuns: cases(200), seed: 12 },
     );
   });
 
@@ -74,7 +75,7 @@ describe('the search', () => {
           expect([again.value, again.exact, ...ties(again)]).toEqual([fresh.value, true, ...ties(fresh)]);
         }
       }),
-      { numRuns: 1000, seed: 13 },
+      { numRuns: cases(300), seed: 13 },
     );
   });
 

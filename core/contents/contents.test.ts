@@ -24,6 +24,7 @@ import {
   makeReference,
   storeView,
 } from './index';
+import { cases } from '../testing/cases';
 
 const bytesOf = (text: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(text);
 const START = { a: 'alpha', 'b/c': 'gamma', 'b/d': 'delta' };
@@ -463,7 +464,7 @@ it('the sum of the list is that of the disk, after whatever was done to it', asy
         expect(one.do === 'drop' ? [] : removed).toEqual([]);
       }
     }),
-    { numRuns: 60 },
+    { numRuns: cases(40) },
   );
 });
 

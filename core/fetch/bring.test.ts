@@ -11,6 +11,7 @@ import type { BringPorts, PieceNews } from './bring-ports';
 import type { HaulFile } from './hauls';
 import type { ByteRange } from './runs';
 import { Throttle } from './throttle';
+import { cases } from '../testing/cases';
 
 const hash = (data: Uint8Array | string): string => createHash('sha256').update(data).digest('hex');
 
@@ -287,7 +288,7 @@ it('whatever goes wrong for a while, the file comes whole', async () => {
       expect((await bringOne(world)).failed).toEqual([]);
       expect(await there(world)).toBe(hash(CONTENT));
     }),
-    { numRuns: 15 },
+    { numRuns: cases(10) },
   );
 });
 
@@ -298,7 +299,7 @@ function shifted(bytes: Uint8Array, by: number): Uint8Array<ArrayBuffer> {
   return more;
 }
 
-it('200 scripts of faults end in the right bytes or in what is named, and nothing right is asked for again', async () => {
+it('scripts of faults end in the right bytes or in what is named, and nothing right is asked for again', async () => {
   const cut = 1 << 16;
   const contents = [17 * cut + 9, 400_000, 300].map((size, i) => CONTENT.slice(i * 500, i * 500 + size));
   const files = contents.map((content, i) =>
@@ -373,10 +374,10 @@ it('200 scripts of faults end in the right bytes or in what is named, and nothin
     whole += files.length - lost.size;
     named += lost.size;
   };
-  await fc.assert(fc.asyncProperty(script, play), { numRuns: 200, seed: 20261127 });
+  await fc.assert(fc.asyncProperty(script, play), { numRuns: cases(60), seed: 20261127 });
   // Both ends are met.
   expect(Math.min(whole, named)).toBeGreaterThan(50);
-}, 60_000);
+});
 
 it('no more comes than so many bytes a second', async () => {
   let now = 0;

@@ -4,6 +4,7 @@ import { z } from 'zod';
 import { Failure } from '#core/failure';
 import { parseJson } from './index';
 import { scanJson } from './scan';
+import { cases } from '../testing/cases';
 
 const Schema = z.object({ name: z.string(), list: z.array(z.object({ size: z.number() })) });
 
@@ -98,7 +99,7 @@ describe('the scanner', () => {
         const text = some.join('');
         expect([text, scanJson(text) === undefined]).toEqual([text, parses(text)]);
       }),
-      { numRuns: 3000 },
+      { numRuns: cases(1000) },
     );
     fc.assert(
       fc.property(fc.jsonValue(), (value) => {

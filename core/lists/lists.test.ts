@@ -107,7 +107,7 @@ describe('a checksum list', () => {
     expect(refusal(text)).toMatchObject(facts);
   });
 
-  it('that is written reads the same again, and holds a million lines', () => {
+  it('that is written reads the same again, and holds more lines than a call can take arguments', () => {
     fc.assert(
       fc.property(treeArbitrary, fc.constantFrom('gnu' as const, 'bsd' as const), (tree, form) => {
         fc.pre(tree.length > 0);
@@ -116,8 +116,8 @@ describe('a checksum list', () => {
       }),
     );
     const line = (i: number): string => `${SHA}  d${i % 100}/f${i}\n`;
-    const text = Array.from({ length: 1_000_000 }, (_, i) => line(i)).join('');
-    expect(parseChecksumList(text, 'x').files).toHaveLength(1_000_000);
+    const text = Array.from({ length: 200_000 }, (_, i) => line(i)).join('');
+    expect(parseChecksumList(text, 'x').files).toHaveLength(200_000);
   });
 
   it.each(['gnu', 'bsd'] as const)('that is written in the form %s is accepted by sha256sum', (form) => {

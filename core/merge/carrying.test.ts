@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { decideBy, type Difference, jsonPatch, type JsonPatchStep, mergeCsv, shifted, summaryOf, unifiedDiff } from '.';
+import { cases } from '../testing/cases';
 
 describe('decisions', () => {
   it.each([
@@ -73,7 +74,7 @@ describe('what is given on', () => {
         expect(readFileSync(file, 'utf8')).toBe(after);
       }),
       {
-        numRuns: 25,
+        numRuns: cases(8),
         examples: [
           ['a\nb\n', 'a\nb\n'],
           ['', 'a\n'],

@@ -13,6 +13,7 @@ import {
   nearestFirst,
   RecordLayoutSchema,
 } from '.';
+import { cases } from '../testing/cases';
 
 const nothing: Decide = () => undefined;
 const places = (differences: readonly Difference[]): string[] =>
@@ -64,12 +65,13 @@ describe('tables', () => {
     );
   });
 
-  it('of a million rows are merged', () => {
-    const base = `id,fare,crew\n${Array.from({ length: 1_000_000 }, (_, i) => `r${i},1,4\n`).join('')}`;
-    const [ours, theirs] = [base.replace('\nr7,1,', '\nr7,2,'), base.replace('\nr999999,1,', '\nr999999,3,')];
+  // More than a call can take arguments.
+  it('of 200,000 rows are merged', () => {
+    const base = `id,fare,crew\n${Array.from({ length: 200_000 }, (_, i) => `r${i},1,4\n`).join('')}`;
+    const [ours, theirs] = [base.replace('\nr7,1,', '\nr7,2,'), base.replace('\nr199999,1,', '\nr199999,3,')];
     const merge = mergeCsv(base, ours, theirs, nothing)!;
     expect(merge.differences).toHaveLength(2);
-    expect(merge.merged === ours.replace('\nr999999,1,', '\nr999999,3,')).toBe(true);
+    expect(merge.merged === ours.replace('\nr199999,1,', '\nr199999,3,')).toBe(true);
   });
 });
 
@@ -296,7 +298,7 @@ describe('a file', () => {
           expect(mergeFile([base, ours, base], { path }, nothing)!.merged).toBe(ours);
         },
       ),
-      { numRuns: 1500 },
+      { numRuns: cases(300) },
     );
   });
 });

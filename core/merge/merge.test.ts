@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { changesBetween, type Decide, type Difference, linesOf, mergeText } from '.';
+import { cases } from '../testing/cases';
 
 /** Texts of few different lines, so that what was moved or doubled is met often. */
 const text = fc
@@ -22,7 +23,7 @@ describe('what differs between two texts', () => {
           made.splice(from, removed, ...linesB.slice(to, to + added));
         expect(made).toEqual(linesB);
       }),
-      { numRuns: 2000 },
+      { numRuns: cases(500) },
     );
   });
 
@@ -58,7 +59,7 @@ describe('a merge of texts', () => {
         expect(merged(base, other, base)).toBe(other);
         expect(merged(base, other, other)).toBe(other);
       }),
-      { numRuns: 2000 },
+      { numRuns: cases(500) },
     );
   });
 
@@ -75,7 +76,7 @@ describe('a merge of texts', () => {
           })),
         );
       }),
-      { numRuns: 2000 },
+      { numRuns: cases(500) },
     );
   });
 
@@ -96,7 +97,7 @@ describe('a merge of texts', () => {
         const other = merged(base, ours, theirs, () => 'theirs')!;
         if (open.differences.every(({ by }) => by !== 'ours')) expect(other).toBe(theirs);
       }),
-      { numRuns: 1000 },
+      { numRuns: cases(300) },
     );
   });
 

@@ -11,6 +11,7 @@ import {
   mergeText,
   mergeXml,
 } from '.';
+import { cases } from '../testing/cases';
 
 type Merging = (base: string, ours: string, theirs: string, decide: Decide) => Merge | undefined;
 
@@ -92,7 +93,7 @@ describe.each(Object.entries(KINDS))('a merge of %s', (_, { merge, write, read }
           expect(new Map([...read(decided.merged!)].toSorted())).toEqual(new Map(wanted.toSorted()));
         }
       }),
-      { numRuns: 600 },
+      { numRuns: cases(150) },
     );
   });
 

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { changedSince, narrow, type Question, SIGNS, type Start, weightOf } from '.';
+import { cases } from '../testing/cases';
 
 /** Mods whose requirements come before them, with even suspicion. */
 const questions = fc
@@ -39,7 +40,7 @@ describe('narrowing down', () => {
           });
         expect(found).toEqual([culprit]);
       }),
-      { numRuns: 60 },
+      { numRuns: cases(40) },
     );
   });
 
@@ -59,7 +60,7 @@ describe('narrowing down', () => {
         );
         expect(found?.toSorted((x, y) => x - y)).toEqual([one, second].toSorted((x, y) => x - y));
       }),
-      { numRuns: 25 },
+      { numRuns: cases(20) },
     );
   });
 

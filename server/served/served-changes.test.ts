@@ -15,7 +15,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterAll, afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { CHANGES_VERSION, type ChangeSet, type Step, STORE_FOLDER } from '#core/changes';
 import { arrivingPath, contentPath, makeReference } from '#core/contents';
 import type { ContentKey } from '#core/digest';
@@ -33,11 +33,32 @@ const TOKEN = 'a-token-of-this-start';
 const GOOD = { [SERVED_TOKEN_HEADER]: TOKEN };
 let work: string;
 let root: string;
+/** The server of the test that runs. */
 let server: RunningServer;
+/** One for all tests that want nothing particular of theirs: a server takes longer to start than most tests take. */
+let shared: RunningServer | undefined;
 const { fetch } = globalThis;
+
+/** A folder for each test, all of them served by the shared server. */
+const base = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-changes-')));
+// One test has another person run its server.
+chmodSync(base, 0o755);
+const rooms = Array.from({ length: 60 }, (_, i) => join(base, String(i)));
+for (const room of rooms) mkdirSync(join(room, 'games'), { recursive: true });
+const free = [...rooms];
 
 async function start(settings: Partial<Settings> = {}, options: SpawnOptions = {}): Promise<void> {
   server = await startServer({ roots: [root], token: TOKEN, write: true, ...settings }, options);
+  listen();
+}
+
+async function startShared(): Promise<void> {
+  shared ??= await startServer({ roots: rooms.map((room) => join(room, 'games')), token: TOKEN, write: true });
+  server = shared;
+  listen();
+}
+
+function listen(): void {
   vi.stubGlobal('fetch', (url: string, init?: RequestInit) => fetch(new URL(url, server.base), init));
 }
 
@@ -48,14 +69,17 @@ function put(path: string, text: string): void {
 }
 
 beforeEach(() => {
-  work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-changes-')));
+  work = free.pop()!;
   root = join(work, 'games');
   for (const path of ['a', 'b/c', 'b/d']) put(game(path), path.repeat(50));
 });
 afterEach(async () => {
   vi.unstubAllGlobals();
-  await server.close();
-  rmSync(work, { recursive: true });
+  if (server !== shared) await server.close();
+});
+afterAll(async () => {
+  await shared?.close();
+  rmSync(base, { recursive: true });
 });
 
 const place = () => ({ kind: 'served', root, folder: 'ferry', token: TOKEN }) as const;
@@ -103,7 +127,7 @@ const codeOf = async (answer: Promise<Response>): Promise<string> =>
 
 describe('a served folder', () => {
   it('is laid down, taken back, made again and let go, and the page hears of it', async () => {
-    await start();
+    await startShared();
     const changes = onServer(place());
     const store = servedStore(place());
     await changes.run(contextUntil(), 's1', 'on', layDown());
@@ -159,7 +183,7 @@ describe('a served folder', () => {
   });
 
   it('takes in what arrives only with the bytes that were announced', async () => {
-    await start();
+    await startShared();
     const store = servedStore(place());
     const bytes = new TextEncoder().encode('what was fetched');
     const nameOf = (key: ContentKey): string => createHash('sha256').update(key).digest('hex');
@@ -285,7 +309,7 @@ describe('what is not allowed', () => {
   it('a set, a place or an arrival that is not as it must be: each is refused by name, and nothing is changed', async () => {
     put(join(work, 'outside/a'), 'a');
     put(join(work, 'games-of-others/a'), 'a');
-    await start();
+    await startShared();
     for (const [what, more, code] of bad()) {
       const { root: asked, folder = 'ferry', ...act } = more;
       const below = asked === 'PARENT' ? root.slice(0, -1) : root;
@@ -301,7 +325,7 @@ describe('what is not allowed', () => {
   });
 
   it('a folder that a link took the place of, on reads and on writes', async () => {
-    await start();
+    await startShared();
     put(join(work, 'outside/c'), 'secret');
     const set = layDown();
     rmSync(game('b'), { recursive: true });
@@ -320,7 +344,7 @@ describe('what is not allowed', () => {
       ['it has a file open', () => spawn('sh', ['-c', `exec 9<"${game('b/c')}"; read line`]), 'b/c'],
       ['it runs from there', () => (cpSync('/bin/sleep', game('play')), spawn(game('play'), ['600'])), 'play'],
     ])('nothing is changed where %s, and it goes on once that is over', async (_, run, path) => {
-      await start();
+      await startShared();
       program = run();
       const isThere = (): boolean => existsSync(`/proc/${program.pid}/fd/9`) || path === 'play';
       await vi.waitUntil(isThere, { timeout: 5000 });
@@ -339,7 +363,7 @@ describe('what is not allowed', () => {
   });
 
   it('what another program has open for a moment is waited for', async () => {
-    await start();
+    await startShared();
     const reader = spawn('sh', ['-c', `exec 9<"${game('b/c')}"; sleep 0.8`]);
     await vi.waitUntil(() => existsSync(`/proc/${reader.pid}/fd/9`), { timeout: 5000 });
     await onServer(place()).run(contextUntil(), 's1', 'on', layDown());
@@ -375,7 +399,7 @@ describe('what is not allowed', () => {
   });
 
   it('a change that another one has overtaken: one at a time runs', async () => {
-    await start();
+    await startShared();
     const many = setOf(
       Array.from({ length: 400 }, (_, i): Step => ({
         do: 'write',
@@ -396,7 +420,7 @@ describe('what is not allowed', () => {
 
 describe('keepsakes', () => {
   it('of a served folder and one beside it lie in its store, are handed out by their names alone, and go for good', async () => {
-    await start();
+    await startShared();
     put(game('saves/one'), 'first save');
     put(join(root, 'outside/two'), 'second save');
     const changes = onServer(place(), { ownabc: { root, folder: 'outside' } });
@@ -465,7 +489,7 @@ describe('a folder beside the game’s', () => {
   });
 
   it.each(['copy', 'move'] as const)('gives contents to the store by %s', async (how) => {
-    await start();
+    await startShared();
     await keep({ one: 'first', 'sub/two': 'second' }, how);
     expect(await contents()).toEqual([await pathOf('first'), await pathOf('second')].sort());
     expect([existsSync(arrivedOf('one')), existsSync(arrivedOf('sub/two'))]).toEqual(Array(2).fill(how === 'copy'));
@@ -475,7 +499,7 @@ describe('a folder beside the game’s', () => {
   });
 
   it('whose file is another by now keeps it, and gives nothing that is not right', async () => {
-    await start();
+    await startShared();
     await expect(keep({ one: 'first', 'sub/two': 'changed' }, 'move')).rejects.toMatchObject({
       code: 'folder/changed-meanwhile',
       facts: { path: 'beside/brought/sub/two' },
@@ -486,7 +510,7 @@ describe('a folder beside the game’s', () => {
   });
 
   it('has the contents that its own store keeps, by their names, which are only read', async () => {
-    await start();
+    await startShared();
     await keep({ one: 'first' }, 'copy');
     const there = (await pathOf('first')).slice('contents/'.length);
     mkdirSync(join(root, 'second'), { recursive: true });
@@ -516,7 +540,7 @@ describe('a folder beside the game’s', () => {
   it('is neither the game’s, nor a store, a link, or anything that is not served', async () => {
     put(join(work, 'secret/one'), 'first');
     symlinkSync(join(work, 'secret'), join(root, 'link'));
-    await start();
+    await startShared();
     const brought = (folder: string, at = '') => ({ brought: { root: at, folder } });
     for (const other of [
       ...[brought('ferry'), brought('ferry/b'), brought(`got/${STORE_FOLDER}`), brought('../secret'), brought('link')],
@@ -536,7 +560,7 @@ describe('a folder beside the game’s', () => {
   });
 
   it('has files that are edited, locked and read back as any other', async () => {
-    await start();
+    await startShared();
     const record = onServer(place(), { record: { root, folder: 'got/deep' } });
     const path = 'beside/record/one';
     expect(await record.disk.stat(path)).toMatchObject({ size: 5 });

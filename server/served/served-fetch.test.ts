@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { compressUsingDict, createCCtx, init } from '@bokuweb/zstd-wasm';
-import { afterEach, beforeEach, expect, it, vi } from 'vitest';
+import { afterAll, afterEach, beforeAll, beforeEach, expect, it, vi } from 'vitest';
 import { BEFORE_PREFIX } from '#core/bundles';
 import { STORE_FOLDER } from '#core/changes';
 import { contentName, contentPath } from '#core/contents';
@@ -19,6 +19,10 @@ import { type RunningServer, startServer } from '../testing/start-server';
 const TOKEN = 'a-token-of-this-start';
 const CONTENTS = ['first', 'second', 'third'].map((word) => word.repeat(1000));
 const { fetch } = globalThis;
+const base = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-fetch-')));
+/** A folder for each test, all of them served by one server. */
+const rooms = Array.from({ length: 20 }, (_, i) => join(base, String(i)));
+for (const room of rooms) mkdirSync(join(room, 'games/ferry'), { recursive: true });
 let work: string;
 let server: RunningServer;
 let source: Server;
@@ -26,9 +30,16 @@ let source: Server;
 let asked: { path: string; token: string | undefined }[];
 let answer: (path: string) => string | Uint8Array | undefined;
 
+beforeAll(async () => {
+  server = await startServer({ roots: rooms.map((room) => join(room, 'games')), token: TOKEN, write: true });
+});
+afterAll(async () => {
+  await server.close();
+  rmSync(base, { recursive: true });
+});
+
 beforeEach(async () => {
-  work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-fetch-')));
-  mkdirSync(join(work, 'games/ferry'), { recursive: true });
+  work = rooms.pop()!;
   writeFileSync(join(work, 'games/ferry/a'), CONTENTS[0]!);
   writeFileSync(join(work, 'secret'), CONTENTS[0]!);
   asked = [];
@@ -45,15 +56,12 @@ beforeEach(async () => {
     } else response.end(text);
   });
   await new Promise<void>((resolve) => source.listen(0, '127.0.0.1', resolve));
-  server = await startServer({ roots: [join(work, 'games')], token: TOKEN, write: true });
   vi.stubGlobal('fetch', (url: string, init?: RequestInit) => fetch(new URL(url, server.base), init));
 });
 afterEach(async () => {
   vi.unstubAllGlobals();
   source.closeAllConnections();
   source.close();
-  await server.close();
-  rmSync(work, { recursive: true });
 });
 
 const store = () => servedStore({ kind: 'served', root: join(work, 'games'), folder: 'ferry', token: TOKEN });

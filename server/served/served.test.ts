@@ -47,7 +47,7 @@ const refusal = async (response: Promise<Response>): Promise<unknown> => {
 /** A request with headers that no program may set by itself. */
 async function refusalOfRaw(headers: string): Promise<string | undefined> {
   const answer = await server.raw(
-    `GET /served/roots HTTP/1.1\r\n${SERVED_TOKEN_HEADER}: ${TOKEN}\r\n${headers}\r\n\r\n`,
+    `GET /served/roots HTTP/1.1\r\nConnection: close\r\n${SERVED_TOKEN_HEADER}: ${TOKEN}\r\n${headers}\r\n\r\n`,
   );
   return `${/^HTTP\/1.1 (\d+)/.exec(answer)?.[1]} ${/"code":"([^"]+)"/.exec(answer)?.[1]}`;
 }

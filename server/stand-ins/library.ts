@@ -44,9 +44,9 @@ const otherDigests = (bytes: Uint8Array): NonNullable<ManifestFile['others']> =>
   'crc-32': crc32(bytes).toString(16).padStart(8, '0'),
 });
 
-/** How many of its usual files the demo has: tests have the same world, and less to carry about. */
-function shareOfFiles(): number {
-  const share = Number(process.env['REGRESSUM_DEMO_FILES'] ?? 1);
+/** How much of what it usually has the demo has, as the environment says: tests have the same world, and less to carry about. */
+function shareOf(name: 'REGRESSUM_DEMO_FILES' | 'REGRESSUM_DEMO_BYTES'): number {
+  const share = Number(process.env[name] ?? 1);
   return share > 0 && share <= 1 ? share : 1;
 }
 
@@ -55,7 +55,10 @@ function shareOfFiles(): number {
  * asked for and kept; a content that several builds share is hashed once.
  */
 export class Library {
-  readonly world: DemoWorld = createDemoWorld(DEMO_SEED, { files: shareOfFiles(), bytes: 1 });
+  readonly world: DemoWorld = createDemoWorld(DEMO_SEED, {
+    files: shareOf('REGRESSUM_DEMO_FILES'),
+    bytes: shareOf('REGRESSUM_DEMO_BYTES'),
+  });
   readonly player: readonly PlayerFile[] = playerFiles(DEMO_SEED, this.world);
   readonly #digests = new Map<string, Digests>();
   readonly #manifests = new Map<string, { manifest: Manifest; text: string; sha256: string }>();
@@ -199,4 +202,3 @@ export class Library {
 }
 
 export const library = new Library();
-void library.warm();

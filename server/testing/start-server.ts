@@ -10,14 +10,14 @@ import { bundle } from '../../scripts/bundle.mjs';
 import { SERVER_LIMITS } from '../../scripts/server.mjs';
 import type { Settings } from '../app';
 
-/** Whoever has said nothing by then has nothing to say. */
-const MOST_SILENCE_MS = 6000;
+/** Whatever the machine is busy with, a connection that is to be closed is closed by then. */
+const HANGS_MS = 60_000;
 
 export interface RunningServer {
   /** `http://127.0.0.1:port` */
   readonly base: string;
-  /** Sends bytes as they are, and gives what comes back until the connection ends or nothing more comes. */
-  raw(text: string | Uint8Array, quietMs?: number): Promise<string>;
+  /** Sends bytes as they are, which have to ask for the connection to be closed, and gives what comes back until it is. */
+  raw(text: string | Uint8Array): Promise<string>;
   /** Bytes of memory in use, and the most that ever were since it started or {@link forgetMost}. */
   memory(): { now: number; most: number };
   forgetMost(): void;
@@ -64,7 +64,7 @@ export async function startServer(settings: Settings, options: SpawnOptions = {}
     1024 * Number(new RegExp(`${name}:\\s+(\\d+)`).exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))?.[1]);
   return {
     base: `http://127.0.0.1:${port}`,
-    raw: (text, quietMs = 300) =>
+    raw: (text) =>
       new Promise((resolve, reject) => {
         const socket = createConnection(port, '127.0.0.1');
         const parts: Buffer[] = [];
@@ -72,14 +72,7 @@ export async function startServer(settings: Settings, options: SpawnOptions = {}
           socket.destroy();
           resolve(Buffer.concat(parts).toString('latin1'));
         };
-        let silent = 0;
-        socket.setTimeout(quietMs);
-        // A slow machine takes longer for the first byte than a whole answer takes as a rule.
-        socket.on('timeout', () => {
-          silent += quietMs;
-          if (parts.length > 0 || silent >= MOST_SILENCE_MS) end();
-          else socket.setTimeout(quietMs);
-        });
+        socket.setTimeout(HANGS_MS, () => reject(new Error('the server keeps the connection open')));
         socket.on('data', (data) => parts.push(data));
         socket.on('end', end);
         socket.on('error', (error: NodeJS.ErrnoException) =>

@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import type * as demo from '../../demo';
 import { bundle } from '../../scripts/bundle.mjs';
-import { DEMO_FILES } from './served-root';
+import { DEMO_BYTES, DEMO_FILES } from './served-root';
 
 /** What a person has who owns no add-on. */
 export const DEPOTS = [
@@ -37,7 +37,7 @@ export async function writeDemoTree(
   const module = join(work, 'demo.mjs');
   writeFileSync(module, await bundle('demo/index.ts', { forNode: true }));
   const { createDemoWorld, DEMO_SEED, DEPOTS: all, BUILDS } = (await import(pathToFileURL(module).href)) as typeof demo;
-  const world = createDemoWorld(DEMO_SEED, { files: DEMO_FILES, bytes: 1 });
+  const world = createDemoWorld(DEMO_SEED, { files: DEMO_FILES, bytes: DEMO_BYTES });
   for (const [depot, build] of depots) {
     const { id } = all.find((one) => one.id === depot)!;
     const { label } = BUILDS.find((one) => one.label === build)!;

@@ -11,4 +11,9 @@ mkdirSync(root, { recursive: true });
 export const SERVED_ROOT = realpathSync(root);
 /** How many of the demo's usual files the tests have: each costs a browser disk more than its bytes do. */
 export const DEMO_FILES = 0.15;
+/** And of their bytes: some files still have more than one piece. */
+export const DEMO_BYTES = 0.4;
 export const SERVED_TOKEN = 'the-token-of-the-tests';
+
+/** Debian's, as scripts/test.mjs installs it. */
+export const FIREFOX = '/usr/bin/firefox-esr';

@@ -1,0 +1,56 @@
+import { existsSync } from 'node:fs';
+import { resolve } from 'node:path';
+import { ESLint } from 'eslint';
+import ts from 'typescript';
+
+/* Types and rules of some files, by one program for both: reading what the files import is most of the work. */
+
+const CODE_WITH_TYPES = /\.tsx?$/;
+const FORMAT = {
+  getCurrentDirectory: () => process.cwd(),
+  getCanonicalFileName: (name) => name,
+  getNewLine: () => '\n',
+};
+
+/** What a project says of its files, and the files that declare what is there without an import. */
+function readProject(config) {
+  const { config: json } = ts.readConfigFile(config, ts.sys.readFile);
+  const { options, fileNames } = ts.parseJsonConfigFileContent(json, ts.sys, config.replace(/[^/]*$/, '') || '.');
+  const names = new Set(fileNames.map((name) => resolve(name)));
+  return {
+    options,
+    ambient: fileNames.filter((name) => name.endsWith('.d.ts')),
+    has: (path) => names.has(resolve(path)),
+  };
+}
+
+function programOf(config, files) {
+  const { options, ambient } = readProject(config);
+  return ts.createProgram([...ambient, ...files], { ...options, noEmit: true });
+}
+
+const faultsOf = (program, files) =>
+  files.flatMap((path) => {
+    const file = program.getSourceFile(path);
+    return file ? [...program.getSyntacticDiagnostics(file), ...program.getSemanticDiagnostics(file)] : [];
+  });
+
+/** @returns whether the types and the rules hold in all of these files; what does not is printed */
+export async function holdsIn(files) {
+  const typed = files.filter((path) => CODE_WITH_TYPES.test(path) && existsSync(path));
+  const program = programOf('tsconfig.json', typed);
+  // The heart knows no platform: it is checked by what it may know as well.
+  const isOfHeart = readProject('core/tsconfig.json').has;
+  const heart = typed.filter((path) => isOfHeart(path));
+  const faults = [
+    ...faultsOf(program, typed),
+    ...(heart.length > 0 ? faultsOf(programOf('core/tsconfig.json', heart), heart) : []),
+  ];
+  if (faults.length > 0) console.log(ts.formatDiagnosticsWithColorAndContext(faults, FORMAT));
+  const parserOptions = { projectService: false, programs: [program] };
+  const eslint = new ESLint({ overrideConfig: [{ files: ['**/*.{ts,tsx}'], languageOptions: { parserOptions } }] });
+  const results = await eslint.lintFiles(files);
+  const said = await (await eslint.loadFormatter('stylish')).format(results);
+  if (said) console.log(said);
+  return faults.length === 0 && results.every(({ errorCount, warningCount }) => errorCount + warningCount === 0);
+}
