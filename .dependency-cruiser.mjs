@@ -1,5 +1,5 @@
 /* Which folder may know which; docs/architecture.md says why. Tests may look inside what they test, and are left out. */
-const TESTS = '\\.test\\.ts$|^core/testing/|^server/testing/|^tests/';
+const TESTS = '\\.test\\.ts$|(^|/)testing/|^tests/';
 /** Folders of app whose index is their face; those of the interface have a module for each part instead. */
 const FACES = 'changes|commands|folders|jobs|places|queries|remote|store|workers';
 

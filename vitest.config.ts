@@ -11,7 +11,7 @@ export default defineConfig({
     projects: [
       // The heart keeps nothing between two tests, so that its files can share what is loaded.
       { extends: true, test: { name: 'core', include: ['core/**/*.test.ts'], isolate: false } },
-      { extends: true, test: { name: 'around', include: ['{app,server,demo,bench}/**/*.test.ts'] } },
+      { extends: true, test: { name: 'around', include: ['{app,server,demo,scripts}/**/*.test.ts'] } },
     ],
   },
 });

@@ -1,10 +1,9 @@
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { isMainThread, parentPort, Worker, workerData } from 'node:worker_threads';
-import { bundle } from '../scripts/bundle.mjs';
+import { bundled, digits, seconds, tell, workFolder } from './kit.mjs';
 
 /*
  * node bench/archives.mjs DIR [GAME [FOLDER]]
@@ -40,75 +39,66 @@ const answerOf = (thread) =>
 async function lookAll(threads, names) {
   const found = [];
   let next = 0;
-  const start = performance.now();
-  await Promise.all(
-    threads.map(async (thread) => {
-      for (let i = next++; i < names.length; i = next++) {
-        thread.postMessage(names[i]);
-        found[i] = await answerOf(thread);
-      }
-    }),
-  );
-  return { found, seconds: (performance.now() - start) / 1000 };
+  const lookOn = async (thread) => {
+    for (let i = next++; i < names.length; i = next++) {
+      thread.postMessage(names[i]);
+      found[i] = await answerOf(thread);
+    }
+  };
+  return { found, seconds: await seconds(() => Promise.all(threads.map(lookOn))) };
 }
 
-/** Seconds that the usual tool takes for an archive; undefined where it refuses it. */
-function unpack(path, work) {
+/** Seconds that the usual tool takes for an archive; none where it refuses it. */
+async function unpack(path, work) {
   const to = mkdtempSync(join(work, 'out-'));
   const [command, ...words] = toolFor(path, to);
-  const begin = performance.now();
-  const { status } = spawnSync(command, words, { stdio: 'ignore' });
-  const seconds = (performance.now() - begin) / 1000;
+  let status;
+  const taken = await seconds(() => ({ status } = spawnSync(command, words, { stdio: 'ignore' })));
   rmSync(to, { recursive: true, force: true });
-  return status === 0 ? seconds : undefined;
+  return status === 0 ? taken : 0;
 }
 
 async function measure([dir, gameFile, folder]) {
   if (!dir) throw new Error('Name a folder of archives.');
-  const work = mkdtempSync(join(tmpdir(), 'regressum-archives-'));
-  const module = join(work, 'archives-node.mjs');
-  writeFileSync(module, await bundle('bench/archives-node.ts', { forNode: true }));
+  const work = workFolder('archives');
+  const module = await bundled(work, 'bench/archives-node.ts');
   const { filesBelow, place } = await import(pathToFileURL(module).href);
   const threads = Array.from(
     { length: AT_ONCE },
     () => new Worker(new URL(import.meta.url), { workerData: { module, dir } }),
   );
-  try {
-    await Promise.all(threads.map(answerOf));
-    const names = filesBelow(dir).sort();
-    const comparable = names.filter((name) => toolFor(name, ''));
-    const own = await lookAll(threads, comparable);
-    const others = await lookAll(
-      threads,
-      names.filter((name) => !comparable.includes(name)),
-    );
-    const looked = [...own.found, ...others.found];
-    const refused = {};
-    for (const { code } of looked) if (code !== undefined) refused[code] = (refused[code] ?? 0) + 1;
-    const archives = looked.flatMap(({ read }) => (read ? [read] : []));
-    const theirs = comparable.map((name) => unpack(join(dir, name), work) ?? 0).reduce((sum, one) => sum + one, 0);
-    const rules = gameFile ? JSON.parse(readFileSync(gameFile, 'utf8')).rules : {};
-    const begin = performance.now();
-    const { placed, asked } = place(archives, rules, folder ? filesBelow(folder) : []);
-    const digits = (n) => Number(n.toFixed(2));
-    const packed = names.reduce((sum, name) => sum + statSync(join(dir, name)).size, 0);
-    console.log(
-      JSON.stringify({
-        ...{ bench: 'archives', archives: names.length, read: archives.length, refused },
-        ...{
-          packedMB: digits(packed / 1e6),
-          unpackedMB: digits(looked.reduce((sum, { bytes = 0 }) => sum + bytes, 0) / 1e6),
-        },
-        ...{ seconds: digits(own.seconds + others.seconds), placed, asked },
-        placingSeconds: digits((performance.now() - begin) / 1000),
-        timesUnpacking: comparable.length > 0 ? digits(theirs / own.seconds) : null,
-        peakMB: Math.round(process.resourceUsage().maxRSS / 1000),
-      }),
-    );
-  } finally {
-    await Promise.all(threads.map((thread) => thread.terminate()));
-    rmSync(work, { recursive: true, force: true });
-  }
+  await Promise.all(threads.map(answerOf));
+  const names = filesBelow(dir).sort();
+  const comparable = names.filter((name) => toolFor(name, ''));
+  const own = await lookAll(threads, comparable);
+  const others = await lookAll(
+    threads,
+    names.filter((name) => !comparable.includes(name)),
+  );
+  const looked = [...own.found, ...others.found];
+  const refused = {};
+  for (const { code } of looked) if (code !== undefined) refused[code] = (refused[code] ?? 0) + 1;
+  const archives = looked.flatMap(({ read }) => (read ? [read] : []));
+  let theirs = 0;
+  for (const name of comparable) theirs += await unpack(join(dir, name), work);
+  const rules = gameFile ? JSON.parse(readFileSync(gameFile, 'utf8')).rules : {};
+  let placing;
+  const placingSeconds = digits(
+    await seconds(() => (placing = place(archives, rules, folder ? filesBelow(folder) : []))),
+  );
+  const packed = names.reduce((sum, name) => sum + statSync(join(dir, name)).size, 0);
+  tell({
+    ...{ bench: 'archives', archives: names.length, read: archives.length, refused },
+    ...{
+      packedMB: digits(packed / 1e6),
+      unpackedMB: digits(looked.reduce((sum, { bytes = 0 }) => sum + bytes, 0) / 1e6),
+    },
+    ...{ seconds: digits(own.seconds + others.seconds), ...placing },
+    placingSeconds,
+    timesUnpacking: comparable.length > 0 ? digits(theirs / own.seconds) : null,
+    peakMB: Math.round(process.resourceUsage().maxRSS / 1000),
+  });
+  await Promise.all(threads.map((thread) => thread.terminate()));
 }
 
 if (isMainThread) await measure(process.argv.slice(2));

@@ -1,22 +1,24 @@
-import { spawnSync } from 'node:child_process';
 import { randomFillSync } from 'node:crypto';
-import {
-  closeSync,
-  mkdirSync,
-  mkdtempSync,
-  openSync,
-  readFileSync,
-  realpathSync,
-  rmSync,
-  statSync,
-  writeFileSync,
-  writeSync,
-} from 'node:fs';
-import { tmpdir } from 'node:os';
+import { closeSync, mkdirSync, openSync, statSync, writeFileSync, writeSync } from 'node:fs';
 import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
 import { bundle } from '../scripts/bundle.mjs';
-import { startServer } from './start-server.mjs';
+import {
+  copyAndSync,
+  digits,
+  end,
+  forgetMost,
+  load,
+  median,
+  memoryOf,
+  openPage,
+  putFiles,
+  seconds,
+  startServer,
+  tell,
+  TOKEN,
+  tool,
+  workFolder,
+} from './kit.mjs';
 
 /*
  * node bench/assemble.mjs [FILES | FOLDER] [GIB]
@@ -31,24 +33,12 @@ import { startServer } from './start-server.mjs';
  */
 const ROUNDS = 3;
 const PORT = 4187;
-const TOKEN = 'bench';
 const isInPlace = process.argv[2] === '--in-place';
 const [argument = '20000', more] = process.argv.slice(isInPlace ? 3 : 2);
 const gib = more ?? '6';
 
-const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-assemble-')));
+const work = workFolder('assemble');
 const root = join(work, 'root');
-
-function makeFiles(count) {
-  const mean = 2 ** 30 / count;
-  for (let i = 0; i < count; i++) {
-    const folder = join(root, 'many', `set-${i % 97}`);
-    if (i < 97) mkdirSync(folder, { recursive: true });
-    // From a quarter of the mean to a bit under twice of it.
-    const size = Math.round(mean * (0.25 + (1.5 * ((i * 7919) % 1009)) / 1008));
-    writeFileSync(join(folder, `file-${i}.dat`), randomFillSync(Buffer.alloc(size)));
-  }
-}
 
 function makeLarge(size) {
   mkdirSync(join(root, 'large'), { recursive: true });
@@ -61,30 +51,10 @@ function makeLarge(size) {
   closeSync(fd);
 }
 
-const tool = (...command) => {
-  const { status, stderr } = spawnSync(command[0], command.slice(1));
-  if (status !== 0) throw new Error(`${command.join(' ')}: ${stderr}`);
-};
-const seconds = async (run) => {
-  tool('sync');
-  // Connections that the server closed while this process waited are noticed first.
-  await new Promise((resolve) => setTimeout(resolve, 100));
-  const start = performance.now();
-  await run();
-  return (performance.now() - start) / 1000;
-};
-const median = (numbers) => numbers.toSorted((a, b) => a - b)[numbers.length >> 1];
-const digits = (n) => Number(n.toFixed(2));
-
 /** The page's part, in a browser: what its own memory comes to at the most. */
-async function openPage(module) {
-  const { chromium } = await import('@playwright/test');
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-gpu'],
-  });
+async function openOwnPage(module) {
   // The page allows no script that is not its own.
-  const page = await (await browser.newContext({ bypassCSP: true })).newPage();
+  const page = await openPage({ bypassCSP: true });
   await page.goto(`http://127.0.0.1:${PORT}/`);
   await page.evaluate(async (code) => {
     const url = URL.createObjectURL(new Blob([code], { type: 'text/javascript' }));
@@ -93,7 +63,6 @@ async function openPage(module) {
   const session = await page.context().newCDPSession(page);
   await session.send('Performance.enable');
   return {
-    close: () => browser.close(),
     /** @returns the most bytes of JavaScript and of buffers that were in use while it laid the place down */
     async layDown(place) {
       const done = page.evaluate(async (at) => globalThis.layDown(at, await globalThis.planOf(at)), place);
@@ -124,14 +93,7 @@ async function inPlace(place, plan, { keep, planOf, planRepair, layDown, clear }
   const [ours, copied] = [[], []];
   let written;
   for (let round = 0; round < ROUNDS; round++) {
-    const copy = join(work, 'copy');
-    copied.push(
-      await seconds(() => {
-        tool('cp', '-r', folder, copy);
-        tool('sync');
-      }),
-    );
-    rmSync(copy, { recursive: true });
+    copied.push(await copyAndSync(folder, join(work, 'copy')));
     const before = times();
     ours.push(await seconds(() => layDown(place, repair)));
     written = [...times()].filter(([path, time]) => before.get(path) !== time).length;
@@ -144,74 +106,54 @@ async function inPlace(place, plan, { keep, planOf, planRepair, layDown, clear }
   };
 }
 
-let server;
-try {
-  if (/^\d+$/.test(argument)) makeFiles(Number(argument));
-  else {
-    mkdirSync(root);
-    tool('cp', '-r', argument, join(root, 'many'));
-  }
-  const code = join(work, 'assemble-node.mjs');
-  writeFileSync(code, await bundle('bench/assemble-node.ts', { forNode: true }));
-  const { planOf, layDown, clear, keep, planRepair } = await import(pathToFileURL(code).href);
-  server = await startServer(PORT, { REGRESSUM_ROOTS: root, REGRESSUM_TOKEN: TOKEN, REGRESSUM_WRITE: 'yes' });
-  const { fetch } = globalThis;
-  globalThis.fetch = (url, init) => fetch(new URL(url, `http://127.0.0.1:${PORT}`), init);
-  const status = (name) =>
-    1024 * Number(new RegExp(`${name}:\\s+(\\d+)`).exec(readFileSync(`/proc/${server.pid}/status`, 'utf8'))[1]);
-  const idle = status('VmRSS');
-
-  const many = { root, folder: 'many', token: TOKEN };
-  const plan = await planOf(many);
-  if (isInPlace) {
-    console.log(JSON.stringify(await inPlace(many, plan, { keep, planOf, planRepair, layDown, clear })));
-    server.kill('SIGKILL');
-    rmSync(work, { recursive: true, force: true });
-    process.exit();
-  }
-  const [ours, copied] = [[], []];
-  for (let round = 0; round < ROUNDS; round++) {
-    const copy = join(work, 'copy');
-    copied.push(
-      await seconds(() => {
-        tool('cp', '-r', join(root, 'many'), copy);
-        tool('sync');
-      }),
-    );
-    rmSync(copy, { recursive: true });
-    ours.push(await seconds(() => layDown(many, plan)));
-    await clear(many, plan);
-  }
-  const peakMany = status('VmHWM') - idle;
-  const page = await openPage(await bundle('bench/assemble-node.ts'));
-  const pageMany = await page.layDown(many);
-  await clear(many, plan);
-  let [peakLarge, pageLarge] = [];
-  if (Number(gib) > 0) {
-    makeLarge(Number(gib) * 2 ** 30);
-    await new Promise((resolve) => setTimeout(resolve, 100));
-    const large = { root, folder: 'large', token: TOKEN };
-    writeFileSync(`/proc/${server.pid}/clear_refs`, '5');
-    pageLarge = await page.layDown(large);
-    peakLarge = status('VmHWM') - idle;
-  }
-  await page.close();
-  const mb = (bytes) => bytes && Math.round(bytes / 1e6);
-  console.log(
-    JSON.stringify({
-      ...{
-        bench: 'assemble',
-        files: plan.steps.length - 1,
-        seconds: digits(median(ours)),
-        cpSyncSeconds: digits(median(copied)),
-      },
-      ...{ timesCpSync: digits(median(ours.map((own, i) => own / copied[i]))) },
-      ...{ peakMB: mb(peakMany), largeGiB: Number(gib), peakLargeMB: mb(peakLarge) },
-      ...{ pageMB: mb(pageMany), pageLargeMB: mb(pageLarge) },
-    }),
-  );
-} finally {
-  server?.kill('SIGKILL');
-  rmSync(work, { recursive: true, force: true });
+// From a quarter of the mean size to a bit under twice of it.
+if (/^\d+$/.test(argument))
+  putFiles(join(root, 'many'), Number(argument), (at) => (2 ** 30 / argument) * (0.25 + 1.5 * at));
+else {
+  mkdirSync(root);
+  tool('cp', ['-r', argument, join(root, 'many')]);
 }
-process.exit();
+const { planOf, layDown, clear, keep, planRepair } = await load(work, 'bench/assemble-node.ts');
+const server = await startServer(PORT, { roots: root });
+const { fetch } = globalThis;
+globalThis.fetch = (url, init) => fetch(new URL(url, `http://127.0.0.1:${PORT}`), init);
+const idle = memoryOf(server.pid);
+
+const many = { root, folder: 'many', token: TOKEN };
+const plan = await planOf(many);
+if (isInPlace) {
+  tell(await inPlace(many, plan, { keep, planOf, planRepair, layDown, clear }));
+  end();
+}
+const [ours, copied] = [[], []];
+for (let round = 0; round < ROUNDS; round++) {
+  copied.push(await copyAndSync(join(root, 'many'), join(work, 'copy')));
+  ours.push(await seconds(() => layDown(many, plan)));
+  await clear(many, plan);
+}
+const peakMany = memoryOf(server.pid, 'VmHWM') - idle;
+const page = await openOwnPage(await bundle('bench/assemble-node.ts'));
+const pageMany = await page.layDown(many);
+await clear(many, plan);
+let [peakLarge, pageLarge] = [];
+if (Number(gib) > 0) {
+  makeLarge(Number(gib) * 2 ** 30);
+  await new Promise((resolve) => setTimeout(resolve, 100));
+  const large = { root, folder: 'large', token: TOKEN };
+  forgetMost(server.pid);
+  pageLarge = await page.layDown(large);
+  peakLarge = memoryOf(server.pid, 'VmHWM') - idle;
+}
+const mb = (bytes) => bytes && Math.round(bytes / 1e6);
+tell({
+  ...{
+    bench: 'assemble',
+    files: plan.steps.length - 1,
+    seconds: digits(median(ours)),
+    cpSyncSeconds: digits(median(copied)),
+  },
+  ...{ timesCpSync: digits(median(ours.map((own, i) => own / copied[i]))) },
+  ...{ peakMB: mb(peakMany), largeGiB: Number(gib), peakLargeMB: mb(peakLarge) },
+  ...{ pageMB: mb(pageMany), pageLargeMB: mb(pageLarge) },
+});
+end();

@@ -1,11 +1,5 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
-import { chromium } from '@playwright/test';
-import { bundle } from '../scripts/bundle.mjs';
+import { end, load, openPage, startServer, tell, workFolder } from './kit.mjs';
 import { answered, longestTask, told } from './page-times.mjs';
-import { startServer } from './start-server.mjs';
 
 /*
  * node bench/board.mjs [QUESTION.json] [PICTURE.png]
@@ -16,10 +10,7 @@ import { startServer } from './start-server.mjs';
  */
 const PORT = 4188;
 const [question, picture] = process.argv.slice(2);
-const work = mkdtempSync(join(tmpdir(), 'regressum-board-'));
-const module = join(work, 'choose-node.mjs');
-writeFileSync(module, await bundle('bench/choose-node.ts', { forNode: true }));
-const { makeQuestion, readQuestion, LARGE } = await import(pathToFileURL(module).href);
+const { makeQuestion, readQuestion, LARGE } = await load(workFolder('board'), 'bench/choose-node.ts');
 
 /** The service's index with other builds, all made of the files of one of its own. */
 function indexWith(index, builds) {
@@ -97,43 +88,31 @@ async function measure(page) {
   };
 }
 
-let server;
-let browser;
-try {
-  const asked = question && question !== '-' ? readQuestion(question) : makeQuestion(1, LARGE);
-  server = await startServer(PORT);
-  browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  page.setDefaultTimeout(120_000);
-  await page.goto(`http://127.0.0.1:${PORT}/`);
-  await page.getByRole('button', { name: /Check every file/ }).click();
-  await page.getByRole('heading', { name: '3.1.1' }).waitFor();
-  await page.keyboard.press('c');
-  const demo = await measure(page);
+const asked = question && question !== '-' ? readQuestion(question) : makeQuestion(1, LARGE);
+await startServer(PORT);
+const page = await openPage();
+await page.goto(`http://127.0.0.1:${PORT}/`);
+await page.getByRole('button', { name: /Check every file/ }).click();
+await page.getByRole('heading', { name: '3.1.1' }).waitFor();
+await page.keyboard.press('c');
+const demo = await measure(page);
 
-  await page.route('**/depots/index.json', async (route) => {
-    const response = await route.fetch();
-    await route.fulfill({ response, json: indexWith(await response.json(), asked.builds) });
-  });
-  await page.route('**/catalogue/index.json', (route) => route.fulfill({ json: asked.catalogue }));
-  await want(page, asked.weights);
-  await page.goto(page.url().replace(/choose.*/, 'survey'));
-  await page.getByRole('button', { name: 'Check changed files only' }).click();
-  await page
-    .getByRole('link', { name: new RegExp(`^${asked.builds.at(-1).replaceAll('.', '\\.')}, .* mods run`) })
-    .waitFor();
-  await page.goto(page.url().replace(/survey.*/, 'choose'));
-  const large = await measure(page);
-  if (picture) await page.screenshot({ path: picture });
-  console.log(
-    JSON.stringify({
-      ...{ bench: 'board', what: 'milliseconds; 0 is a task below 50' },
-      ...{ mods: asked.catalogue.mods.length, builds: asked.builds.length, large, demo },
-    }),
-  );
-} finally {
-  await browser?.close();
-  server?.kill('SIGKILL');
-  rmSync(work, { recursive: true });
-}
-process.exit();
+await page.route('**/depots/index.json', async (route) => {
+  const response = await route.fetch();
+  await route.fulfill({ response, json: indexWith(await response.json(), asked.builds) });
+});
+await page.route('**/catalogue/index.json', (route) => route.fulfill({ json: asked.catalogue }));
+await want(page, asked.weights);
+await page.goto(page.url().replace(/choose.*/, 'survey'));
+await page.getByRole('button', { name: 'Check changed files only' }).click();
+await page
+  .getByRole('link', { name: new RegExp(`^${asked.builds.at(-1).replaceAll('.', '\\.')}, .* mods run`) })
+  .waitFor();
+await page.goto(page.url().replace(/survey.*/, 'choose'));
+const large = await measure(page);
+if (picture) await page.screenshot({ path: picture });
+tell({
+  ...{ bench: 'board', what: 'milliseconds; 0 is a task below 50' },
+  ...{ mods: asked.catalogue.mods.length, builds: asked.builds.length, large, demo },
+});
+end();

@@ -1,21 +1,23 @@
-import { spawn, spawnSync } from 'node:child_process';
-import { createHash, randomFillSync } from 'node:crypto';
-import {
-  createReadStream,
-  mkdirSync,
-  mkdtempSync,
-  readFileSync,
-  realpathSync,
-  rmSync,
-  statSync,
-  writeFileSync,
-} from 'node:fs';
-import { createServer } from 'node:http';
-import { tmpdir } from 'node:os';
+import { randomFillSync } from 'node:crypto';
+import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { fileURLToPath, pathToFileURL } from 'node:url';
-import { bundle } from '../scripts/bundle.mjs';
-import { startServer } from './start-server.mjs';
+import { Worker, isMainThread, parentPort, workerData } from 'node:worker_threads';
+import {
+  digits,
+  end,
+  load,
+  memoryOf,
+  put,
+  seconds,
+  serveFolder,
+  sha256,
+  startServer,
+  tell,
+  TOKEN,
+  tool,
+  watchMost,
+  workFolder,
+} from './kit.mjs';
 
 /*
  * node bench/bring.mjs [FILES] [MIB] [ranges|whole]
@@ -25,109 +27,54 @@ import { startServer } from './start-server.mjs';
  * server's process above idle. Needs a build, aria2 and coreutils. Works in TMPDIR.
  */
 const PORT = 4189;
-const CONNECTIONS = 16;
-const TOKEN = 'bench';
+const CONNECTIONS = '16';
 const PIECE = 1 << 20;
 
-if (process.argv[2] === 'serve') {
-  const [, , , folder, parts] = process.argv;
-  createServer((request, response) => {
-    const path = join(folder, decodeURIComponent(new URL(request.url, 'http://x').pathname));
-    const { size } = statSync(path);
-    const range = parts !== 'whole' ? /^bytes=(\d+)-(\d*)$/.exec(request.headers.range ?? '') : null;
-    const start = range ? Number(range[1]) : 0;
-    const end = range && range[2] !== '' ? Math.min(size - 1, Number(range[2])) : size - 1;
-    response.writeHead(range ? 206 : 200, {
-      'Content-Length': end - start + 1,
-      ...(range && { 'Content-Range': `bytes ${start}-${end}/${size}` }),
-      ...(parts !== 'whole' && { 'Accept-Ranges': 'bytes' }),
-    });
-    createReadStream(path, { start, end, highWaterMark: 1 << 20 }).pipe(response);
-  }).listen(0, '127.0.0.1', function () {
-    process.stdout.write(`${this.address().port}\n`);
-  });
-} else await measure();
+/** The source is served by a thread of its own, which nothing that is measured holds up. */
+if (!isMainThread) {
+  const source = await serveFolder(workerData.folder, 0, { ranges: workerData.ranges });
+  parentPort.postMessage(source.address().port);
+} else await measure(...process.argv.slice(2));
 
-async function measure() {
-  const [files = '2000', mib = '1024', parts = 'ranges'] = process.argv.slice(2);
-  const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-bring-')));
-  const source = join(work, 'source');
-  const root = join(work, 'game');
-  for (const folder of [source, root, join(work, 'theirs')]) mkdirSync(folder);
+async function measure(files = '2000', mib = '1024', parts = 'ranges') {
+  const work = workFolder('bring');
+  const [source, root, theirs] = ['source', 'game', 'theirs'].map((name) => join(work, name));
+  for (const folder of [root, theirs]) mkdirSync(folder);
   const size = Math.max(1, Math.round((Number(mib) * PIECE) / Number(files)));
-  const published = [];
-  const sums = [];
-  for (let i = 0; i < Number(files); i++) {
-    const name = `file-${i}.dat`;
-    const pieces = [];
-    const whole = createHash('sha256');
-    writeFileSync(join(source, name), '');
-    for (let at = 0; at < size; at += PIECE) {
-      const bytes = randomFillSync(Buffer.alloc(Math.min(PIECE, size - at)));
-      writeFileSync(join(source, name), bytes, { flag: 'a' });
-      pieces.push(createHash('sha256').update(bytes).digest('hex'));
-      whole.update(bytes);
-    }
-    sums.push(`${whole.digest('hex')}  ${name}`);
-    published.push({ name, size, pieces, sha256: sums.at(-1).slice(0, 64) });
-  }
-  const serving = spawn(process.execPath, [fileURLToPath(import.meta.url), 'serve', source, parts], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  const [port] = await new Promise((resolve) => serving.stdout.once('data', (text) => resolve([Number(text)])));
-  const server = await startServer(PORT, {
-    REGRESSUM_ROOTS: root,
-    REGRESSUM_TOKEN: TOKEN,
-    REGRESSUM_DEMO: 'no',
-    REGRESSUM_WRITE: 'yes',
-  });
-  try {
-    const code = join(work, 'bring-node.mjs');
-    writeFileSync(code, await bundle('bench/bring-node.ts', { forNode: true }));
-    const { bringAll } = await import(pathToFileURL(code).href);
-    const memory = () => 1024 * Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${server.pid}/status`, 'utf8'))[1]);
-    const idle = memory();
-    let most = idle;
-    const watch = setInterval(() => (most = Math.max(most, memory())), 20);
-    const seconds = async (run) => {
-      const start = performance.now();
-      const result = await run();
-      return { taken: (performance.now() - start) / 1000, result };
-    };
-    const origin = `/from/typed/http/127.0.0.1:${port}`;
-    const ours = await seconds(() =>
-      bringAll(
-        `http://127.0.0.1:${PORT}`,
-        { root, token: TOKEN },
-        published.map(({ name, ...file }) => ({ ...file, href: `${origin}/${name}` })),
-      ),
+  const published = Array.from({ length: Number(files) }, (_, i) => {
+    const bytes = randomFillSync(Buffer.alloc(size));
+    put(join(source, `file-${i}.dat`), bytes);
+    const pieces = Array.from({ length: Math.ceil(size / PIECE) }, (_, at) =>
+      sha256(bytes.subarray(at * PIECE, (at + 1) * PIECE)),
     );
-    clearInterval(watch);
-    writeFileSync(join(work, 'list'), published.map(({ name }) => `http://127.0.0.1:${port}/${name}\n`).join(''));
-    writeFileSync(join(work, 'theirs/sums'), `${sums.join('\n')}\n`);
-    const run = (command, args) => {
-      const { status, stderr } = spawnSync(command, args, { cwd: join(work, 'theirs'), encoding: 'utf8' });
-      if (status !== 0) throw new Error(`${command}: ${stderr}`);
-    };
-    const theirs = await seconds(async () => {
-      run('aria2c', ['-q', '-i', join(work, 'list'), '-j', String(CONNECTIONS), '-x', '4', '--file-allocation=none']);
-      run('sha256sum', ['-c', '--quiet', 'sums']);
-    });
-    const digits = (n) => Number(n.toFixed(2));
-    console.log(
-      JSON.stringify({
-        ...{ bench: 'bring', files: Number(files), MiB: Number(mib), parts },
-        ...{ seconds: digits(ours.taken), referenceSeconds: digits(theirs.taken) },
-        ratio: digits(theirs.taken / ours.taken),
-        filesPerSecond: Math.round(Number(files) / ours.taken),
-        ...ours.result,
-        memoryAboveIdleMB: Math.round((most - idle) / 1e6),
-      }),
-    );
-  } finally {
-    server.kill('SIGKILL');
-    serving.kill('SIGKILL');
-    rmSync(work, { recursive: true });
-  }
-  process.exit();
+    return { name: `file-${i}.dat`, size, pieces, sha256: sha256(bytes) };
+  });
+  const serving = new Worker(new URL(import.meta.url), { workerData: { folder: source, ranges: parts !== 'whole' } });
+  const port = await new Promise((resolve) => serving.once('message', resolve));
+  const server = await startServer(PORT, { roots: root });
+  const { bringAll } = await load(work, 'bench/bring-node.ts');
+  const idle = memoryOf(server.pid);
+  const most = watchMost(() => memoryOf(server.pid));
+  const wanted = published.map(({ name, ...file }) => ({
+    ...file,
+    href: `/from/typed/http/127.0.0.1:${port}/${name}`,
+  }));
+  let brought;
+  const ours = await seconds(async () => {
+    brought = await bringAll(`http://127.0.0.1:${PORT}`, { root, token: TOKEN }, wanted);
+  });
+  const memoryAboveIdleMB = Math.round((most() - idle) / 1e6);
+  writeFileSync(join(work, 'list'), published.map(({ name }) => `http://127.0.0.1:${port}/${name}\n`).join(''));
+  writeFileSync(join(theirs, 'sums'), published.map((file) => `${file.sha256}  ${file.name}\n`).join(''));
+  const reference = await seconds(() => {
+    const list = ['-i', join(work, 'list'), '-j', CONNECTIONS, '-x', '4', '--file-allocation=none'];
+    tool('aria2c', ['-q', ...list], { cwd: theirs });
+    tool('sha256sum', ['-c', '--quiet', 'sums'], { cwd: theirs });
+  });
+  tell({
+    ...{ bench: 'bring', files: Number(files), MiB: Number(mib), parts },
+    ...{ seconds: digits(ours), referenceSeconds: digits(reference), ratio: digits(reference / ours) },
+    ...{ filesPerSecond: Math.round(Number(files) / ours), ...brought, memoryAboveIdleMB },
+  });
+  end();
 }

@@ -1,11 +1,9 @@
-import { execFileSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { mkdirSync, mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { execFileSync, spawnSync } from 'node:child_process';
+import { mkdirSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { chance } from './chance.mjs';
+import { addBuild, digits, end, put, seconds, serveFolder, sha256, tell, tool, workFolder } from './kit.mjs';
 import { openModdedGame } from './own-game.mjs';
-import { serveFolder } from './serve-folder.mjs';
 
 /*
  * node bench/carry.mjs [TABLES] [ROWS] [SEED]
@@ -18,13 +16,8 @@ import { serveFolder } from './serve-folder.mjs';
 const [wantedTables = '100', wantedRows = '5000', seed = '1'] = process.argv.slice(2);
 const [TABLES, ROWS] = [Number(wantedTables), Number(wantedRows)];
 const [PORT, SOURCE_PORT] = [4196, 4197];
-const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-carry-')));
+const work = workFolder('carry');
 const { upTo } = chance(seed);
-
-function put(path, bytes) {
-  mkdirSync(dirname(path), { recursive: true });
-  writeFileSync(path, bytes);
-}
 
 const nameOf = (table) => `tables/part-${table}.csv`;
 const textOf = (rows) => ['id,name,toll,depth', ...rows.map((row) => row.join(','))].join('\n') + '\n';
@@ -48,18 +41,14 @@ const root = join(work, 'root/game');
 for (const [number, build] of builds.entries()) {
   put(join(work, 'base/game.prog'), `program ${number}`.repeat(100));
   tables.forEach((rows, i) => put(join(work, 'base', nameOf(i)), textOf(build(rows))));
-  execFileSync(process.execPath, [
-    'scripts/make-source.mjs',
-    ...['--game', join(work, 'game.json'), '--label', `${number + 1}.0`, '--date', `2026-0${number + 1}-01`],
-    ...['--on', 'live', '--from', `base=${join(work, 'base')}`, '--with-files', '--to', join(work, 'source')],
-  ]);
+  addBuild(work, `${number + 1}.0`, `2026-0${number + 1}-01`, { base: join(work, 'base') }, '--with-files');
 }
 mkdirSync(dirname(root), { recursive: true });
-execFileSync('cp', ['-r', join(work, 'base'), root]);
+tool('cp', ['-r', join(work, 'base'), root]);
 const files = tables.map((rows, i) => {
   const [path, bytes] = [`mods/tolls/${nameOf(i)}`, Buffer.from(textOf(modOf(rows)))];
   put(join(root, path), bytes);
-  return { path, size: bytes.length, sha256: createHash('sha256').update(bytes).digest('hex'), href: '' };
+  return { path, size: bytes.length, sha256: sha256(bytes), href: '' };
 });
 put(join(root, 'mods/list.txt'), 'tolls\n');
 const release = {
@@ -84,14 +73,12 @@ put(join(work, 'catalogue.json'), JSON.stringify({ format: 'regressum-mod-catalo
 
 /** What git takes for the same merges, its starts included. */
 function byGit() {
-  const start = performance.now();
-  for (let i = 0; i < TABLES; i++) {
-    const of = (what) => join(work, 'git', `${what}-${i}`);
-    execFileSync('git', ['merge-file', '-q', '-p', of('ours'), of('base'), of('theirs')], {
-      stdio: ['ignore', 'ignore', 'ignore'],
-    });
-  }
-  return (performance.now() - start) / 1000;
+  return seconds(() => {
+    for (let i = 0; i < TABLES; i++) {
+      const files = ['ours', 'base', 'theirs'].map((what) => join(work, 'git', `${what}-${i}`));
+      execFileSync('git', ['merge-file', '-q', '-p', ...files], { stdio: 'ignore' });
+    }
+  });
 }
 tables.forEach((rows, i) => {
   put(join(work, 'git', `base-${i}`), textOf(builds[1](rows)));
@@ -99,65 +86,49 @@ tables.forEach((rows, i) => {
   put(join(work, 'git', `theirs-${i}`), textOf(builds[2](rows)));
 });
 
-const running = {};
-const source = await serveFolder(join(work, 'source'), SOURCE_PORT);
-try {
-  const { page, home } = await openModdedGame(work, PORT, running, `http://127.0.0.1:${SOURCE_PORT}`);
-  page.setDefaultTimeout(300_000);
-  await page.goto(`${home}/carry?mod=tolls&build=3.0`);
-  await page.getByText(/files at each of 2 builds are compared/).waitFor();
-  await page.getByRole('button', { name: /^Fetch \d/ }).click();
-  await page.getByText(/Its files are nearest to those of 2\.0/).waitFor();
-  await page.getByRole('button', { name: `Carry ${TABLES} files forward` }).waitFor();
+await serveFolder(join(work, 'source'), SOURCE_PORT);
+const { page, home } = await openModdedGame(work, PORT, `http://127.0.0.1:${SOURCE_PORT}`);
+page.setDefaultTimeout(300_000);
+await page.goto(`${home}/carry?mod=tolls&build=3.0`);
+await page.getByText(/files at each of 2 builds are compared/).waitFor();
+await page.getByRole('button', { name: /^Fetch \d/ }).click();
+await page.getByText(/Its files are nearest to those of 2\.0/).waitFor();
+await page.getByRole('button', { name: `Carry ${TABLES} files forward` }).waitFor();
 
-  // Opened again with everything at hand, from the first byte of the page to the last table.
-  await page.addInitScript(() => {
-    window.longest = 0;
-    new PerformanceObserver((list) => {
-      for (const { duration } of list.getEntries()) window.longest = Math.max(window.longest, duration);
-    }).observe({ type: 'longtask', buffered: true });
-  });
-  const opened = async (address, shown) => {
-    const start = performance.now();
+// Opened again with everything at hand, from the first byte of the page to the last table.
+await page.addInitScript(() => {
+  window.longest = 0;
+  new PerformanceObserver((list) => {
+    for (const { duration } of list.getEntries()) window.longest = Math.max(window.longest, duration);
+  }).observe({ type: 'longtask', buffered: true });
+});
+const opened = (address, shown) =>
+  seconds(async () => {
     await page.goto(address);
     await shown.waitFor();
-    return (performance.now() - start) / 1000;
-  };
-  const list = page.getByRole('heading', { name: /to (be carried|carry) to 3.0/ });
-  const pageSeconds = await opened(`${home}/carry?build=3.0`, list);
-  const all = page.getByRole('button', { name: `Carry ${TABLES} files forward` });
-  const seconds = (await opened(`${home}/carry?mod=tolls&build=3.0`, all)) - pageSeconds;
-  const longestTaskMs = await page.evaluate(() => window.longest);
-  const saved = page.waitForEvent('download');
-  await page.getByRole('button', { name: 'Archive' }).click();
-  await (await saved).saveAs(join(work, 'carried.zip'));
-  execFileSync('unzip', ['-q', join(work, 'carried.zip'), '-d', join(work, 'carried')]);
-  const right = tables.filter((rows, i) => {
-    put(join(work, 'wanted'), textOf(wanted(rows)));
-    try {
-      execFileSync('cmp', ['-s', join(work, 'wanted'), join(work, 'carried/mods/tolls', nameOf(i))]);
-      return true;
-    } catch {
-      return false;
-    }
-  }).length;
-  const digits = (n) => Number(n.toFixed(2));
-  console.log(
-    JSON.stringify({
-      ...{ bench: 'carry', tables: TABLES, rows: ROWS, right },
-      ...{
-        seconds: digits(seconds),
-        pageSeconds: digits(pageSeconds),
-        gitSeconds: digits(byGit()),
-        longestTaskMs: Math.round(longestTaskMs),
-      },
-    }),
-  );
-  if (right < TABLES) process.exitCode = 1;
-} finally {
-  await running.browser?.close();
-  running.server?.kill();
-  source.close();
-  source.closeAllConnections();
-  rmSync(work, { recursive: true, force: true, maxRetries: 5 });
-}
+  });
+const list = page.getByRole('heading', { name: /to (be carried|carry) to 3.0/ });
+const pageSeconds = await opened(`${home}/carry?build=3.0`, list);
+const all = page.getByRole('button', { name: `Carry ${TABLES} files forward` });
+const taken = (await opened(`${home}/carry?mod=tolls&build=3.0`, all)) - pageSeconds;
+const longestTaskMs = await page.evaluate(() => window.longest);
+const saved = page.waitForEvent('download');
+await page.getByRole('button', { name: 'Archive' }).click();
+await (await saved).saveAs(join(work, 'carried.zip'));
+tool('unzip', ['-q', join(work, 'carried.zip'), '-d', join(work, 'carried')]);
+const right = tables.filter((rows, i) => {
+  put(join(work, 'wanted'), textOf(wanted(rows)));
+  const { status } = spawnSync('cmp', ['-s', join(work, 'wanted'), join(work, 'carried/mods/tolls', nameOf(i))]);
+  return status === 0;
+}).length;
+tell({
+  ...{ bench: 'carry', tables: TABLES, rows: ROWS, right },
+  ...{
+    seconds: digits(taken),
+    pageSeconds: digits(pageSeconds),
+    gitSeconds: digits(await byGit()),
+    longestTaskMs: Math.round(longestTaskMs),
+  },
+});
+if (right < TABLES) process.exitCode = 1;
+end();

@@ -1,9 +1,5 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
 import loadHighs from 'highs';
-import { bundle } from '../scripts/bundle.mjs';
+import { load, tell, workFolder } from './kit.mjs';
 
 /*
  * node bench/choose.mjs [QUESTION.json | INSTANCES]
@@ -13,11 +9,9 @@ import { bundle } from '../scripts/bundle.mjs';
  * the same; it is asked on every build of the smaller ones, and on every tenth of the large one. Prints one line of JSON
  * each.
  */
-const work = mkdtempSync(join(tmpdir(), 'regressum-choose-'));
-const module = join(work, 'choose-node.mjs');
-writeFileSync(module, await bundle('bench/choose-node.ts', { forNode: true }));
-const { makeQuestion, readQuestion, wishesOf, solveAt, programAt, LARGE, HARD } = await import(
-  pathToFileURL(module).href
+const { makeQuestion, readQuestion, wishesOf, solveAt, programAt, LARGE, HARD } = await load(
+  workFolder('choose'),
+  'bench/choose-node.ts',
 );
 const highs = await loadHighs();
 
@@ -26,7 +20,7 @@ const timed = (run) => {
   const result = run();
   return { seconds: (performance.now() - start) / 1000, result };
 };
-const digits = (n) => Number(n.toPrecision(3));
+const threeDigits = (n) => Number(n.toPrecision(3));
 
 /** Solves a question at each build, and asks the reference on every `each`-th of them. */
 function compare(question, each = 1) {
@@ -49,65 +43,59 @@ function compare(question, each = 1) {
 }
 
 const report = (what, { seconds, asked, oursAsked, reference, exact, differs }, more) =>
-  console.log(
-    JSON.stringify({
-      ...{ bench: 'choose', what, ...more, seconds: digits(seconds), provenBest: exact },
-      ...{ comparedWithReference: asked, differsFromReference: differs, timesReference: digits(reference / oursAsked) },
-    }),
-  );
+  tell({
+    ...{ bench: 'choose', what, ...more, seconds: threeDigits(seconds), provenBest: exact },
+    ...{
+      comparedWithReference: asked,
+      differsFromReference: differs,
+      timesReference: threeDigits(reference / oursAsked),
+    },
+  });
 
 const [argument = '200'] = process.argv.slice(2);
-try {
-  if (!/^\d+$/.test(argument)) {
-    const question = readQuestion(argument);
-    report(argument, compare(question), { builds: question.builds.length });
-  } else {
-    const large = makeQuestion(1, LARGE);
-    report('large', compare(large, 10), { mods: LARGE.mods, builds: LARGE.builds });
-    const wishes = wishesOf(large);
-    const whatIfs = Object.keys(large.weights)
-      .slice(0, 15)
-      .map((id) => {
-        const weights = new Map(wishes.weights).set(id, wishes.weights.get(id) === 'must' ? 'spare' : 'must');
-        return timed(() => large.builds.forEach((build) => solveAt(large, { ...wishes, weights }, build))).seconds;
-      });
-    console.log(
-      JSON.stringify({
-        bench: 'choose',
-        what: 'what-if on the large one, all builds',
-        builds: LARGE.builds,
-        worstMs: digits(1000 * Math.max(...whatIfs)),
-      }),
-    );
-    const all = { seconds: 0, asked: 0, oursAsked: 0, reference: 0, exact: 0, differs: 0 };
-    for (let seed = 1; seed <= Number(argument); seed++) {
-      const shape = {
-        mods: 20 + (seed % 40),
-        releases: 2 + (seed % 4),
-        builds: 6,
-        depth: 1 + (seed % 6),
-        conflicts: 0.1 + (seed % 5) / 10,
-        oneOf: (seed % 4) / 5,
-      };
-      const sums = compare(makeQuestion(seed, shape));
-      for (const name of Object.keys(all)) all[name] += sums[name];
-    }
-    report('seeded', all, { instances: Number(argument) });
-    for (let seed = 1; seed <= 5; seed++) {
-      const hard = makeQuestion(seed, HARD);
-      const own = hard.builds.map((build) => timed(() => solveAt(hard, wishesOf(hard), build)));
-      console.log(
-        JSON.stringify({
-          bench: 'choose',
-          what: 'hard',
-          seed,
-          mods: HARD.mods,
-          seconds: digits(own[0].seconds),
-          ...own[0].result,
-        }),
-      );
-    }
+if (!/^\d+$/.test(argument)) {
+  const question = readQuestion(argument);
+  report(argument, compare(question), { builds: question.builds.length });
+} else {
+  const large = makeQuestion(1, LARGE);
+  report('large', compare(large, 10), { mods: LARGE.mods, builds: LARGE.builds });
+  const wishes = wishesOf(large);
+  const whatIfs = Object.keys(large.weights)
+    .slice(0, 15)
+    .map((id) => {
+      const weights = new Map(wishes.weights).set(id, wishes.weights.get(id) === 'must' ? 'spare' : 'must');
+      return timed(() => large.builds.forEach((build) => solveAt(large, { ...wishes, weights }, build))).seconds;
+    });
+  tell({
+    bench: 'choose',
+    what: 'what-if on the large one, all builds',
+    builds: LARGE.builds,
+    worstMs: threeDigits(1000 * Math.max(...whatIfs)),
+  });
+  const all = { seconds: 0, asked: 0, oursAsked: 0, reference: 0, exact: 0, differs: 0 };
+  for (let seed = 1; seed <= Number(argument); seed++) {
+    const shape = {
+      mods: 20 + (seed % 40),
+      releases: 2 + (seed % 4),
+      builds: 6,
+      depth: 1 + (seed % 6),
+      conflicts: 0.1 + (seed % 5) / 10,
+      oneOf: (seed % 4) / 5,
+    };
+    const sums = compare(makeQuestion(seed, shape));
+    for (const name of Object.keys(all)) all[name] += sums[name];
   }
-} finally {
-  rmSync(work, { recursive: true });
+  report('seeded', all, { instances: Number(argument) });
+  for (let seed = 1; seed <= 5; seed++) {
+    const hard = makeQuestion(seed, HARD);
+    const own = hard.builds.map((build) => timed(() => solveAt(hard, wishesOf(hard), build)));
+    tell({
+      bench: 'choose',
+      what: 'hard',
+      seed,
+      mods: HARD.mods,
+      seconds: threeDigits(own[0].seconds),
+      ...own[0].result,
+    });
+  }
 }

@@ -1,24 +1,11 @@
 import { spawnSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import {
-  chmodSync,
-  mkdirSync,
-  mkdtempSync,
-  readFileSync,
-  realpathSync,
-  rmSync,
-  statfsSync,
-  statSync,
-  writeFileSync,
-} from 'node:fs';
+import { chmodSync, mkdirSync, readFileSync, rmSync, statfsSync, statSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
-import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
-import { pathToFileURL } from 'node:url';
+import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { bundle } from '../scripts/bundle.mjs';
 import { chance } from './chance.mjs';
-import { startServer } from './start-server.mjs';
+import { load, put, sha256, startServer, tell, TOKEN, workFolder } from './kit.mjs';
 
 /*
  * node bench/faults.mjs [N] [SEED] [child | server | browser]
@@ -34,37 +21,27 @@ import { startServer } from './start-server.mjs';
 if (process.argv[2] === '--store') await sumsOfStore(...process.argv.slice(3));
 
 async function sumsOfStore(acts = '500', seed = '1') {
-  let isRight = false;
-  const folder = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-sums-')));
-  try {
-    const module = join(folder, 'store.mjs');
-    writeFileSync(module, await bundle('bench/store-node.ts', { forNode: true }));
-    const { randomActs } = await import(pathToFileURL(module).href);
-    mkdirSync(join(folder, 'game'));
-    const told = await randomActs(join(folder, 'game'), Number(acts), Number(seed));
-    console.log(JSON.stringify({ bench: 'faults --store', seed: Number(seed), ...told }));
-    isRight = told.wrongSums + told.orphaned === 0;
-  } finally {
-    rmSync(folder, { recursive: true, force: true });
-  }
-  process.exit(isRight ? 0 : 1);
+  const folder = workFolder('sums');
+  const { randomActs } = await load(folder, 'bench/store-node.ts');
+  mkdirSync(join(folder, 'game'));
+  const told = await randomActs(join(folder, 'game'), Number(acts), Number(seed));
+  tell({ bench: 'faults --store', seed: Number(seed), ...told });
+  process.exit(told.wrongSums + told.orphaned === 0 ? 0 : 1);
 }
 
 const [wanted = '30', seed = '1', only] = process.argv.slice(2);
 const N = Number(wanted);
 const STORE = 'regressum-store';
 const PORT = 4189;
-const TOKEN = 'bench';
-const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-faults-')));
+const work = workFolder('faults');
 
 const { next, upTo, one } = chance(seed);
 
-const sha = (bytes) => createHash('sha256').update(bytes).digest('hex');
 const PIECE = 1 << 20;
 function keyOf(text) {
   const bytes = Buffer.from(text);
   const pieces = [];
-  for (let at = 0; at === 0 || at < bytes.length; at += PIECE) pieces.push(sha(bytes.subarray(at, at + PIECE)));
+  for (let at = 0; at === 0 || at < bytes.length; at += PIECE) pieces.push(sha256(bytes.subarray(at, at + PIECE)));
   return `${bytes.length}:${pieces.join('')}`;
 }
 
@@ -118,13 +95,15 @@ function scenario(number) {
   }
   const picture = (files, flags = new Set()) =>
     JSON.stringify(
-      [...files].map(([path, text]) => [path, sha(Buffer.from(text)) + (flags.has(path) ? ' read-only' : '')]).sort(),
+      [...files]
+        .map(([path, text]) => [path, sha256(Buffer.from(text)) + (flags.has(path) ? ' read-only' : '')])
+        .sort(),
     );
   return {
     set: { version: 1, id, at: 0, what: 'edit', facts: {}, steps },
     before,
     // Their bytes must be somewhere, whatever happens: before, what lay there; after, what came.
-    contents: new Set([...before.values()].map((text) => sha(Buffer.from(text)))),
+    contents: new Set([...before.values()].map((text) => sha256(Buffer.from(text)))),
     pictures: { back: picture(before), on: picture(after, flagged) },
   };
 }
@@ -142,7 +121,7 @@ function filesBelow(folder) {
 const linesOf = (folder) =>
   filesBelow(folder).map((path) => {
     const readOnly = (statSync(join(folder, path)).mode & 0o222) === 0 ? ' read-only' : '';
-    return [path, sha(readFileSync(join(folder, path))) + readOnly];
+    return [path, sha256(readFileSync(join(folder, path))) + readOnly];
   });
 
 /** What a store has for good: which tree counts, and what was done. */
@@ -164,10 +143,7 @@ function realFolder(name) {
   return {
     root,
     layOut(files) {
-      for (const [path, text] of files) {
-        mkdirSync(dirname(join(root, path)), { recursive: true });
-        writeFileSync(join(root, path), text);
-      }
+      for (const [path, text] of files) put(join(root, path), text);
     },
     pictureOf,
     remove() {
@@ -218,7 +194,7 @@ function inChild(folder, order, how = 'whole') {
   return stdout.toString().trim() || `status ${status} ${stderr.toString().slice(-300)}`;
 }
 
-const serve = (root) => startServer(PORT, { REGRESSUM_ROOTS: root, REGRESSUM_TOKEN: TOKEN, REGRESSUM_WRITE: 'yes' });
+const serve = (root) => startServer(PORT, { roots: root });
 
 /** Asks a server to run a set, and kills it after some milliseconds; undefined lets it come to its end. */
 async function onServer(folder, { set, way }, cutAfter) {
@@ -378,7 +354,7 @@ try {
     place.remove();
   }
   pages.close();
-  console.log(JSON.stringify({ bench: 'faults', seed: Number(seed), ...told, byKind }));
+  tell({ bench: 'faults', seed: Number(seed), ...told, byKind });
 } finally {
   if (SMALL_DISK) spawnSync('umount', [SMALL_DISK]);
   rmSync(work, { recursive: true, force: true });

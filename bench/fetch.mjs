@@ -1,27 +1,24 @@
-import { execFileSync, spawnSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import {
-  closeSync,
-  cpSync,
-  existsSync,
-  mkdirSync,
-  mkdtempSync,
-  openSync,
-  readdirSync,
-  readFileSync,
-  readSync,
-  realpathSync,
-  rmSync,
-  statSync,
-  symlinkSync,
-  writeFileSync,
-} from 'node:fs';
-import { tmpdir } from 'node:os';
+import { execFileSync } from 'node:child_process';
+import { closeSync, cpSync, existsSync, mkdirSync, openSync, readFileSync, readSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { pathToFileURL } from 'node:url';
-import { bundle } from '../scripts/bundle.mjs';
-import { serveFolder } from './serve-folder.mjs';
-import { startServer } from './start-server.mjs';
+import {
+  addBuild,
+  digits,
+  end,
+  filesBelow,
+  hasTool,
+  load,
+  memoryOf,
+  put,
+  serveFolder,
+  sha256,
+  startServer,
+  tell,
+  TOKEN,
+  tool,
+  watchMost,
+  workFolder,
+} from './kit.mjs';
 
 /*
  * node bench/fetch.mjs OLD NEW [--usual]
@@ -39,34 +36,21 @@ import { startServer } from './start-server.mjs';
 const [OLD, NEW] = process.argv.slice(2, 4).map((path) => resolve(path));
 const isUsual = process.argv.includes('--usual');
 const [SOURCE_PORT, PORT] = [4187, 4188];
-const TOKEN = 'bench';
 const REQUEST_BYTES = 300;
 /** Of unpacking, ours and theirs: the best of them counts. */
 const ROUNDS = 5;
-const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-fetch-')));
+const work = workFolder('fetch');
 
-const sha = (bytes) => createHash('sha256').update(bytes).digest('hex');
-const seconds = (start) => (performance.now() - start) / 1000;
-const digits = (n) => Number(n.toFixed(2));
-const isEmpty = readdirSync(NEW, { recursive: true, withFileTypes: true }).every((entry) => !entry.isFile());
+const since = (start) => (performance.now() - start) / 1000;
+const isEmpty = filesBelow(NEW).length === 0;
 
 function makeSource() {
   const game = { format: 'regressum-game', version: 1, id: 'tree', title: 'Tree', rules: { own: [] }, sources: [] };
-  writeFileSync(join(work, 'game.json'), JSON.stringify(game));
+  put(join(work, 'game.json'), JSON.stringify(game));
   const start = performance.now();
-  for (const [label, folder] of isEmpty
-    ? [['1', OLD]]
-    : [
-        ['1', OLD],
-        ['2', NEW],
-      ])
-    execFileSync(process.execPath, [
-      'scripts/make-source.mjs',
-      ...['--game', join(work, 'game.json'), '--label', label, '--date', `2026-01-0${label}`, '--on', 'main'],
-      ...['--from', `all=${folder}`, '--with-files', ...(isUsual ? [] : ['--strongest'])],
-      ...['--to', join(work, 'source')],
-    ]);
-  return seconds(start);
+  for (const [label, folder] of isEmpty ? [['1', OLD]] : Object.entries({ 1: OLD, 2: NEW }))
+    addBuild(work, label, `2026-01-0${label}`, { all: folder }, '--with-files', ...(isUsual ? [] : ['--strongest']));
+  return since(start);
 }
 
 /** Counts what a server sends. */
@@ -83,16 +67,14 @@ function counted(server) {
   return sent;
 }
 
-const memoryOf = (pid) => 1024 * Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]);
-
 /** Whether what came, with what the folder has, is OLD. */
 function isOld(root, where) {
-  const paths = readdirSync(OLD, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile()).length;
+  const paths = filesBelow(OLD).length;
   return (
     paths === where.length &&
     where.every(({ path, at }) => {
       const file = at.content === undefined ? join(root, at.path) : join(root, 'regressum-store', at.content);
-      return existsSync(file) && sha(readFileSync(file)) === sha(readFileSync(join(OLD, path)));
+      return existsSync(file) && sha256(readFileSync(file)) === sha256(readFileSync(join(OLD, path)));
     })
   );
 }
@@ -105,118 +87,94 @@ function readPart(path, start, into) {
 
 /** What the usual programs send, or keep; undefined where they are not to be had. */
 function references(parts) {
-  const has = (program) => spawnSync(program, ['--version']).status === 0;
   const told = {};
-  if (has('zstd')) {
+  if (hasTool('zstd')) {
     told.archiveBytes = Number(execFileSync('sh', ['-c', 'tar -C "$1" -c . | zstd -19 -q | wc -c', 'sh', OLD]));
     const start = performance.now();
     for (const folder of isEmpty ? [OLD] : [OLD, NEW])
       execFileSync('sh', ['-c', 'tar -C "$1" -c . | zstd -9 -T2 -q > /dev/null', 'sh', folder]);
-    told.zstdSeconds = digits(seconds(start));
-    writeFileSync(join(work, 'plain'), Buffer.concat(parts));
+    told.zstdSeconds = digits(since(start));
+    put(join(work, 'plain'), Buffer.concat(parts));
     execFileSync('zstd', ['-9', '-q', join(work, 'plain')]);
     const taken = Array.from({ length: ROUNDS }, () => {
       const begun = performance.now();
       execFileSync('sh', ['-c', 'zstd -d -q -c "$1" > /dev/null', 'sh', join(work, 'plain.zst')]);
-      return seconds(begun);
+      return since(begun);
     });
     told.zstdMBs = digits(statSync(join(work, 'plain')).size / 1e6 / Math.min(...taken));
   }
-  if (has('rsync')) {
+  if (hasTool('rsync')) {
     cpSync(NEW, join(work, 'rsynced'), { recursive: true });
-    const said = execFileSync(
-      'rsync',
-      [
-        ...['-a', '--delete', '--checksum', '--no-whole-file', '-z', '--zc=zstd', '--zl=19', '--stats'],
-        ...[`${OLD}/`, `${join(work, 'rsynced')}/`],
-      ],
-      { encoding: 'utf8' },
-    );
+    const how = ['-a', '--delete', '--checksum', '--no-whole-file', '-z', '--zc=zstd', '--zl=19', '--stats'];
+    const said = tool('rsync', [...how, `${OLD}/`, `${join(work, 'rsynced')}/`]);
     const sum = (what) => Number(new RegExp(`Total bytes ${what}: ([\\d,]+)`).exec(said)[1].replaceAll(',', ''));
     told.rsyncBytes = sum('sent') + sum('received');
   }
   return told;
 }
 
-writeFileSync(
-  join(work, 'fetch-node.mjs'),
-  await bundle('bench/fetch-node.ts', { forNode: true, external: ['@bokuweb/zstd-wasm'] }),
-);
-symlinkSync(resolve('node_modules'), join(work, 'node_modules'));
-const { readSource, planBack, fetchBack, rebuildAll } = await import(pathToFileURL(join(work, 'fetch-node.mjs')).href);
+const { readSource, planBack, fetchBack, rebuildAll } = await load(work, 'bench/fetch-node.ts', {
+  external: ['@bokuweb/zstd-wasm'],
+});
 const made = makeSource();
 const root = join(work, 'game');
 mkdirSync(root);
 cpSync(NEW, root, { recursive: true });
 const source = await serveFolder(join(work, 'source'), SOURCE_PORT);
 const sent = counted(source);
-const settings = { REGRESSUM_ROOTS: root, REGRESSUM_TOKEN: TOKEN, REGRESSUM_WRITE: 'yes', REGRESSUM_DEMO: 'no' };
-const server = await startServer(PORT, settings);
-try {
-  const back = await readSource({
-    ...{ base: `http://127.0.0.1:${PORT}`, root, token: TOKEN, had: isEmpty ? undefined : '2' },
-    source: `/from/typed/http/127.0.0.1:${SOURCE_PORT}`,
-  });
-  Object.assign(sent, { bytes: 0, requests: 0 });
-  const idle = memoryOf(server.pid) + memoryOf(process.pid);
-  let most = idle;
-  const watch = setInterval(() => (most = Math.max(most, memoryOf(server.pid) + memoryOf(process.pid))), 20);
-  const start = performance.now();
-  const plan = await planBack(back);
-  const planSeconds = seconds(start);
-  const wireBefore = { ...sent };
-  const { planned, frames, failed, where } = await fetchBack(back, plan);
-  const taken = seconds(start);
-  clearInterval(watch);
-  const wireBytes = sent.bytes + REQUEST_BYTES * sent.requests;
-  const { requests } = sent;
-  const bundles = new Map();
-  const bundleOf = (href) => {
-    const path = join(work, 'source', decodeURIComponent(href.split(`:${SOURCE_PORT}/`)[1]));
-    if (!bundles.has(path)) bundles.set(path, new Uint8Array(readFileSync(path)));
-    return bundles.get(path);
-  };
-  const readFrom = (path, from, into) => readPart(join(root, path.replace(/^trees\/[^/]+\//, '')), from, into);
-  const parts = [];
-  await rebuildAll(plan, bundleOf, readFrom, (piece) => parts.push(piece));
-  const rounds = [];
-  // Nothing of it is kept, as when it is put down.
-  for (let i = 0; i < ROUNDS; i++) rounds.push(await rebuildAll(plan, bundleOf, readFrom, () => undefined));
-  const [rebuilt] = rounds.toSorted((a, b) => a.rebuilding - b.rebuilding);
-  const bytes = parts.reduce((sum, part) => sum + part.length, 0);
-  const identical = failed === 0 && isOld(root, where);
-  const more = references(parts);
-  const least = Math.min(more.rsyncBytes ?? Infinity, more.archiveBytes ?? Infinity);
-  console.log(
-    JSON.stringify({
-      ...{ bench: 'fetch', wireBytes, requests, frames },
-      plannedBytes:
-        planned.compressed +
-        planned.plain +
-        wireBefore.bytes +
-        REQUEST_BYTES * (planned.requests + wireBefore.requests),
-      plannedRequests: planned.requests + wireBefore.requests,
-      oldBytes: where.reduce((sum, { path }) => sum + statSync(join(OLD, path)).size, 0),
-      ...more,
-      ...(Number.isFinite(least) && { ofLeast: digits(wireBytes / least) }),
-      ...{
-        seconds: digits(taken),
-        planSeconds: digits(planSeconds),
-        peakMB: Math.round((most - idle) / 1e6),
-        identical,
-      },
-      ...(bytes > 0 && {
-        rebuildMBs: digits(bytes / 1e6 / rebuilt.rebuilding),
-        provenMBs: digits(bytes / 1e6 / (rebuilt.rebuilding + rebuilt.proving)),
-      }),
-      makeSeconds: digits(made),
-    }),
-  );
-  if (!identical) process.exitCode = 1;
-} finally {
-  server.kill('SIGKILL');
-  source.close();
-  source.closeAllConnections();
-  rmSync(work, { recursive: true, force: true });
-}
-process.exit();
+const server = await startServer(PORT, { roots: root });
+const back = await readSource({
+  ...{ base: `http://127.0.0.1:${PORT}`, root, token: TOKEN, had: isEmpty ? undefined : '2' },
+  source: `/from/typed/http/127.0.0.1:${SOURCE_PORT}`,
+});
+Object.assign(sent, { bytes: 0, requests: 0 });
+const idle = memoryOf(server.pid) + memoryOf(process.pid);
+const most = watchMost(() => memoryOf(server.pid) + memoryOf(process.pid));
+const start = performance.now();
+const plan = await planBack(back);
+const planSeconds = since(start);
+const wireBefore = { ...sent };
+const { planned, frames, failed, where } = await fetchBack(back, plan);
+const taken = since(start);
+const peakMB = Math.round((most() - idle) / 1e6);
+const wireBytes = sent.bytes + REQUEST_BYTES * sent.requests;
+const { requests } = sent;
+const bundles = new Map();
+const bundleOf = (href) => {
+  const path = join(work, 'source', decodeURIComponent(href.split(`:${SOURCE_PORT}/`)[1]));
+  if (!bundles.has(path)) bundles.set(path, new Uint8Array(readFileSync(path)));
+  return bundles.get(path);
+};
+const readFrom = (path, from, into) => readPart(join(root, path.replace(/^trees\/[^/]+\//, '')), from, into);
+const parts = [];
+await rebuildAll(plan, bundleOf, readFrom, (piece) => parts.push(piece));
+const rounds = [];
+// Nothing of it is kept, as when it is put down.
+for (let i = 0; i < ROUNDS; i++) rounds.push(await rebuildAll(plan, bundleOf, readFrom, () => undefined));
+const [rebuilt] = rounds.toSorted((a, b) => a.rebuilding - b.rebuilding);
+const bytes = parts.reduce((sum, part) => sum + part.length, 0);
+const identical = failed === 0 && isOld(root, where);
+const more = references(parts);
+const least = Math.min(more.rsyncBytes ?? Infinity, more.archiveBytes ?? Infinity);
+tell({
+  ...{ bench: 'fetch', wireBytes, requests, frames },
+  plannedBytes:
+    planned.compressed + planned.plain + wireBefore.bytes + REQUEST_BYTES * (planned.requests + wireBefore.requests),
+  plannedRequests: planned.requests + wireBefore.requests,
+  oldBytes: where.reduce((sum, { path }) => sum + statSync(join(OLD, path)).size, 0),
+  ...more,
+  ...(Number.isFinite(least) && { ofLeast: digits(wireBytes / least) }),
+  ...{
+    seconds: digits(taken),
+    planSeconds: digits(planSeconds),
+    peakMB,
+    identical,
+  },
+  ...(bytes > 0 && {
+    rebuildMBs: digits(bytes / 1e6 / rebuilt.rebuilding),
+    provenMBs: digits(bytes / 1e6 / (rebuilt.rebuilding + rebuilt.proving)),
+  }),
+  makeSeconds: digits(made),
+});
+if (!identical) process.exitCode = 1;
+end();

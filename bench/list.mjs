@@ -1,9 +1,5 @@
-import { createHash } from 'node:crypto';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { chromium } from '@playwright/test';
-import { startServer } from './start-server.mjs';
+import { end, openPage, put, sha256, startServer, tell, workFolder } from './kit.mjs';
 
 /*
  * node bench/list.mjs [FILES | LIST]
@@ -14,16 +10,15 @@ import { startServer } from './start-server.mjs';
  */
 const PORT = 4187;
 const [argument = '100000'] = process.argv.slice(2);
-const work = mkdtempSync(join(tmpdir(), 'regressum-list-'));
+const work = workFolder('list');
 
 function makeList(count) {
   const lines = Array.from({ length: count }, (_, i) => {
-    const digest = createHash('sha256').update(String(i)).digest('hex');
-    return `${digest}  area-${i % 37}/set-${Math.floor(i / 37) % 53}/part-${Math.floor(i / 1961)}/file-${i}.dat\n`;
+    const path = `area-${i % 37}/set-${Math.floor(i / 37) % 53}/part-${Math.floor(i / 1961)}/file-${i}.dat`;
+    return `${sha256(String(i))}  ${path}\n`;
   });
-  const file = join(work, 'many.sha256');
-  writeFileSync(file, lines.join(''));
-  return file;
+  put(join(work, 'many.sha256'), lines.join(''));
+  return join(work, 'many.sha256');
 }
 
 /** Does something, and answers with the milliseconds until a frame after it was drawn in which `done` holds. */
@@ -89,34 +84,22 @@ async function interactions(page, folders) {
   return worst;
 }
 
-let server;
-let browser;
-try {
-  const list = /^\d+$/.test(argument) ? makeList(Number(argument)) : argument;
-  server = await startServer(PORT);
-  browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  page.setDefaultTimeout(120_000);
-  await page.goto(`http://127.0.0.1:${PORT}/`);
-  await page.getByRole('button', { name: /Check every file/ }).click();
-  const small = await interactions(page, ['world', 'east']);
-  await page.getByRole('link', { name: 'Ferrywake', exact: true }).first().click();
-  await page.locator('input[aria-label="Checksum list"]').setInputFiles(list);
-  await page.waitForURL((url) => !url.pathname.startsWith('/ferrywake'));
-  const large = await interactions(page, ['area-0', 'set-0']);
-  const round = (numbers) => Object.fromEntries(Object.entries(numbers).map(([name, ms]) => [name, Math.round(ms)]));
-  console.log(
-    JSON.stringify({
-      bench: 'list',
-      what: 'ms from an input to what it shows',
-      list: argument,
-      large: round(large),
-      demo: round(small),
-    }),
-  );
-} finally {
-  await browser?.close();
-  server?.kill('SIGKILL');
-  rmSync(work, { recursive: true });
-}
-process.exit();
+const list = /^\d+$/.test(argument) ? makeList(Number(argument)) : argument;
+await startServer(PORT);
+const page = await openPage();
+await page.goto(`http://127.0.0.1:${PORT}/`);
+await page.getByRole('button', { name: /Check every file/ }).click();
+const small = await interactions(page, ['world', 'east']);
+await page.getByRole('link', { name: 'Ferrywake', exact: true }).first().click();
+await page.locator('input[aria-label="Checksum list"]').setInputFiles(list);
+await page.waitForURL((url) => !url.pathname.startsWith('/ferrywake'));
+const large = await interactions(page, ['area-0', 'set-0']);
+const round = (numbers) => Object.fromEntries(Object.entries(numbers).map(([name, ms]) => [name, Math.round(ms)]));
+tell({
+  bench: 'list',
+  what: 'ms from an input to what it shows',
+  list: argument,
+  large: round(large),
+  demo: round(small),
+});
+end();

@@ -1,9 +1,5 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
-import { bundle } from '../scripts/bundle.mjs';
 import { chance } from './chance.mjs';
+import { digits, load, seconds, tell, workFolder } from './kit.mjs';
 
 /*
  * node bench/log-causes.mjs [LOGS] [SEED] [MEGABYTES]
@@ -14,10 +10,7 @@ import { chance } from './chance.mjs';
  */
 const [wantedLogs = '100', seed = '1', megabytes = '50'] = process.argv.slice(2);
 const LOGS = Number(wantedLogs);
-const work = mkdtempSync(join(tmpdir(), 'regressum-log-causes-'));
-writeFileSync(join(work, 'causes.mjs'), await bundle('bench/log-causes-node.ts', { forNode: true }));
-const { causesIn } = await import(pathToFileURL(join(work, 'causes.mjs')).href);
-rmSync(work, { recursive: true });
+const { causesIn } = await load(workFolder('log-causes'), 'bench/log-causes-node.ts');
 const { next, upTo, one } = chance(seed);
 
 const FIRST = [
@@ -250,18 +243,10 @@ for (let size = 0; size < Number(megabytes) * 1e6;) {
   size += text.length;
 }
 const large = pieces.join('\n');
-const timed = (work) => {
-  const start = performance.now();
-  work();
-  return (performance.now() - start) / 1000;
-};
-const splitSeconds = timed(() => large.split('\n').filter((line) => line.trimEnd() !== '').length);
-const seconds = timed(() => causesIn(large, known));
-const digits = (n) => Number(n.toFixed(2));
-console.log(
-  JSON.stringify({
-    ...{ logs: LOGS, right: told.right, namedWithoutCause: told.named, missed: told.missed },
-    ...{ megabytes: digits(large.length / 1e6), seconds: digits(seconds), splitSeconds: digits(splitSeconds) },
-  }),
-);
+const splitSeconds = await seconds(() => large.split('\n').filter((line) => line.trimEnd() !== '').length);
+const readSeconds = await seconds(() => causesIn(large, known));
+tell({
+  ...{ logs: LOGS, right: told.right, namedWithoutCause: told.named, missed: told.missed },
+  ...{ megabytes: digits(large.length / 1e6), seconds: digits(readSeconds), splitSeconds: digits(splitSeconds) },
+});
 if (told.right < LOGS * 0.95 || told.named > 0) process.exitCode = 1;

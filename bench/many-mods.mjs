@@ -1,6 +1,5 @@
-import { mkdtempSync, realpathSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { end, tell, workFolder } from './kit.mjs';
 import { makeModdedGame, openModdedGame } from './own-game.mjs';
 import { answered, longestTask, told } from './page-times.mjs';
 
@@ -40,36 +39,29 @@ async function clicked(page, region) {
 }
 
 async function measure(count, fileCount, port, shots) {
-  const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-many-')));
-  const running = {};
+  const work = workFolder('many');
   const shot = (name, page) => shots && page.screenshot({ path: join(shots, `${name}-${count}.png`) });
-  try {
-    makeModdedGame(work, { mods: count, files: fileCount, builds: 2 });
-    const { page, home } = await openModdedGame(work, port, running);
-    const settled = (list) => page.getByRole('region', { name: list }).first().getByRole('link').nth(3).waitFor();
-    await page.goto(`${home}/mods`);
-    await page.getByRole('button', { name: /^Add \d+ mods found there/ }).click();
-    await page.getByText(/mods of the folder added to your mods/).waitFor();
-    const lists = {};
-    for (const [path, list] of [
-      ['mend', 'Work list'],
-      ['order', 'Mods in load order'],
-      ['shelf', 'Releases on the shelf'],
-    ]) {
-      await page.goto(`${home}/${path}`);
-      if (path === 'shelf') await shelveAll(page, home);
-      await settled(list);
-      await page.waitForTimeout(1500);
-      const longestTaskScrolling = Math.round(await scrolled(page, list));
-      lists[path] = { longestTaskScrolling, click: await clicked(page, list) };
-      await shot(path, page);
-    }
-    return lists;
-  } finally {
-    await running.browser?.close();
-    running.server?.kill('SIGKILL');
-    rmSync(work, { recursive: true, force: true });
+  makeModdedGame(work, { mods: count, files: fileCount, builds: 2 });
+  const { page, home } = await openModdedGame(work, port);
+  const settled = (list) => page.getByRole('region', { name: list }).first().getByRole('link').nth(3).waitFor();
+  await page.goto(`${home}/mods`);
+  await page.getByRole('button', { name: /^Add \d+ mods found there/ }).click();
+  await page.getByText(/mods of the folder added to your mods/).waitFor();
+  const lists = {};
+  for (const [path, list] of [
+    ['mend', 'Work list'],
+    ['order', 'Mods in load order'],
+    ['shelf', 'Releases on the shelf'],
+  ]) {
+    await page.goto(`${home}/${path}`);
+    if (path === 'shelf') await shelveAll(page, home);
+    await settled(list);
+    await page.waitForTimeout(1500);
+    const longestTaskScrolling = Math.round(await scrolled(page, list));
+    lists[path] = { longestTaskScrolling, click: await clicked(page, list) };
+    await shot(path, page);
   }
+  return lists;
 }
 
 /** Has Mend start with a few mods, by which all others go onto the shelf. */
@@ -83,10 +75,8 @@ async function shelveAll(page, home) {
 
 const large = await measure(Number(mods), Number(files), PORT, pictures);
 const small = await measure(12, 120, PORT + 1, undefined);
-console.log(
-  JSON.stringify({
-    ...{ bench: 'many-mods', what: 'milliseconds; 0 is a task below 50' },
-    ...{ mods: Number(mods), files: Number(files), large, small },
-  }),
-);
-process.exit();
+tell({
+  ...{ bench: 'many-mods', what: 'milliseconds; 0 is a task below 50' },
+  ...{ mods: Number(mods), files: Number(files), large, small },
+});
+end();

@@ -1,9 +1,7 @@
-import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
 import { parseArgs } from 'node:util';
-import { bundle } from '../scripts/bundle.mjs';
+import { load, put, tell, workFolder } from './kit.mjs';
 
 /*
  * node bench/merge.mjs CASES [--out DIR] [--kind text|csv|json|xml|ini]
@@ -17,11 +15,7 @@ const { positionals, values } = parseArgs({
 });
 const [cases] = positionals;
 if (!cases) throw new Error('Name a folder of cases.');
-const work = mkdtempSync(join(tmpdir(), 'regressum-merge-'));
-const module = join(work, 'merge-node.mjs');
-writeFileSync(module, await bundle('bench/merge-node.ts', { forNode: true }));
-const { mergeCsv, mergeIni, mergeJson, mergeText, mergeXml } = await import(pathToFileURL(module).href);
-rmSync(work, { recursive: true });
+const { mergeCsv, mergeIni, mergeJson, mergeText, mergeXml } = await load(workFolder('merge'), 'bench/merge-node.ts');
 const merge = { csv: mergeCsv, json: mergeJson, xml: mergeXml, ini: mergeIni, text: undefined }[values.kind];
 if (!merge && values.kind !== 'text') throw new Error(`There is no kind ${values.kind}.`);
 
@@ -40,8 +34,7 @@ for (const name of names) {
   else clean++;
   if (structured?.merged !== undefined) cleanByKind.add(name);
   if (merged === undefined || !values.out) continue;
-  mkdirSync(join(values.out, name), { recursive: true });
-  writeFileSync(join(values.out, name, 'merged'), merged, 'latin1');
+  put(join(values.out, name, 'merged'), Buffer.from(merged, 'latin1'));
 }
 const seconds = Number(((performance.now() - start) / 1000).toFixed(3));
 const inLines = merge
@@ -55,4 +48,4 @@ const byLines = {
   ofTheseClean: inLines.filter((name) => cleanByKind.has(name)).length,
 };
 const told = { cases: names.length, clean, conflicts, ...(merge && byLines), seconds };
-console.log(JSON.stringify({ bench: 'merge', kind: values.kind, ...told }));
+tell({ bench: 'merge', kind: values.kind, ...told });

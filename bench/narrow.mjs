@@ -1,9 +1,5 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
-import { bundle } from '../scripts/bundle.mjs';
 import { chance } from './chance.mjs';
+import { digits, load, tell, workFolder } from './kit.mjs';
 
 /*
  * node bench/narrow.mjs [RUNS] [SEED]
@@ -15,10 +11,7 @@ import { chance } from './chance.mjs';
 const [wantedRuns = '200', seed = '1'] = process.argv.slice(2);
 const RUNS = Number(wantedRuns);
 const MOST_STARTS = 200;
-const work = mkdtempSync(join(tmpdir(), 'regressum-narrow-'));
-writeFileSync(join(work, 'narrow.mjs'), await bundle('bench/narrow-node.ts', { forNode: true }));
-const { narrow } = await import(pathToFileURL(join(work, 'narrow.mjs')).href);
-rmSync(work, { recursive: true });
+const { narrow } = await load(workFolder('narrow'), 'bench/narrow-node.ts');
 const { next, upTo } = chance(seed);
 
 /** One failure, narrowed down by the answers that a game gives which fails with all of `culprit` on. */
@@ -39,44 +32,40 @@ function run(count, culprit, { weights, blank = 0, rate = 1 }) {
   }
 }
 
+/** Different mods at random. */
+function pick(count, size) {
+  const picked = new Set();
+  while (picked.size < size) picked.add(upTo(count));
+  return [...picked];
+}
+
 for (const count of [40, 300]) {
-  for (const size of [1, 2]) {
-    const limit = Math.log2(size === 1 ? count : (count * (count - 1)) / 2);
-    const pick = () => {
-      const one = upTo(count);
-      if (size === 1) return [one];
-      for (;;) {
-        const other = upTo(count);
-        if (other !== one) return [one, other];
-      }
-    };
-    const even = Array.from({ length: count }, () => 1);
-    /** A fifth of the mods is ten times as suspicious as the others: the culprits are among them, or are not. */
-    const suspicious = (culprit, isRight) => {
-      const weights = even.map(() => (next() < 0.2 ? 10 : 1));
-      for (const mod of culprit) weights[mod] = isRight ? 10 : 1;
-      return weights;
-    };
-    const kinds = {
-      even: () => ({ weights: even }),
-      right: (culprit) => ({ weights: suspicious(culprit, true) }),
-      wrong: (culprit) => ({ weights: suspicious(culprit, false) }),
-      noisy: () => ({ weights: even, blank: 0.1, rate: 0.7 }),
-    };
+  const even = Array.from({ length: count }, () => 1);
+  /** A fifth of the mods is ten times as suspicious as the others: the culprits are among them, or are not. */
+  const suspicious = (culprit, isRight) => {
+    const weights = even.map(() => (next() < 0.2 ? 10 : 1));
+    for (const mod of culprit) weights[mod] = isRight ? 10 : 1;
+    return weights;
+  };
+  const kinds = {
+    even: () => ({ weights: even }),
+    right: (culprit) => ({ weights: suspicious(culprit, true) }),
+    wrong: (culprit) => ({ weights: suspicious(culprit, false) }),
+    noisy: () => ({ weights: even, blank: 0.1, rate: 0.7 }),
+  };
+  for (const size of [1, 2])
     for (const [kind, settings] of Object.entries(kinds)) {
       const runs = Array.from({ length: RUNS }, () => {
-        const culprit = pick();
+        const culprit = pick(count, size);
         return run(count, culprit, settings(culprit));
       });
       const starts = runs.map((one) => one.starts);
-      console.log(
-        JSON.stringify({
-          ...{ bench: 'narrow', mods: count, culprits: size, kind, runs: RUNS, limit: Number(limit.toFixed(2)) },
-          average: Number((starts.reduce((a, b) => a + b, 0) / RUNS).toFixed(2)),
-          ...{ most: Math.max(...starts), right: runs.filter(({ right }) => right).length },
-          slowestMs: Math.round(Math.max(...runs.map(({ slowest }) => slowest))),
-        }),
-      );
+      tell({
+        ...{ bench: 'narrow', mods: count, culprits: size, kind, runs: RUNS },
+        limit: digits(Math.log2(size === 1 ? count : (count * (count - 1)) / 2)),
+        average: digits(starts.reduce((a, b) => a + b, 0) / RUNS),
+        ...{ most: Math.max(...starts), right: runs.filter(({ right }) => right).length },
+        slowestMs: Math.round(Math.max(...runs.map(({ slowest }) => slowest))),
+      });
     }
-  }
 }

@@ -1,22 +1,11 @@
-import { execFileSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { mkdirSync, readdirSync, writeFileSync } from 'node:fs';
+import { mkdirSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { chromium } from '@playwright/test';
-import { startServer } from './start-server.mjs';
+import { addBuild, filesBelow, openPage, put, sha256, startServer, TOKEN, tool } from './kit.mjs';
 
 /* A made-up game with as many mods as one likes in a real folder, brought into the application by its own interface. */
 
-const TOKEN = 'bench';
-
-function put(path, bytes) {
-  mkdirSync(dirname(path), { recursive: true });
-  writeFileSync(path, bytes);
-}
-const sha = (bytes) => createHash('sha256').update(bytes).digest('hex');
-
 function fileOf(mod, version, i) {
-  const bytes = Buffer.from(sha(`${mod} ${version} ${i}`).repeat(16 + ((mod * 31 + i * 7) % 200)));
+  const bytes = Buffer.from(sha256(`${mod} ${version} ${i}`).repeat(16 + ((mod * 31 + i * 7) % 200)));
   return { path: `mods/mod-${mod}/part-${i % 5}/file-${i}.dat`, bytes };
 }
 
@@ -42,14 +31,10 @@ export function makeModdedGame(work, { mods, files, builds = 1 }) {
       const changes = i % 3 === 0 ? number : 0;
       put(join(work, 'base', i === 0 ? 'game.prog' : `data/file-${i}.bin`), `base ${i} ${changes}`.repeat(200));
     }
-    execFileSync(process.execPath, [
-      'scripts/make-source.mjs',
-      ...['--game', join(work, 'game.json'), '--label', label, '--date', `2026-0${number + 1}-01`, '--on', 'live'],
-      ...['--from', `base=${join(work, 'base')}`, '--to', join(work, 'source')],
-    ]);
+    addBuild(work, label, `2026-0${number + 1}-01`, { base: join(work, 'base') });
   }
   mkdirSync(dirname(root), { recursive: true });
-  execFileSync('cp', ['-r', join(work, 'base'), root]);
+  tool('cp', ['-r', join(work, 'base'), root]);
   put(join(root, 'saves/one.sav'), 'a save');
   const perMod = Math.ceil(files / mods);
   const catalogue = Array.from({ length: mods }, (_, mod) => {
@@ -61,7 +46,7 @@ export function makeModdedGame(work, { mods, files, builds = 1 }) {
       files: Array.from({ length: perMod }, (_, i) => {
         const { path, bytes } = fileOf(mod, version, i);
         if (version === '1.0') put(join(root, path), bytes);
-        return { path, size: bytes.length, sha256: sha(bytes), href: '' };
+        return { path, size: bytes.length, sha256: sha256(bytes), href: '' };
       }),
     }));
     const about = { author: 'A Maker', kind: 'data', lookedAfter: mod % 6 !== 5, summary: '' };
@@ -72,27 +57,14 @@ export function makeModdedGame(work, { mods, files, builds = 1 }) {
   return root;
 }
 
-const filesBelow = (folder) =>
-  readdirSync(folder, { recursive: true, withFileTypes: true })
-    .filter((entry) => entry.isFile())
-    .map((entry) => join(entry.parentPath, entry.name));
-
 /**
  * Starts the built server on a port, opens a browser of its own, adds the game and its folder and has every file checked.
- * @param running gets the server and the browser as they start, so that both can be ended whatever happens
  * @param source where the game's source is served; its files are handed over where it is left out
  * @returns the page, and the address of the folder's pages
  */
-export async function openModdedGame(work, port, running, source) {
-  running.server = await startServer(port, {
-    ...{ REGRESSUM_ROOTS: join(work, 'root'), REGRESSUM_TOKEN: TOKEN, REGRESSUM_DEMO: 'no', REGRESSUM_WRITE: 'yes' },
-  });
-  running.browser = await chromium.launchPersistentContext(join(work, 'profile'), {
-    ...{ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] },
-    ...{ viewport: { width: 1280, height: 800 }, baseURL: `http://127.0.0.1:${port}` },
-  });
-  const page = running.browser.pages()[0];
-  page.setDefaultTimeout(60_000);
+export async function openModdedGame(work, port, source) {
+  await startServer(port, { roots: join(work, 'root') });
+  const page = await openPage({ profile: join(work, 'profile'), baseURL: `http://127.0.0.1:${port}` });
   const press = (name) => page.getByRole('button', { name }).first().click();
   await page.goto(`/games#token=${TOKEN}`);
   await page.getByLabel('File of a game').setInputFiles(join(work, 'game.json'));

@@ -1,22 +1,8 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import {
-  createReadStream,
-  existsSync,
-  mkdirSync,
-  mkdtempSync,
-  readdirSync,
-  readFileSync,
-  realpathSync,
-  rmSync,
-  statSync,
-  writeFileSync,
-} from 'node:fs';
-import { createServer } from 'node:http';
-import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
-import { chromium } from '@playwright/test';
-import { startServer } from './start-server.mjs';
+import { readdirSync, readFileSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { addBuild, end, filesBelow, openPage, put, serveFolder, startServer, tell, TOKEN, workFolder } from './kit.mjs';
 
 /*
  * node bench/own.mjs [FILES | FOLDER] [served | picked]
@@ -29,16 +15,12 @@ import { startServer } from './start-server.mjs';
  * processes share. Works in TMPDIR. Needs a build. Prints one line of JSON.
  */
 const PORT = 4188;
-const TOKEN = 'bench';
 const [argument = '100000', way = 'served'] = process.argv.slice(2);
 const SOURCE_PORT = 4189;
 const ALTERED = 200;
-const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-own-')));
+const work = workFolder('own');
 
-const filesOf = (folder) =>
-  readdirSync(folder, { recursive: true, withFileTypes: true })
-    .filter((entry) => entry.isFile())
-    .map((entry) => join(entry.parentPath, entry.name).slice(folder.length + 1));
+const filesOf = (folder) => filesBelow(folder).map((path) => path.slice(folder.length + 1));
 
 /** Paths of the game with the bytes that each has at a build. */
 function game() {
@@ -61,11 +43,6 @@ const files = game();
 const isOther = (i) => i % 20 === 7;
 const depotOf = (i) => (i % 10 < 7 ? 'base' : 'world');
 
-function put(path, bytes) {
-  mkdirSync(dirname(path), { recursive: true });
-  writeFileSync(path, bytes);
-}
-
 const at = (build, i) =>
   build === 2 && isOther(i) ? Buffer.concat([files[i].bytes(), Buffer.from('two')]) : files[i].bytes();
 
@@ -76,25 +53,8 @@ function makeSource() {
   );
   for (const build of [1, 2]) {
     for (const i of files.keys()) put(join(work, `build-${build}`, depotOf(i), files[i].path), at(build, i));
-    const from = ['base', 'world'].flatMap((depot) => ['--from', `${depot}=${join(work, `build-${build}`, depot)}`]);
-    const args = [
-      '--game',
-      join(work, 'game.json'),
-      '--label',
-      `${build}.0`,
-      '--date',
-      `2026-0${build}-01`,
-      '--on',
-      'all',
-    ];
-    execFileSync(process.execPath, [
-      'scripts/make-source.mjs',
-      ...args,
-      ...from,
-      ...(way === 'picked' ? ['--with-files'] : []),
-      '--to',
-      join(work, 'source'),
-    ]);
+    const depots = Object.fromEntries(['base', 'world'].map((depot) => [depot, join(work, `build-${build}`, depot)]));
+    addBuild(work, `${build}.0`, `2026-0${build}-01`, depots, ...(way === 'picked' ? ['--with-files'] : []));
     rmSync(join(work, `build-${build}`), { recursive: true });
   }
   for (const i of files.keys()) put(join(work, 'root/own', files[i].path), at(2, i));
@@ -104,17 +64,6 @@ function makeSource() {
 function alter() {
   const step = Math.max(1, Math.floor(files.length / ALTERED));
   for (let i = 0; i < files.length; i += step) put(join(work, 'root/own', files[i].path), `altered ${i}`);
-}
-
-/** A plain static server of what make-source wrote. */
-function serveSource() {
-  const source = createServer((request, response) => {
-    const path = join(work, 'source', decodeURIComponent(new URL(request.url, 'http://source').pathname));
-    const size = existsSync(path) && statSync(path).isFile() ? statSync(path).size : undefined;
-    if (size === undefined) return void response.writeHead(404).end();
-    createReadStream(path).pipe(response.writeHead(200, { 'Content-Length': size }));
-  });
-  return new Promise((resolve) => source.listen(SOURCE_PORT, '127.0.0.1', () => resolve(source)));
 }
 
 const seconds = (start) => Math.round((performance.now() - start) / 10) / 100;
@@ -169,158 +118,136 @@ async function dropFolder(page) {
     await session.send('Input.dispatchDragEvent', { type, x: 600, y: 400, data });
 }
 
-let server;
-let source;
-let browser;
-try {
-  makeSource();
-  if (way === 'picked') alter();
-  const known = reference();
-  server = await startServer(PORT, {
-    REGRESSUM_ROOTS: join(work, 'root'),
-    REGRESSUM_TOKEN: TOKEN,
-    REGRESSUM_DEMO: 'no',
-    REGRESSUM_WRITE: 'yes',
-  });
-  allowChanges(join(work, 'profile'));
-  browser = await chromium.launchPersistentContext(join(work, 'profile'), {
-    ...{ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] },
-    viewport: { width: 1280, height: 800 },
-  });
-  const page = await browser.newPage();
-  page.setDefaultTimeout(600_000);
-  await page.addInitScript(() => {
-    window.longest = 0;
-    new PerformanceObserver((list) => {
-      for (const { duration } of list.getEntries()) window.longest = Math.max(window.longest, duration);
-    }).observe({ type: 'longtask' });
-  });
-  const stages = {};
-  /** Does what a person does, and notes how long it took until `done`, and what held the page up meanwhile. */
-  const stage = async (name, act, done) => {
-    await page.evaluate(() => (window.longest = 0));
-    const start = performance.now();
-    await act();
-    await done();
-    const taken = seconds(start);
-    await page.waitForTimeout(500);
-    stages[name] = {
-      seconds: taken,
-      longestTaskMs: Math.round(await page.evaluate(() => window.longest)),
-      memoryMB: pageMemory(),
-    };
+makeSource();
+if (way === 'picked') alter();
+const known = reference();
+await startServer(PORT, { roots: join(work, 'root') });
+allowChanges(join(work, 'profile'));
+const page = await openPage({ profile: join(work, 'profile') });
+page.setDefaultTimeout(600_000);
+await page.addInitScript(() => {
+  window.longest = 0;
+  new PerformanceObserver((list) => {
+    for (const { duration } of list.getEntries()) window.longest = Math.max(window.longest, duration);
+  }).observe({ type: 'longtask' });
+});
+const stages = {};
+/** Does what a person does, and notes how long it took until `done`, and what held the page up meanwhile. */
+const stage = async (name, act, done) => {
+  await page.evaluate(() => (window.longest = 0));
+  const start = performance.now();
+  await act();
+  await done();
+  const taken = seconds(start);
+  await page.waitForTimeout(500);
+  stages[name] = {
+    seconds: taken,
+    longestTaskMs: Math.round(await page.evaluate(() => window.longest)),
+    memoryMB: pageMemory(),
   };
-  const press = (name) => page.getByRole('button', { name }).click();
-  const shown = (locator) => locator.first().waitFor();
+};
+const press = (name) => page.getByRole('button', { name }).click();
+const shown = (locator) => locator.first().waitFor();
 
-  await page.goto(`http://127.0.0.1:${PORT}/games#token=${TOKEN}`);
-  await page.getByLabel('Title').fill('Own');
-  await press('Add this game');
-  await (way === 'picked' ? inPickedFolder() : inServedFolder());
+await page.goto(`http://127.0.0.1:${PORT}/games#token=${TOKEN}`);
+await page.getByLabel('Title').fill('Own');
+await press('Add this game');
+await (way === 'picked' ? inPickedFolder() : inServedFolder());
 
-  async function inServedFolder() {
-    const handed = filesOf(join(work, 'source')).map((path) => join(work, 'source', path));
-    await stage(
-      'source',
-      () => page.locator('input[type=file][multiple]').first().setInputFiles(handed),
-      () => shown(page.getByText('2 builds, 2 depots known.')),
-    );
-    await page.getByLabel('Subfolder').fill('own');
-    await stage(
-      'quickLook',
-      () => press('Add own'),
-      () => shown(page.getByRole('heading', { name: '2.0', exact: true })),
-    );
-    await survey();
-    await chooseBuild('1.0');
-    await stage('plan', openAssemble, () => shown(page.getByText('Kept in place')));
-  }
-
-  async function inPickedFolder() {
-    source = await serveSource();
-    await stage(
-      'source',
-      async () => {
-        await page.getByLabel('Address').fill(`http://127.0.0.1:${SOURCE_PORT}/index.json`);
-        await press('Add this address');
-      },
-      () => shown(page.getByText('2 builds, 2 depots known.')),
-    );
-    await stage(
-      'quickLook',
-      async () => {
-        await dropFolder(page);
-        await press('Add it');
-      },
-      () => shown(page.getByRole('heading', { name: '2.0', exact: true })),
-    );
-    await survey();
-    await chooseBuild('2.0');
-    await stage(
-      'fetch',
-      async () => {
-        await page
-          .getByRole('link', { name: /^Fetch.*(missing|B)/ })
-          .first()
-          .click();
-        await press(/^Fetch [\d.]+ .?B of/);
-      },
-      () => shown(page.getByText(/Everything for 2\.0 .* is on this disk/)),
-    );
-    await stage('plan', openAssemble, () => shown(page.getByText('Kept in place')));
-    await stage(
-      'repair',
-      () => press('Lay down 2.0 in place'),
-      () => shown(page.getByText('in place, byte for byte')),
-    );
-  }
-
-  function survey() {
-    const done = () => shown(page.getByText(/files, checked/));
-    return stage('survey', () => press('Check every file in own'), done);
-  }
-
-  async function chooseBuild(label) {
-    const named = new RegExp(label.replace('.', '\\.'));
-    await stage(
-      'choose',
-      async () => {
-        await page
-          .getByRole('link', { name: /^Choose/ })
-          .first()
-          .click();
-        await page
-          .getByRole('link', { name: new RegExp(`^${named.source}`) })
-          .first()
-          .click();
-      },
-      () => shown(page.getByRole('button', { name: named })),
-    );
-    await stage(
-      'target',
-      () => page.getByRole('button', { name: named }).first().click(),
-      () => shown(page.getByRole('link', { name: /^Fetch.*(missing|B)/ })),
-    );
-  }
-
-  async function openAssemble() {
-    await page
-      .getByRole('link', { name: /^Assemble/ })
-      .first()
-      .click();
-  }
-  console.log(
-    JSON.stringify({
-      ...{ bench: 'own', way, files: files.length, reference: known, stages },
-      surveyTimesReference: Math.round((100 * stages.survey.seconds) / known.hash) / 100,
-      pageMemoryMB: Math.max(...Object.values(stages).map(({ memoryMB }) => memoryMB.own)),
-    }),
+async function inServedFolder() {
+  const handed = filesOf(join(work, 'source')).map((path) => join(work, 'source', path));
+  await stage(
+    'source',
+    () => page.locator('input[type=file][multiple]').first().setInputFiles(handed),
+    () => shown(page.getByText('2 builds, 2 depots known.')),
   );
-} finally {
-  await browser?.close();
-  server?.kill('SIGKILL');
-  source?.closeAllConnections();
-  source?.close();
-  if (existsSync(work)) rmSync(work, { recursive: true, force: true });
+  await page.getByLabel('Subfolder').fill('own');
+  await stage(
+    'quickLook',
+    () => press('Add own'),
+    () => shown(page.getByRole('heading', { name: '2.0', exact: true })),
+  );
+  await survey();
+  await chooseBuild('1.0');
+  await stage('plan', openAssemble, () => shown(page.getByText('Kept in place')));
 }
-process.exit();
+
+async function inPickedFolder() {
+  await serveFolder(join(work, 'source'), SOURCE_PORT);
+  await stage(
+    'source',
+    async () => {
+      await page.getByLabel('Address').fill(`http://127.0.0.1:${SOURCE_PORT}/index.json`);
+      await press('Add this address');
+    },
+    () => shown(page.getByText('2 builds, 2 depots known.')),
+  );
+  await stage(
+    'quickLook',
+    async () => {
+      await dropFolder(page);
+      await press('Add it');
+    },
+    () => shown(page.getByRole('heading', { name: '2.0', exact: true })),
+  );
+  await survey();
+  await chooseBuild('2.0');
+  await stage(
+    'fetch',
+    async () => {
+      await page
+        .getByRole('link', { name: /^Fetch.*(missing|B)/ })
+        .first()
+        .click();
+      await press(/^Fetch [\d.]+ .?B of/);
+    },
+    () => shown(page.getByText(/Everything for 2\.0 .* is on this disk/)),
+  );
+  await stage('plan', openAssemble, () => shown(page.getByText('Kept in place')));
+  await stage(
+    'repair',
+    () => press('Lay down 2.0 in place'),
+    () => shown(page.getByText('in place, byte for byte')),
+  );
+}
+
+function survey() {
+  const done = () => shown(page.getByText(/files, checked/));
+  return stage('survey', () => press('Check every file in own'), done);
+}
+
+async function chooseBuild(label) {
+  const named = new RegExp(label.replace('.', '\\.'));
+  await stage(
+    'choose',
+    async () => {
+      await page
+        .getByRole('link', { name: /^Choose/ })
+        .first()
+        .click();
+      await page
+        .getByRole('link', { name: new RegExp(`^${named.source}`) })
+        .first()
+        .click();
+    },
+    () => shown(page.getByRole('button', { name: named })),
+  );
+  await stage(
+    'target',
+    () => page.getByRole('button', { name: named }).first().click(),
+    () => shown(page.getByRole('link', { name: /^Fetch.*(missing|B)/ })),
+  );
+}
+
+async function openAssemble() {
+  await page
+    .getByRole('link', { name: /^Assemble/ })
+    .first()
+    .click();
+}
+tell({
+  ...{ bench: 'own', way, files: files.length, reference: known, stages },
+  surveyTimesReference: Math.round((100 * stages.survey.seconds) / known.hash) / 100,
+  pageMemoryMB: Math.max(...Object.values(stages).map(({ memoryMB }) => memoryMB.own)),
+});
+end();

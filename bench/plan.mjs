@@ -1,10 +1,6 @@
-import { mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join, resolve } from 'node:path';
-import { pathToFileURL } from 'node:url';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
-import { bundle } from '../scripts/bundle.mjs';
+import { digits, forgetMost, load, memoryOf, seconds, tell, workFolder } from './kit.mjs';
 
 /*
  * node bench/plan.mjs [FILES]
@@ -13,26 +9,14 @@ import { bundle } from '../scripts/bundle.mjs';
  * Needs Linux, which tells the memory.
  */
 const files = Number(process.argv[2] ?? 100_000);
-const work = mkdtempSync(join(tmpdir(), 'regressum-plan-'));
-symlinkSync(resolve('node_modules'), join(work, 'node_modules'));
-writeFileSync(join(work, 'plan-node.mjs'), await bundle('bench/plan-node.ts', { forNode: true }));
-const { setUp, plan } = await import(pathToFileURL(join(work, 'plan-node.mjs')).href);
-const made = await setUp(files);
+const { setUp, plan } = await load(workFolder('plan'), 'bench/plan-node.ts', { external: ['@bokuweb/zstd-wasm'] });
+const { readSeconds, indexBytes, ...made } = await setUp(files);
 // What setting up has left behind is no part of it, and neither is the most that it took.
 setFlagsFromString('--expose-gc');
 for (let i = 0; i < 3; i++) runInNewContext('gc')();
-const kilobytes = (name) =>
-  Number(new RegExp(`^${name}:\\s+(\\d+)`, 'm').exec(readFileSync('/proc/self/status', 'utf8'))[1]);
-writeFileSync('/proc/self/clear_refs', '5');
-const idle = kilobytes('VmRSS');
-const start = performance.now();
-const told = await plan(made);
-const seconds = (performance.now() - start) / 1000;
-const peakMB = Math.round(((kilobytes('VmHWM') - idle) * 1024) / 1e6);
-console.log(
-  JSON.stringify({
-    ...{ bench: 'plan', files, seconds: Number(seconds.toFixed(2)), readSeconds: Number(made.readSeconds.toFixed(2)) },
-    ...{ peakMB, indexBytes: made.indexBytes, ...told },
-  }),
-);
-rmSync(work, { recursive: true, force: true });
+forgetMost('self');
+const idle = memoryOf('self');
+let told;
+const taken = await seconds(async () => (told = await plan({ readSeconds, indexBytes, ...made })));
+const peakMB = Math.round((memoryOf('self', 'VmHWM') - idle) / 1e6);
+tell({ bench: 'plan', files, seconds: digits(taken), readSeconds: digits(readSeconds), peakMB, indexBytes, ...told });

@@ -1,8 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { bundle } from '../scripts/bundle.mjs';
+import { bundled, workFolder } from './kit.mjs';
 
 /*
  * node bench/readers.mjs [MB | FILE...]
@@ -12,17 +9,10 @@ import { bundle } from '../scripts/bundle.mjs';
  * took most memory.
  */
 const [first = '10', ...more] = process.argv.slice(2);
-const isSize = /^[\d.]+$/.test(first);
-const work = mkdtempSync(join(tmpdir(), 'regressum-readers-'));
-try {
-  const module = join(work, 'readers-node.mjs');
-  writeFileSync(module, await bundle('bench/readers-node.ts', { forNode: true }));
-  const { readers } = await import(module);
-  for (const reader of readers) {
-    const texts = isSize ? ['--size', String(Number(first) * 1e6)] : [first, ...more];
-    const { status } = spawnSync(process.execPath, ['--expose-gc', module, reader, ...texts], { stdio: 'inherit' });
-    if (status !== 0) throw new Error(`${reader} ended with ${status}`);
-  }
-} finally {
-  rmSync(work, { recursive: true });
+const texts = /^[\d.]+$/.test(first) ? ['--size', String(Number(first) * 1e6)] : [first, ...more];
+const module = await bundled(workFolder('readers'), 'bench/readers-node.ts');
+const { readers } = await import(module);
+for (const reader of readers) {
+  const { status } = spawnSync(process.execPath, ['--expose-gc', module, reader, ...texts], { stdio: 'inherit' });
+  if (status !== 0) throw new Error(`${reader} ended with ${status}`);
 }

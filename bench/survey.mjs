@@ -1,8 +1,4 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
-import { bundle } from '../scripts/bundle.mjs';
+import { digits, load, median, tell, workFolder } from './kit.mjs';
 
 /*
  * node --expose-gc bench/survey.mjs [FILES [BUILDS [FILES-OF-A-BUILD]]]
@@ -11,16 +7,12 @@ import { bundle } from '../scripts/bundle.mjs';
  * number of paths, which is the reference; heap is what was in use at the most. Prints one line of JSON each.
  */
 const [files = 100_000, builds = 60, each = 40_000] = process.argv.slice(2).map(Number);
-const work = mkdtempSync(join(tmpdir(), 'regressum-survey-'));
-const module = join(work, 'survey-node.mjs');
-writeFileSync(module, await bundle('bench/survey-node.ts', { forNode: true }));
-const { makeFolder, holdAgainst, showRows, makeBuilds, layAll, distinguishing } = await import(
-  pathToFileURL(module).href
+const { makeFolder, holdAgainst, showRows, makeBuilds, layAll, distinguishing } = await load(
+  workFolder('survey'),
+  'bench/survey-node.ts',
 );
 
 const ROUNDS = 3;
-const median = (numbers) => numbers.toSorted((a, b) => a - b)[numbers.length >> 1];
-const digits = (n) => Number(n.toFixed(2));
 
 /** Seconds of each round and of the reference, in turn; megabytes of heap that the work added at the most. */
 function measure(reference, run) {
@@ -43,33 +35,27 @@ function measure(reference, run) {
   return { seconds: digits(median(seconds)), timesReference: digits(times), heapMB: digits(heap / 1e6), result };
 }
 
-try {
-  const { manifest, found } = makeFolder(files);
-  // In an order that is none, so that the sort has something to do.
-  const shuffled = manifest.paths
-    .map((path, i) => [(i * 7919) % files, path])
-    .sort(([a], [b]) => a - b)
-    .map(([, path]) => path);
-  const sortPaths = () => shuffled.toSorted();
-  const held = measure(sortPaths, () => holdAgainst(manifest, found));
-  const rows = held.result;
+const { manifest, found } = makeFolder(files);
+// In an order that is none, so that the sort has something to do.
+const shuffled = manifest.paths
+  .map((path, i) => [(i * 7919) % files, path])
+  .sort(([a], [b]) => a - b)
+  .map(([, path]) => path);
+const sortPaths = () => shuffled.toSorted();
+const held = measure(sortPaths, () => holdAgainst(manifest, found));
+const rows = held.result;
+tell({ bench: 'survey', files, what: 'held against a manifest', ...held, result: rows.length });
+tell({ bench: 'survey', files, what: 'shown', ...measure(sortPaths, () => showRows(rows)) });
+for (const sized of [0.5, 0]) {
+  const manifests = makeBuilds(builds, each, sized);
+  const facts = { bench: 'survey', builds, files: each, changesThatChangeSizes: sized };
+  const laid = measure(sortPaths, () => layAll(manifests));
+  console.log(JSON.stringify({ ...facts, what: 'builds laid', ...laid, result: laid.result.size }));
   console.log(
-    JSON.stringify({ bench: 'survey', files, what: 'held against a manifest', ...held, result: rows.length }),
+    JSON.stringify({
+      ...facts,
+      what: 'distinguishing set',
+      ...measure(sortPaths, () => distinguishing(laid.result)),
+    }),
   );
-  console.log(JSON.stringify({ bench: 'survey', files, what: 'shown', ...measure(sortPaths, () => showRows(rows)) }));
-  for (const sized of [0.5, 0]) {
-    const manifests = makeBuilds(builds, each, sized);
-    const facts = { bench: 'survey', builds, files: each, changesThatChangeSizes: sized };
-    const laid = measure(sortPaths, () => layAll(manifests));
-    console.log(JSON.stringify({ ...facts, what: 'builds laid', ...laid, result: laid.result.size }));
-    console.log(
-      JSON.stringify({
-        ...facts,
-        what: 'distinguishing set',
-        ...measure(sortPaths, () => distinguishing(laid.result)),
-      }),
-    );
-  }
-} finally {
-  rmSync(work, { recursive: true });
 }

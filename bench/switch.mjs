@@ -1,7 +1,5 @@
-import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, realpathSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { copyAndSync, digits, end, filesBelow, median, tell, tool, workFolder } from './kit.mjs';
 import { makeModdedGame, openModdedGame } from './own-game.mjs';
 
 /*
@@ -14,94 +12,66 @@ import { makeModdedGame, openModdedGame } from './own-game.mjs';
 const [mods = '300', files = '20000', rounds = '3'] = process.argv.slice(2);
 const [MODS, FILES, ROUNDS] = [mods, files, rounds].map(Number);
 const PORT = 4194;
-const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-switch-')));
-const filesOf = (folder) =>
-  readdirSync(folder, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile()).length;
-const seconds = (start) => (performance.now() - start) / 1000;
-const median = (some) => some.toSorted((a, b) => a - b)[some.length >> 1];
-const digits = (n) => Number(n.toFixed(2));
+const work = workFolder('switch');
+const filesOf = (folder) => filesBelow(folder).length;
+const reference = () => copyAndSync(join(work, 'mods'), join(work, 'copied'));
 
-/** What it takes to copy the files that differ, and to have the copy outlast a loss of power. */
-function reference(round) {
-  const to = join(work, `copied-${round}`);
-  execFileSync('sync');
-  const start = performance.now();
-  execFileSync('cp', ['-r', join(work, 'mods'), to]);
-  execFileSync('sync', ['-f', to]);
-  const taken = seconds(start);
-  rmSync(to, { recursive: true });
-  return taken;
-}
+const root = makeModdedGame(work, { mods: MODS, files: FILES });
+tool('cp', ['-r', join(root, 'mods'), join(work, 'mods')]);
+const { page, home } = await openModdedGame(work, PORT);
+await page.goto(`${home}/profiles`);
+await page.getByLabel('Name', { exact: true }).first().fill('Calm');
+await page.getByLabel('Mods').first().click();
+await page
+  .getByRole('option', { name: /none|without/i })
+  .first()
+  .click();
+await page.getByRole('button', { name: /^Make/ }).first().click();
 
-const running = {};
-try {
-  const root = makeModdedGame(work, { mods: MODS, files: FILES });
-  execFileSync('cp', ['-r', join(root, 'mods'), join(work, 'mods')]);
-  const { page, home } = await openModdedGame(work, PORT, running);
-  await page.goto(`${home}/profiles`);
-  await page.getByLabel('Name', { exact: true }).first().fill('Calm');
-  await page.getByLabel('Mods').first().click();
+/** Milliseconds from the click until the job has ended, by the job's own record. */
+async function switchTo(name) {
   await page
-    .getByRole('option', { name: /none|without/i })
+    .getByRole('link', { name: new RegExp(`^${name}`) })
     .first()
     .click();
-  await page.getByRole('button', { name: /^Make/ }).first().click();
-
-  /** Milliseconds from the click until the job has ended, by the job's own record. */
-  async function switchTo(name) {
-    await page
-      .getByRole('link', { name: new RegExp(`^${name}`) })
-      .first()
-      .click();
-    const button = page.getByRole('button', { name: new RegExp(`^Switch to ${name}`) });
-    await button.and(page.locator(':enabled')).waitFor();
-    await button.click();
-    await page
-      .getByText(`${name} is in the folder`)
-      .or(page.getByRole('link', { name: new RegExp(`^${name}.*in the folder`) }))
-      .first()
-      .waitFor();
-    return page.evaluate(async () => {
-      const db = await new Promise((resolve) => {
-        const open = indexedDB.open('regressum');
-        open.onsuccess = () => resolve(open.result);
-      });
-      for (;;) {
-        const all = await new Promise((resolve) => {
-          const ask = db.transaction('jobs').objectStore('jobs').getAll();
-          ask.onsuccess = () => resolve(ask.result);
-        });
-        const last = all.filter(({ kind }) => kind === 'switch-profile').sort((a, b) => b.startedAt - a.startedAt)[0];
-        if (last?.state === 'failed') throw new Error(JSON.stringify(last.failure));
-        if (last?.endedAt) return (db.close(), (last.endedAt - last.startedAt) / 1000);
-        await new Promise((resolve) => setTimeout(resolve, 50));
-      }
+  const button = page.getByRole('button', { name: new RegExp(`^Switch to ${name}`) });
+  await button.and(page.locator(':enabled')).waitFor();
+  await button.click();
+  await page
+    .getByText(`${name} is in the folder`)
+    .or(page.getByRole('link', { name: new RegExp(`^${name}.*in the folder`) }))
+    .first()
+    .waitFor();
+  return page.evaluate(async () => {
+    const db = await new Promise((resolve) => {
+      const open = indexedDB.open('regressum');
+      open.onsuccess = () => resolve(open.result);
     });
-  }
-  const [away, back, copied] = [[], [], []];
-  for (let round = 0; round < ROUNDS; round++) {
-    copied.push(reference(round));
-    away.push(await switchTo('Calm'));
-    if (filesOf(join(root, 'mods')) > 0) throw new Error('mods are left in the folder');
-    copied.push(reference(round));
-    back.push(await switchTo('First'));
-    if (filesOf(join(root, 'mods')) !== filesOf(join(work, 'mods'))) throw new Error('not all mods came back');
-  }
-  execFileSync('diff', ['-r', join(work, 'mods'), join(root, 'mods')]);
-  console.log(
-    JSON.stringify({
-      ...{ bench: 'switch', mods: MODS, files: filesOf(join(work, 'mods')), rounds: ROUNDS },
-      ...{ awaySeconds: digits(median(away)), backSeconds: digits(median(back)), copySeconds: digits(median(copied)) },
-      ...{ awayTimesCopy: digits(median(away) / median(copied)), backTimesCopy: digits(median(back) / median(copied)) },
-    }),
-  );
-} catch (error) {
-  await running.browser?.pages()[0]?.screenshot({ path: join(tmpdir(), 'regressum-switch.png') });
-  throw error;
-} finally {
-  await running.browser?.close();
-  running.server?.kill('SIGKILL');
-  // The server may write on for a moment after it was told to end.
-  rmSync(work, { recursive: true, force: true, maxRetries: 10, retryDelay: 200 });
+    for (;;) {
+      const all = await new Promise((resolve) => {
+        const ask = db.transaction('jobs').objectStore('jobs').getAll();
+        ask.onsuccess = () => resolve(ask.result);
+      });
+      const last = all.filter(({ kind }) => kind === 'switch-profile').sort((a, b) => b.startedAt - a.startedAt)[0];
+      if (last?.state === 'failed') throw new Error(JSON.stringify(last.failure));
+      if (last?.endedAt) return (db.close(), (last.endedAt - last.startedAt) / 1000);
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+  });
 }
-process.exit();
+const [away, back, copied] = [[], [], []];
+for (let round = 0; round < ROUNDS; round++) {
+  copied.push(await reference());
+  away.push(await switchTo('Calm'));
+  if (filesOf(join(root, 'mods')) > 0) throw new Error('mods are left in the folder');
+  copied.push(await reference());
+  back.push(await switchTo('First'));
+  if (filesOf(join(root, 'mods')) !== filesOf(join(work, 'mods'))) throw new Error('not all mods came back');
+}
+tool('diff', ['-r', join(work, 'mods'), join(root, 'mods')]);
+tell({
+  ...{ bench: 'switch', mods: MODS, files: filesOf(join(work, 'mods')), rounds: ROUNDS },
+  ...{ awaySeconds: digits(median(away)), backSeconds: digits(median(back)), copySeconds: digits(median(copied)) },
+  ...{ awayTimesCopy: digits(median(away) / median(copied)), backTimesCopy: digits(median(back) / median(copied)) },
+});
+end();

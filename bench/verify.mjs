@@ -1,10 +1,7 @@
-import { spawnSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
-import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
-import { pathToFileURL } from 'node:url';
+import { join } from 'node:path';
 import { bundle } from '../scripts/bundle.mjs';
+import { digits, end, load, median, openPage, put, seconds, tell, tool, workFolder } from './kit.mjs';
 
 /*
  * node bench/verify.mjs FOLDER   hashes a folder in Node
@@ -15,23 +12,10 @@ import { bundle } from '../scripts/bundle.mjs';
 const ROUNDS = 3;
 const WORKERS = 2;
 
-const work = mkdtempSync(join(tmpdir(), 'regressum-verify-'));
-const module = join(work, 'verify-node.mjs');
-writeFileSync(module, await bundle('bench/verify-node.ts', { forNode: true }));
-const { filesBelow, hashFiles, demoFiles } = await import(pathToFileURL(module).href);
+const work = workFolder('verify');
+const { filesBelow, hashFiles, demoFiles } = await load(work, 'bench/verify-node.ts');
 
-const seconds = async (run) => {
-  const start = performance.now();
-  await run();
-  return (performance.now() - start) / 1000;
-};
-const median = (numbers) => numbers.toSorted((a, b) => a - b)[numbers.length >> 1];
-const reference = (paths) =>
-  seconds(() => {
-    const input = paths.join('\0');
-    const { status, stderr } = spawnSync('xargs', ['-0', 'sha256sum'], { input, maxBuffer: 1 << 28 });
-    if (status !== 0) throw new Error(String(stderr));
-  });
+const reference = (paths) => seconds(() => tool('xargs', ['-0', 'sha256sum'], { input: paths.join('\0') }));
 
 /** Measures in turn, so that a machine whose speed drifts slows both down alike. */
 async function compare(what, paths, bytes, ours, { digestAlone, openAlone } = {}) {
@@ -43,37 +27,32 @@ async function compare(what, paths, bytes, ours, { digestAlone, openAlone } = {}
       alone: await digestAlone?.(),
       opening: await openAlone?.(),
     });
-  const digits = (n) => Number(n.toFixed(2));
   const middle = (figure) => digits(median(rounds.map(figure)));
-  console.log(
-    JSON.stringify({
-      bench: 'verify',
-      what,
-      files: paths.length,
-      bytes,
-      MBperSecond: middle(({ ours }) => bytes / 1e6 / ours),
-      timesSha256sum: middle(({ ours, theirs }) => theirs / ours),
-      // Against the browser's own SHA-256 on this processor with no disk in its way; and how far one could come that did
-      // nothing but open the files, as each has to be, and hash them, with all cores at work in both.
-      ...(digestAlone && {
-        digestAloneTimesSha256sum: middle(({ alone, theirs }) => alone * (theirs / bytes)),
-        timesDigestAlone: middle(({ ours, alone }) => bytes / ours / alone),
-        openAloneSeconds: middle(({ opening }) => opening),
-        ceilingTimesDigestAlone: middle(({ alone, opening }) => bytes / alone / (bytes / alone + opening)),
-      }),
+  tell({
+    bench: 'verify',
+    what,
+    files: paths.length,
+    bytes,
+    MBperSecond: middle(({ ours }) => bytes / 1e6 / ours),
+    timesSha256sum: middle(({ ours, theirs }) => theirs / ours),
+    // Against the browser's own SHA-256 on this processor with no disk in its way; and how far one could come that did
+    // nothing but open the files, as each has to be, and hash them, with all cores at work in both.
+    ...(digestAlone && {
+      digestAloneTimesSha256sum: middle(({ alone, theirs }) => alone * (theirs / bytes)),
+      timesDigestAlone: middle(({ ours, alone }) => bytes / ours / alone),
+      openAloneSeconds: middle(({ opening }) => opening),
+      ceilingTimesDigestAlone: middle(({ alone, opening }) => bytes / alone / (bytes / alone + opening)),
     }),
-  );
+  });
 }
 
 async function inBrowser(scale) {
   const files = demoFiles(scale);
   const paths = files.map(({ path, read }) => {
     const place = join(work, 'tree', path);
-    mkdirSync(dirname(place), { recursive: true });
-    writeFileSync(place, read());
+    put(place, read());
     return place;
   });
-  const { chromium } = await import('@playwright/test');
   const code = await bundle('bench/verify-worker.ts');
   const server = createServer((request, response) => {
     const isCode = request.url === '/worker.js';
@@ -81,11 +60,7 @@ async function inBrowser(scale) {
     response.end(isCode ? code : '<!doctype html><title>bench</title>');
   }).listen(0, '127.0.0.1');
   // A profile on disk, as people have: one that is kept in memory has a private disk in memory, which is another thing.
-  const browser = await chromium.launchPersistentContext(join(work, 'profile'), {
-    executablePath: '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-gpu'],
-  });
-  const page = await browser.newPage();
+  const page = await openPage({ profile: join(work, 'profile') });
   await page.goto(`http://127.0.0.1:${server.address().port}/`);
   const bytes = await page.evaluate(
     async ([n, factor]) => {
@@ -123,18 +98,13 @@ async function inBrowser(scale) {
         return (window.workers.length * pieces * 2 ** 20) / ((performance.now() - start) / 1000);
       }),
   });
-  await browser.close();
-  server.close();
 }
 
 const [argument = '20', files = '0.2'] = process.argv.slice(2);
-try {
-  if (/^\d+(\.\d+)?$/.test(argument)) await inBrowser({ bytes: Number(argument), files: Number(files) });
-  else {
-    const paths = await filesBelow(argument);
-    const bytes = await hashFiles(paths);
-    await compare(`folder ${argument}, Node`, paths, bytes, () => seconds(() => hashFiles(paths)));
-  }
-} finally {
-  rmSync(work, { recursive: true });
+if (/^\d+(\.\d+)?$/.test(argument)) await inBrowser({ bytes: Number(argument), files: Number(files) });
+else {
+  const paths = await filesBelow(argument);
+  const bytes = await hashFiles(paths);
+  await compare(`folder ${argument}, Node`, paths, bytes, () => seconds(() => hashFiles(paths)));
 }
+end();

@@ -25,7 +25,9 @@ export const setOrder = (id: string, order: readonly ModId[] | undefined): Promi
 export const orderWith = (before: readonly ModId[] = [], order: readonly ModId[]): readonly ModId[] =>
   takenOver([...before, ...order.filter((mod) => !before.includes(mod))], order);
 
-const sameRule = (a: OrderRule, b: OrderRule): boolean => JSON.stringify(a) === JSON.stringify(b);
+/** Whatever order its fields stand in: one that comes from the store has another than one that a page makes. */
+const fieldsOf = (rule: OrderRule): string => JSON.stringify(Object.entries(rule).toSorted());
+const sameRule = (a: OrderRule, b: OrderRule): boolean => fieldsOf(a) === fieldsOf(b);
 
 /** Adds a rule of one's own. What was said last counts more. */
 export const addOrderRule = (id: string, rule: OrderRule): Promise<void> =>

@@ -10,17 +10,9 @@ import { withPointer } from '~/folders';
 import { changeDisk } from '~/workers/change-task';
 import { readerAt, treePath } from '~/folders';
 import { memoryFolder } from '#core/folders';
-import * as history from '~/queries/history';
-import * as keepsakes from '~/queries/keepsakes';
-import * as losses from '~/queries/losses';
-import * as profiles from '~/queries/profiles';
-import * as recording from '~/queries/recording';
-import * as sheetParts from '~/queries/sheet-parts';
-import * as surveying from '~/queries/surveying';
-import * as telling from '~/queries/telling';
 import * as shelving from '~/queries/shelving';
 import { installContext, treeOfTarget } from '~/queries/install-context';
-import * as arrived from '~/queries/arrived';
+import { questions } from '~/queries/questions';
 import * as choosing from '~/queries/choosing';
 import * as stages from '~/queries/stages';
 import { getPack, getStream } from '~/remote/http';
@@ -72,21 +64,23 @@ vi.mock('~/places/can-change', () => ({
   askFor: async () => true,
 }));
 vi.mock('~/queries/client', () => ({
-  query: (question: 'learn', ...parameters: [string]) =>
-    ({
-      ...arrived,
-      ...recording,
-      ...stages,
-      ...surveying,
-      ...history,
-      ...keepsakes,
-      ...losses,
-      ...sheetParts,
-      ...shelving,
-      ...profiles,
-      ...choosing,
-      ...telling,
-    })[question](...parameters),
+  query: (question: keyof typeof questions, ...parameters: unknown[]) =>
+    (questions[question] as (...parameters: unknown[]) => Promise<unknown>)(...parameters),
+}));
+
+/** Jobs that were started from elsewhere than a test, in their order: they run to their end at once. */
+export const started: { readonly kind: JobKind; readonly params: unknown }[] = [];
+
+vi.mock('~/jobs/job-center', () => ({
+  installLock: (id: string) => `lock of ${id}`,
+  jobs: {
+    snapshot: () => new Map(),
+    ended: async () => undefined,
+    async start(kind: JobKind, install: string, params: unknown = {}) {
+      started.push({ kind, params });
+      return run(kind, params, install);
+    },
+  },
 }));
 
 export const INSTALL = 'demo';
@@ -117,6 +111,7 @@ export function contextOf(
   params: unknown,
   id = `job-${++jobs}`,
   gate = async (): Promise<void> => undefined,
+  install = INSTALL,
 ): JobContext {
   const { signal } = new AbortController();
   const run: DiskPool['run'] = async (task, { progress = () => undefined } = {}) => {
@@ -151,7 +146,7 @@ export function contextOf(
   const nothing = (): void => undefined;
   return {
     id,
-    install: INSTALL,
+    install,
     params,
     left: undefined,
     signal,
@@ -165,24 +160,32 @@ export function contextOf(
     phase: nothing,
     add: nothing,
     tell: (outcome) => void outcomes.set(id, outcome),
-    then: nothing,
+    then: (kind, next, other = install) => void follows.push(() => runJob(kind, next, other)),
   };
 }
 
 export const targetNow = async (): Promise<{ target: Target }> => ({ target: (await getInstall(INSTALL)).target! });
 export const planNow = async () => stages.plan(INSTALL, (await targetNow()).target);
 
-export const noteJob = (kind: JobKind, params: unknown, id: string, state: 'done'): Promise<void> =>
-  putJob({ id, install: INSTALL, kind, params, startedAt: 0, endedAt: Date.now(), progress: NO_PROGRESS, state });
+export const noteJob = (kind: JobKind, params: unknown, id: string, state: 'done', install = INSTALL): Promise<void> =>
+  putJob({ id, install, kind, params, startedAt: 0, endedAt: Date.now(), progress: NO_PROGRESS, state });
 
-/** Runs a job to its end, as the center for jobs does. @returns its id */
-export async function run(kind: JobKind, params: unknown = {}): Promise<string> {
-  const context = contextOf(params);
+/** Jobs that follow on one that runs. */
+let follows: (() => Promise<unknown>)[] = [];
+
+/** Runs a job to its end, and those that follow on it, as the center for jobs does. @returns its id */
+export const run = runJob;
+
+async function runJob(kind: JobKind, params: unknown = {}, install = INSTALL): Promise<string> {
+  const context = contextOf(params, undefined, undefined, install);
   try {
     await (await KINDS[kind]()).run(context);
   } finally {
-    await noteJob(kind, params, context.id, 'done');
+    await noteJob(kind, params, context.id, 'done', install);
   }
+  const next = follows;
+  follows = [];
+  for (const follow of next) await follow();
   return context.id;
 }
 

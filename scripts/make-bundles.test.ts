@@ -9,8 +9,8 @@ import { asBuild, asDepot } from '#core/builds';
 import { BEFORE_PREFIX, BundleIndexSchema, framesOf, type Part, unpackedSize } from '#core/bundles';
 import { PIECE_SIZE } from '#core/digest';
 import { manifestFiles, manifestFromFiles } from '#core/manifest';
-import { type LyingDepot, makeBundle } from '../scripts/make-bundles';
-import { zstdThreads } from '../scripts/zstd-threads.mjs';
+import { type LyingDepot, makeBundle } from './make-bundles';
+import { zstdThreads } from './zstd-threads.mjs';
 
 /* Bundles as the maker of a source writes them, read back by the usual decoder. */
 
