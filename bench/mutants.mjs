@@ -37,13 +37,18 @@ const isCode = (path) => path.endsWith('.ts') && !/\.test\.ts$|\.d\.ts$|(^|\/)te
 const isBelow = (path) => FOLDERS.some((folder) => path.startsWith(`${folder.replace(/\/$/, '')}/`));
 const tracked = git('ls-files', '-z', '--cached', '--others', '--exclude-standard');
 
-/** A copy of the checkout as it is now, with the same packages. */
+/** The checkout as it was at the start, whatever is worked on meanwhile. */
+const START = join(work, 'start');
+for (const path of tracked) {
+  mkdirSync(dirname(join(START, path)), { recursive: true });
+  cpSync(path, join(START, path));
+}
+const textAt = (path) => readFileSync(join(START, path), 'utf8');
+
+/** A copy of it, with the same packages. */
 function copied(name) {
   const folder = join(work, name);
-  for (const path of tracked) {
-    mkdirSync(dirname(join(folder, path)), { recursive: true });
-    cpSync(path, join(folder, path));
-  }
+  cpSync(START, folder, { recursive: true });
   symlinkSync(realpathSync('node_modules'), join(folder, 'node_modules'));
   return folder;
 }
@@ -113,7 +118,7 @@ async function reaching(sites) {
   mkdirSync(reached);
   for (const path of new Set(sites.map((site) => site.path))) {
     const numbered = sites.flatMap((site, number) => (site.path === path ? [[number, site]] : []));
-    writeFileSync(join(folder, path), probed(readFileSync(path, 'utf8'), numbered));
+    writeFileSync(join(folder, path), probed(textAt(path), numbered));
   }
   const report = join(work, 'report.json');
   for (const [name, text] of Object.entries(NOTING)) writeFileSync(join(folder, name), text);
@@ -140,7 +145,7 @@ async function reaching(sites) {
 
 /** Whether a test fails with the change. Those beside the file, or that take a moment, are asked first. */
 async function isNoticed(folder, site, tests) {
-  const text = readFileSync(site.path, 'utf8');
+  const text = textAt(site.path);
   writeFileSync(join(folder, site.path), changed(text, site));
   const isNear = ({ path, seconds }) => dirname(path) === dirname(site.path) || seconds < 0.5;
   try {

@@ -35,7 +35,15 @@ import { beginNarrowing, putAllBack, switchForStart } from './narrowing';
 
 const SKY = asMod('night-sky');
 const DECISION = {
-  ...{ at: '2026-01-01T00:00:00Z', evidence: 'stated', wanted: 1, running: 1, provenBest: true, rolledBack: [], lost: [] },
+  ...{
+    at: '2026-01-01T00:00:00Z',
+    evidence: 'stated',
+    wanted: 1,
+    running: 1,
+    provenBest: true,
+    rolledBack: [],
+    lost: [],
+  },
 };
 let ready: World;
 let laid: World;
@@ -170,7 +178,12 @@ describe('a hold', () => {
     await here().setReadOnly('quayline/record.json', false);
     await here().writeWhole('quayline/record.json', text.encode(JSON.stringify({ ...record, updates: 'by-itself' })));
     expect(await lookForDrift(INSTALL)).toBe(true);
-    expect((await getHold(INSTALL))!.checks.at(-1)).toMatchObject({ glance: true, setting: false, lock: false, drift: 1 });
+    expect((await getHold(INSTALL))!.checks.at(-1)).toMatchObject({
+      glance: true,
+      setting: false,
+      lock: false,
+      drift: 1,
+    });
     await addHoldCheck(INSTALL, { at: Date.now() - 7 * 3_600_000, drift: 1, setting: false, lock: false });
     const old = await checks();
     await lookForDrift(INSTALL);
@@ -214,7 +227,9 @@ describe('a folder', () => {
     const install = await getInstall(id);
     expect(install).toMatchObject({ ...NEW, place: { kind: 'list', file: 'sums' }, tree: 't1', arrived: true });
     expect((await getSurvey(install))!.paths).toEqual(files.map(({ path }) => path));
-    vi.stubGlobal('navigator', { locks: { request: (_: string, __: object, work: (lock: unknown) => unknown) => work({}) } });
+    vi.stubGlobal('navigator', {
+      locks: { request: (_: string, __: object, work: (lock: unknown) => unknown) => work({}) },
+    });
     await forgetInstall(id, false).finally(() => vi.unstubAllGlobals());
     expect(await others()).toEqual([]);
   });
