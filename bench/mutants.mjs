@@ -1,5 +1,6 @@
 import { execFileSync, spawn } from 'node:child_process';
 import {
+  chmodSync,
   cpSync,
   mkdirSync,
   mkdtempSync,
@@ -106,7 +107,7 @@ import { relative } from 'node:path';
 process.env.MUTANTS_TEST = relative(import.meta.dirname, expect.getState().testPath!).replaceAll('/', '!');
 `,
   'mutants.config.ts': `import { mergeConfig } from 'vitest/config';
-import config from './vitest.config';
+import config from './vitest.config.ts';
 export default mergeConfig(config, { test: { setupFiles: ['./mutants.setup.ts'] } });
 `,
 };
@@ -116,6 +117,9 @@ async function reaching(sites) {
   const folder = copied('probed');
   const reached = join(work, 'reached');
   mkdirSync(reached);
+  // Some tests have another person run what they test.
+  chmodSync(work, 0o755);
+  chmodSync(reached, 0o777);
   for (const path of new Set(sites.map((site) => site.path))) {
     const numbered = sites.flatMap((site, number) => (site.path === path ? [[number, site]] : []));
     writeFileSync(join(folder, path), probed(textAt(path), numbered));
@@ -124,13 +128,18 @@ async function reaching(sites) {
   for (const [name, text] of Object.entries(NOTING)) writeFileSync(join(folder, name), text);
   const args = ['--config', 'mutants.config.ts', '--reporter=json', `--outputFile=${report}`];
   const { passed, output } = await runTests(folder, [], { args, env: { MUTANTS_REACHED: reached } });
-  if (!passed)
-    throw new Error(`The tests fail without a change:\n${output}\n${readFileSync(report, 'utf8').slice(0, 20_000)}`);
+  const { testResults } = JSON.parse(readFileSync(report, 'utf8'));
+  if (!passed) {
+    const failed = testResults.flatMap(({ name, message, assertionResults }) => [
+      ...(message ? [`${name}: ${message}`] : []),
+      ...assertionResults.flatMap(({ status, fullName, failureMessages }) =>
+        status === 'failed' ? [`${name}: ${fullName}\n${failureMessages.join('\n')}`] : [],
+      ),
+    ]);
+    throw new Error(`Tests fail without a change:\n${[...failed, output].join('\n').slice(0, 20_000)}`);
+  }
   const seconds = new Map(
-    JSON.parse(readFileSync(report, 'utf8')).testResults.map(({ name, startTime, endTime }) => [
-      name.slice(folder.length + 1),
-      (endTime - startTime) / 1000,
-    ]),
+    testResults.map(({ name, startTime, endTime }) => [name.slice(folder.length + 1), (endTime - startTime) / 1000]),
   );
   const tests = sites.map(() => []);
   for (const name of readdirSync(reached)) {
