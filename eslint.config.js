@@ -5,7 +5,7 @@ import tseslint from 'typescript-eslint';
 const WRITING = 'writeWhole|writeAt|setReadOnly|exchange';
 
 export default tseslint.config(
-  { ignores: ['build', '.react-router', 'node_modules', 'test-results'] },
+  { ignores: ['build', '.react-router', '.tmp', 'node_modules', 'test-results'] },
   ...tseslint.configs.recommended,
   {
     // Where components and hooks are: compiling each file to look for them takes long.

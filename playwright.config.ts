@@ -17,6 +17,8 @@ export default defineConfig({
     { name: 'prepared', testMatch: '**/*.setup.ts' },
     { name: 'ways', testIgnore: MEASURED, dependencies: ['prepared'] },
     { name: 'measured', testMatch: MEASURED, dependencies: ['ways'], workers: 1 },
+    // Only when it is asked for: what it makes is kept.
+    ...(process.env.KEEP_SAMPLE ? [{ name: 'samples', testMatch: '**/*.keep.ts' }] : []),
   ],
   reporter: 'list',
   use: {

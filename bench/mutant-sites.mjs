@@ -151,6 +151,8 @@ function reached__(number) {
   const noted = (globalThis.noted__ ??= new Set());
   if (env.MUTANTS_TEST === undefined || noted.has(name)) return;
   noted.add(name);
-  globalThis.process.getBuiltinModule('node:fs').writeFileSync(env.MUTANTS_REACHED + '/' + name, '');
+  try {
+    globalThis.process.getBuiltinModule('node:fs').writeFileSync(env.MUTANTS_REACHED + '/' + name, '', { flag: 'wx' });
+  } catch {} // It is noted already, perhaps by another person.
 }
 `;

@@ -8,10 +8,9 @@ import {
   readFileSync,
   realpathSync,
   rmSync,
-  symlinkSync,
   writeFileSync,
 } from 'node:fs';
-import { availableParallelism, tmpdir } from 'node:os';
+import { availableParallelism } from 'node:os';
 import { dirname, join } from 'node:path';
 import ts from 'typescript';
 import { chance } from './chance.mjs';
@@ -23,7 +22,7 @@ import { changed, KINDS, probed, sitesOf } from './mutant-sites.mjs';
  * statement left out, a constant or a sign changed, two arguments swapped. Where, is chosen by SEED (1) in the files below each FOLDER
  * (core, app and server; not markup), every kind as often as every other. Runs the unit tests that reach the place, as one run without any change has shown,
  * until one fails. Lists what no test noticed, with file and line; some of it may be no defect at all, which a person has to say.
- * Works in copies of the checkout in TMPDIR, as many at a time as there are processors. Prints one line of JSON: `noticed` of `of`, the
+ * Works in copies of the checkout in .tmp, as many at a time as there are processors. Prints one line of JSON: `noticed` of `of`, the
  * `unreached` among the others, and the same by folder.
  */
 const [count = '300', seed = '1', ...named] = process.argv.slice(2);
@@ -32,7 +31,8 @@ const FOLDERS = named.length > 0 ? named : ['core', 'app', 'server'];
 const HANGS = 4;
 const MINUTE = 60_000;
 
-const work = realpathSync(mkdtempSync(join(tmpdir(), 'regressum-mutants-')));
+mkdirSync('.tmp', { recursive: true });
+const work = realpathSync(mkdtempSync('.tmp/mutants-'));
 const git = (...args) => execFileSync('git', args, { encoding: 'utf8' }).split('\0').filter(Boolean);
 const isCode = (path) => path.endsWith('.ts') && !/\.test\.ts$|\.d\.ts$|(^|\/)testing\//.test(path);
 const isBelow = (path) => FOLDERS.some((folder) => path.startsWith(`${folder.replace(/\/$/, '')}/`));
@@ -50,7 +50,8 @@ const textAt = (path) => readFileSync(join(START, path), 'utf8');
 function copied(name) {
   const folder = join(work, name);
   cpSync(START, folder, { recursive: true });
-  symlinkSync(realpathSync('node_modules'), join(folder, 'node_modules'));
+  // Linked file by file: packages that lie outside the copy would be asked for by other addresses.
+  execFileSync('cp', ['-al', realpathSync('node_modules'), join(folder, 'node_modules')]);
   return folder;
 }
 

@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
 import { readdirSync, readFileSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { largeGame } from './large-game.mjs';
 import { addBuild, end, filesBelow, openPage, put, serveFolder, startServer, tell, TOKEN, workFolder } from './kit.mjs';
 
 /*
@@ -24,17 +24,7 @@ const filesOf = (folder) => filesBelow(folder).map((path) => path.slice(folder.l
 
 /** Paths of the game with the bytes that each has at a build. */
 function game() {
-  if (/^\d+$/.test(argument))
-    return Array.from({ length: Number(argument) }, (_, i) => ({
-      path: `area-${i % 37}/set-${Math.floor(i / 37) % 53}/file-${i}.dat`,
-      bytes: () =>
-        Buffer.from(
-          createHash('sha512')
-            .update(`file ${i}`)
-            .digest('hex')
-            .repeat(1 + (i % 13)),
-        ),
-    }));
+  if (/^\d+$/.test(argument)) return largeGame(Number(argument));
   const folder = realpathSync(argument);
   return filesOf(folder).map((path) => ({ path, bytes: () => readFileSync(join(folder, path)) }));
 }

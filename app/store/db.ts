@@ -1,4 +1,4 @@
-import { type DBSchema, type IDBPDatabase, openDB } from 'idb';
+import { type DBSchema, type IDBPDatabase, type IDBPTransaction, openDB, type StoreNames } from 'idb';
 import type { DepotIndex, ModId } from '#core/builds';
 import { Failure } from '#core/failure';
 import type { Manifest } from '#core/manifest';
@@ -80,14 +80,31 @@ export function db(): Promise<Db> {
   return opened;
 }
 
+/** Says what of an older store was brought over, and how long that took: whoever looks for the time of a start finds it. */
+async function tellBroughtOver(
+  transaction: IDBPTransaction<RegressumDb, StoreNames<RegressumDb>[], 'versionchange'>,
+  { from, to, began }: { readonly from: number; readonly to: number; readonly began: number },
+): Promise<void> {
+  const counts = await Promise.all(
+    [...transaction.objectStoreNames].map((name) => transaction.objectStore(name).count()),
+  );
+  const records = counts.reduce((sum, count) => sum + count, 0);
+  const took = Math.round(performance.now() - began);
+  console.info(`Brought ${records} records of store version ${from} over to version ${to} in ${took} ms`);
+}
+
 function openStore(): Promise<Db> {
   return openDB<RegressumDb>(NAME, MIGRATIONS.length, {
-    upgrade(database, from, _to, transaction) {
+    upgrade(database, from, to, transaction) {
       const migrateAll = async (): Promise<void> => {
+        const began = performance.now();
         for (const migrate of MIGRATIONS.slice(from)) await migrate(database, transaction);
+        if (from > 0) await tellBroughtOver(transaction, { from, to: to!, began });
       };
       // Half a migration is none: the store stays as the older version left it, and opening it fails.
       migrateAll().catch(() => transaction.abort());
+      // Opening it tells why, to whoever asked.
+      transaction.done.catch(() => undefined);
     },
     // Another tab wants to bring the store to a newer version: give way, the next call opens it again.
     blocking: () => closeDb(),

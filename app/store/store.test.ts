@@ -1,7 +1,7 @@
 import 'fake-indexeddb/auto';
 import { IDBFactory } from 'fake-indexeddb';
 import { openDB } from 'idb';
-import { beforeEach, describe, expect, it } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { asBuild, asMod } from '#core/builds';
 import { contentKey } from '#core/digest';
 import type { HoldSheet } from '#core/hold';
@@ -107,6 +107,7 @@ describe('a store that an older version wrote', () => {
     const own = { id: 'm', name: 'M', author: 'A', kind: 'data', releases: [], from: 'by hand', at: 1 };
     const learned = { id: 'l', label: '1', at: 1, from: { kind: 'log', name: 'x' }, paths: [], keys: [] };
     await writtenBy(5, { installs: [gameless], services, ownMods: [own], learned: [learned] });
+    const said = vi.spyOn(console, 'info').mockReturnValue(undefined);
     expect(await getInstall('a')).toEqual(install);
     expect(await getGame('g')).toMatchObject({ title: 'G', sources: [{ kind: 'service' }] });
     expect((await getIndex('g')).builds.map(({ label }) => label)).toEqual(['1.0']);
@@ -114,6 +115,9 @@ describe('a store that an older version wrote', () => {
     expect(await (await db()).get('gameMods', ['g', 'm' as never])).toMatchObject({ name: 'M' });
     expect((await listLearned('g')).map(({ id }) => id)).toEqual(['l']);
     expect([...(await db()).objectStoreNames]).not.toContain('services');
+    // An install and its profile, a game, a mod, a build, and three that its service told.
+    expect(said.mock.calls.join()).toMatch(/^Brought 8 records of store version 5 over to version \d+ in \d+ ms$/);
+    said.mockRestore();
   });
 
   it('has what was decided about an install in a profile of it', async () => {

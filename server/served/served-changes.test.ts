@@ -7,6 +7,7 @@ import {
   existsSync,
   mkdirSync,
   mkdtempSync,
+  readdirSync,
   readFileSync,
   realpathSync,
   rmSync,
@@ -577,5 +578,52 @@ describe('a folder beside the game’s', () => {
     expect(readFileSync(arrivedOf('one'), 'utf8')).toBe('first');
     expect((await record.disk.readOnlyOf([path])).has(path)).toBe(false);
     expect(await record.disk.stat('beside/record/none')).toBeUndefined();
+  });
+});
+
+describe.each(readdirSync('tests/samples'))('a folder that version %s held', (version) => {
+  const expected = JSON.parse(readFileSync(`tests/samples/${version}/expected.json`, 'utf8')) as {
+    before: string;
+    laid: string;
+    held: string;
+    readOnly: string[];
+  };
+  const digests = (): string =>
+    execFileSync('sh', ['-c', `find . -type f -not -path './${STORE_FOLDER}/*' -exec sha256sum {} + | sort -k2`], {
+      cwd: game(),
+      encoding: 'utf8',
+    });
+  beforeEach(async () => {
+    rmSync(game(), { recursive: true });
+    cpSync(`tests/samples/${version}/folder`, game(), { recursive: true });
+    for (const path of expected.readOnly) chmodSync(game(path), 0o444);
+    await startShared();
+  });
+
+  it('is told of, taken back to the byte, and made again', async () => {
+    const { history } = await servedStore(place()).view();
+    const [hold, layDown] = ['hold', 'lay-down'].map((what) => history.find((one) => one.what === what)!);
+    expect([hold!.state, layDown!.state]).toEqual(['made', 'made']);
+    expect(digests()).toBe(expected.held);
+    const changes = onServer(place());
+    await changes.run(contextUntil(), hold!.id, 'back');
+    expect(digests()).toBe(expected.laid);
+    await changes.run(contextUntil(), layDown!.id, 'back');
+    expect(digests()).toBe(expected.before);
+    await changes.run(contextUntil(), layDown!.id, 'on');
+    await changes.run(contextUntil(), hold!.id, 'on');
+    expect(digests()).toBe(expected.held);
+  });
+
+  it('with a change that a newer program wrote is refused by name, and not touched', async () => {
+    const { history } = await servedStore(place()).view();
+    const { id } = history.find(({ what }) => what === 'lay-down')!;
+    const plan = game(`${STORE_FOLDER}/journal/${id}/plan.dat`);
+    const { entry: written } = JSON.parse(readFileSync(plan, 'utf8')) as { entry: string };
+    const entry = JSON.stringify({ ...(JSON.parse(written) as object), version: CHANGES_VERSION + 1 });
+    const sha256 = createHash('sha256').update(entry).digest('hex');
+    writeFileSync(plan, JSON.stringify({ sha256, entry }));
+    await expect(onServer(place()).run(contextUntil(), id, 'back')).rejects.toMatchObject({ code: 'changes/newer' });
+    expect(digests()).toBe(expected.held);
   });
 });
