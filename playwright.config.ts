@@ -7,9 +7,9 @@ const MEASURED = '**/way.spec.ts';
 
 export default defineConfig({
   testDir: 'tests/e2e',
-  timeout: 480_000,
-  // Most of what is waited for is hashing, writing and fetching, which takes as long as the machine needs.
-  expect: { timeout: 90_000 },
+  timeout: 900_000,
+  // Only what hangs ends by the clock: most of what is waited for is hashing, writing and fetching, as long as the machine needs.
+  expect: { timeout: 240_000 },
   workers: 2,
   fullyParallel: true,
   // What is measured would say little while another test shares the two cores: it runs by itself, at the end.
@@ -22,7 +22,7 @@ export default defineConfig({
   ],
   reporter: 'list',
   use: {
-    actionTimeout: 30_000,
+    actionTimeout: 180_000,
     baseURL: `http://127.0.0.1:${PORT}`,
     viewport: { width: 1280, height: 800 },
     launchOptions: {

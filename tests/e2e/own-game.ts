@@ -141,7 +141,7 @@ export const sameFile = (a: string, b: string): boolean => readFileSync(a).equal
 
 /** Waits until a file says this; while a change is under way, it may not be there at all. */
 export const fileSays = (path: string, text: string): Promise<void> =>
-  expect(() => expect(readFileSync(path, 'utf8')).toBe(text)).toPass({ timeout: 90_000 });
+  expect(() => expect(readFileSync(path, 'utf8')).toBe(text)).toPass({ timeout: 240_000 });
 
 /** Adds the game from its file, and its source by address. */
 export async function bringGame(page: Page, address: string): Promise<void> {
