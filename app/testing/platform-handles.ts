@@ -155,3 +155,12 @@ export const storageOf = (root: DirectoryHandle) => ({
 /** Has files be handled as in a worker by whatever is loaded from now on, or as in a page. */
 export const asInWorker = (isInWorker: boolean): unknown =>
   Object.assign(globalThis, { FileSystemFileHandle: isInWorker ? FileHandle : undefined });
+
+/** Copies a value as the platform's database does; handles stay what they are, and their files where they lie. */
+export function cloneWithHandles(value: unknown): unknown {
+  if (value instanceof DirectoryHandle || typeof value !== 'object' || value === null) return value;
+  if (Array.isArray(value)) return value.map(cloneWithHandles);
+  if (Object.getPrototypeOf(value) !== Object.prototype) return structuredCopy(value);
+  return Object.fromEntries(Object.entries(value).map(([name, one]) => [name, cloneWithHandles(one)]));
+}
+const structuredCopy = globalThis.structuredClone;
