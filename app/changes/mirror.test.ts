@@ -1,0 +1,114 @@
+import 'fake-indexeddb/auto';
+import { readFileSync } from 'node:fs';
+import { IDBFactory } from 'fake-indexeddb';
+import { afterAll, beforeEach, describe, expect, it, vi } from 'vitest';
+import { asBuild, asMod } from '#core/builds';
+import { pickedDisk, pickedFolder } from '~/folders';
+import { platformSha256 } from '~/remote/sha256';
+import { closeDb } from '~/store/db';
+import { getHold, putHold } from '~/store/holds';
+import { addInstall, getInstall } from '~/store/installs';
+import { listProfiles, putProfile } from '~/store/profile-records';
+import type { HoldRecord, Install } from '~/store/records';
+import type { DiskPool } from '~/workers';
+import { changeDisk } from '~/workers/change-task';
+import { cloneWithHandles, DirectoryHandle, pickable, storageOf } from '../testing/platform-handles';
+import { changesOf, keeping, type Runner } from './changes-of';
+import { mirrorInstall, takeFromMirror } from './mirror';
+
+/* What a browser knows of a folder lies in the folder's store too, where another browser finds it. */
+
+vi.mock('~/places/can-change', () => ({
+  canChange: async () => true,
+  canRead: async () => true,
+  askFor: async () => true,
+}));
+vi.stubGlobal('structuredClone', cloneWithHandles);
+
+const MIST = asMod('mist');
+let game: FileSystemDirectoryHandle;
+let install: Install;
+let carried: string[];
+
+const { signal } = new AbortController();
+const runner: Runner = {
+  add: () => undefined,
+  pausing: (work) => work(signal),
+  pool: {
+    async run(task: Parameters<typeof changeDisk>[0]) {
+      carried.push(task.act.act);
+      if (task.place.kind !== 'picked') throw new Error(task.place.kind);
+      await changeDisk(task, pickedDisk(task.place), { sha256: platformSha256, progress: () => undefined, signal });
+      return {};
+    },
+  } as unknown as DiskPool,
+};
+
+/** Another browser, to which nothing is known but where the folder lies. */
+async function inAnotherBrowser(id: string): Promise<Install> {
+  closeDb();
+  globalThis.indexedDB = new IDBFactory();
+  const { weights: _, target: __, ...bare } = install;
+  await addInstall({ ...bare, id, weights: [] });
+  await takeFromMirror(id);
+  return getInstall(id);
+}
+
+beforeEach(async () => {
+  closeDb();
+  globalThis.indexedDB = new IDBFactory();
+  vi.stubGlobal('navigator', { storage: storageOf(new DirectoryHandle('')) });
+  carried = [];
+  game = pickable('game');
+  install = {
+    ...{ id: 'a', game: 'g', title: 'A', folder: 'game', place: { kind: 'picked', handle: game }, tree: 't1' },
+    ...{ profile: 'first', ownership: { language: 'x', addOns: [], optional: [] }, changedAt: 0, arrived: true },
+    ...{ weights: [[MIST, 'must']], pins: [[MIST, '1']] },
+    target: { build: asBuild('1'), releases: [[MIST, '1']], decidedBy: 'choice', at: 0 },
+  } as Install;
+  await addInstall(install);
+});
+afterAll(() => vi.unstubAllGlobals());
+
+describe('what is decided about a folder', () => {
+  it('is found by another browser, with its profiles and its hold', async () => {
+    await putProfile({ install: 'a', id: 'calm', title: 'Calm', weights: [] });
+    const { stores } = JSON.parse(readFileSync('tests/samples/11/database.json', 'utf8')) as {
+      stores: { holds: { records: [unknown, HoldRecord][] } };
+    };
+    const hold = { ...stores.holds.records[0]![1], install: 'a' };
+    await putHold(hold);
+    await mirrorInstall(runner, 'a');
+    expect(carried).toEqual(['mirror']);
+    // What is there already is not written again.
+    await mirrorInstall(runner, 'a');
+    expect(carried).toEqual(['mirror']);
+    const there = await inAnotherBrowser('b');
+    expect(there).toMatchObject({ title: 'A', weights: [[MIST, 'must']], pins: [[MIST, '1']], target: install.target });
+    expect(await getHold('b')).toEqual({ ...hold, install: 'b' });
+    expect((await listProfiles('b')).map(({ title }) => title)).toEqual(['Calm', 'First']);
+  });
+
+  it('is left alone where it cannot be read, and where none has left any', async () => {
+    expect((await inAnotherBrowser('b')).weights).toEqual([]);
+    await pickedFolder(game).writeWhole('regressum-store/mirror.dat', new TextEncoder().encode('{ "version": 2 }'));
+    expect((await inAnotherBrowser('c')).weights).toEqual([]);
+  });
+
+  it('of the browser’s own disk lies there already', async () => {
+    await addInstall({ ...install, id: 'own', place: { kind: 'browser-disk' } });
+    await mirrorInstall(runner, 'own');
+    expect(carried).toEqual([]);
+  });
+});
+
+it('a folder that can only be looked at is changed by nobody', () => {
+  for (const place of [{ kind: 'handed' }, { kind: 'list', file: 'x' }] as const)
+    expect(() => changesOf({ ...install, place })).toThrow('folder/no-permission');
+});
+
+it('keepsakes are kept where the folder’s changes are', async () => {
+  const changes = await keeping(install);
+  expect(changes.arrivals).toMatchObject({ kind: 'picked', handle: game });
+  expect(await changes.disk.readOnlyOf(['trees/t1/x'])).toEqual(new Set());
+});
