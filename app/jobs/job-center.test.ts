@@ -62,6 +62,34 @@ describe('the browser is asked to keep what it has', () => {
   });
 });
 
+describe('whoever listens', () => {
+  it('hears of each change until they have heard enough', async () => {
+    const jobs = centerWhere(async ({ phase }) => phase('Looking', 1, 1));
+    const states: (string | undefined)[] = [];
+    const last = (): string | undefined => [...jobs.snapshot().values()].at(-1)?.record.state;
+    const stop = jobs.subscribe(() => states.push(last()));
+    await ended(await jobs.start('survey', 'a'), 'done');
+    expect([states[0], states.at(-1)]).toEqual(['waiting', 'done']);
+    stop();
+    const heard = states.length;
+    await ended(await jobs.start('survey', 'a'), 'done');
+    expect(states).toHaveLength(heard);
+  });
+
+  it('can wait for the end, also of what has ended, and is told how it failed', async () => {
+    const jobs = centerWhere(async ({ params }) => {
+      if (params === 'fails') throw new Failure('folder/full', { path: 'x' });
+    });
+    const id = await jobs.start('survey', 'a');
+    await jobs.ended(id);
+    expect((await getJob(id))?.state).toBe('done');
+    await jobs.ended(id);
+    const failing = await jobs.start('survey', 'a', 'fails');
+    await expect(jobs.ended(failing)).rejects.toMatchObject({ code: 'folder/full', facts: { path: 'x' } });
+    await jobs.ended('nobody knows');
+  });
+});
+
 describe('a job', () => {
   it('shows its progress and ends as done', async () => {
     const jobs = centerWhere(async ({ phase, add }) => {

@@ -334,6 +334,21 @@ describe('what others do to the folder meanwhile', () => {
     expect(await pictureOf(disk, 'trees/t9')).toEqual({ 'trees/t9/x': 'kept by another' });
   });
 
+  it('that is stopped while it writes puts no more down, and goes on to the same end', async () => {
+    const stop = new AbortController();
+    const files = Array.from({ length: 12 }, (_, i): Step => ({
+      ...{ do: 'write', text: `text ${i}`, to: `trees/t2/${i}`, key: keyOfText(`text ${i}`) },
+    }));
+    await openSet(setOf([...files, { do: 'exchange', from: 't1', to: 't2' }]), portsOn(disk));
+    const ports = portsOn(disk, stop.signal);
+    const stopping = { ...ports, progress: () => stop.abort() };
+    await expect(run('s1', 'on', stopping)).rejects.toMatchObject({ code: 'job/cancelled' });
+    // What was under way at the same time ends.
+    expect((await disk.list('trees/t2')).length).toBeLessThan(6);
+    await run('s1', 'on', portsOn(disk));
+    expect([(await disk.list('trees/t2')).length, await disk.current()]).toEqual([12, 't2']);
+  });
+
   it('can be stopped between two steps', async () => {
     const stop = new AbortController();
     stop.abort();

@@ -115,6 +115,21 @@ it('only the pieces that were wrong, or did not come, are asked for again', asyn
   expect([await there(world), wireBytes, wasBusy]).toEqual([hash(CONTENT), CONTENT.length + PIECE_SIZE, true]);
 });
 
+it('a source that fails is waited for, longer each time; another one is asked at once, and waited for when all have failed', async () => {
+  const waitsOf = async (file: Parameters<typeof bringOne>[1], failing: number): Promise<number[]> => {
+    const waits: number[] = [];
+    const world = setUp((range, nth) => {
+      if (nth <= failing) throw new Failure('service/unreachable', { url: '/x' });
+      return honest(range, nth, '');
+    });
+    const ports = { ...world.ports, wait: async (milliseconds: number) => void waits.push(milliseconds) };
+    expect((await bringOne({ ...world, ports }, file)).failed).toEqual([]);
+    return waits;
+  };
+  expect(await waitsOf(fileOf(CONTENT), 3)).toEqual([200, 400, 800]);
+  expect(await waitsOf(fileOf(CONTENT, { mirrors: ['/other'] }), 3)).toEqual([200]);
+});
+
 it('a piece that stays wrong is named with its file, and all that is right is kept', async () => {
   const isSpoilt = ({ start }: ByteRange, at: number): boolean => start + at === PIECE_SIZE;
   const spoilt: Answer = (range) => honest(range, 0, '').map((byte, at) => (isSpoilt(range, at) ? byte ^ 1 : byte));

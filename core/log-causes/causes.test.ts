@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { LogCause } from '#core/builds';
-import { causesIn, type KnownToLog } from '.';
+import { causesIn, type KnownToLog, LineCutter } from '.';
 
 const mod = (id: string, name: string, ...more: string[]) => ({
   ...{ id, name },
@@ -195,5 +195,29 @@ describe('lines in the words of a game', () => {
       ['wrong-version', 1],
     ]);
     expect(ruledUntil).toBe(4);
+  });
+});
+
+describe('a text that comes in pieces', () => {
+  const cut = (...pieces: string[]): string[] => {
+    const lines: string[] = [];
+    const cutter = new LineCutter((line) => lines.push(line));
+    for (const piece of pieces) cutter.add(piece);
+    cutter.end();
+    return lines;
+  };
+
+  it('is the same lines wherever it is cut, without the ends that some systems have', () => {
+    const text = 'one\r\ntwo\n\nthree\r';
+    const whole = cut(text);
+    expect(whole).toEqual(['one', 'two', '', 'three\r']);
+    for (let at = 0; at <= text.length; at++) expect(cut(text.slice(0, at), text.slice(at))).toEqual(whole);
+  });
+
+  it('has of a line that is too long the beginning alone, and nothing of it in the next', () => {
+    const long = 'x'.repeat(5000);
+    expect(cut(`${long}\nshort\n`).map(({ length }) => length)).toEqual([2000, 5]);
+    const [first, second] = cut(long, long, '\nshort');
+    expect([first!.length < 4001, second]).toEqual([true, 'short']);
   });
 });

@@ -103,6 +103,19 @@ describe('what is given on', () => {
     return root[''];
   }
 
+  it('as a JSON patch goes into objects and into lists of equal length, and replaces others', () => {
+    const before = { list: [1, { a: 'x' }, 3], other: [1], gone: 0, 'a/b~c': 1 };
+    const after = { list: [1, { a: 'y', b: 2 }, 4], other: [1, 2], 'a/b~c': null };
+    expect(jsonPatch(before, after)).toEqual([
+      { op: 'remove', path: '/gone' },
+      { op: 'replace', path: '/list/1/a', value: 'y' },
+      { op: 'add', path: '/list/1/b', value: 2 },
+      { op: 'replace', path: '/list/2', value: 4 },
+      { op: 'replace', path: '/other', value: [1, 2] },
+      { op: 'replace', path: '/a~1b~0c', value: null },
+    ]);
+  });
+
   it('as a JSON patch is what makes the one of the other', () => {
     const value = fc.jsonValue({ maxDepth: 3 }).filter((one) => !JSON.stringify(one).includes('__proto__'));
     fc.assert(
