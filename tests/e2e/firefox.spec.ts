@@ -29,17 +29,20 @@ test.afterAll(async () => {
   server.kill('SIGKILL');
 });
 
-/** The first element that can be seen and used, with a name or a text as it is looked for. */
-async function found(page: Page, selector: string, name: RegExp): Promise<ElementHandle<Element>> {
+/** The first element that can be seen, with a name or a text as it is looked for; nothing that cannot be used where it is to be. */
+async function found(page: Page, selector: string, name: RegExp, toUse = true): Promise<ElementHandle<Element>> {
   const handle = await page.waitForFunction(
-    (selector, source) =>
+    (selector, source, toUse) =>
       [...document.querySelectorAll(selector)].find((element) => {
         const says = element.getAttribute('aria-label') ?? element.textContent ?? '';
-        return new RegExp(source).test(says.trim()) && element.checkVisibility() && !element.matches(':disabled');
+        return (
+          new RegExp(source).test(says.trim()) && element.checkVisibility() && !(toUse && element.matches(':disabled'))
+        );
       }),
     { timeout: HANGS_MS, polling: 100 },
     selector,
     name.source,
+    toUse,
   );
   return handle.asElement() as ElementHandle<Element>;
 }
@@ -50,7 +53,8 @@ async function press(page: Page, selector: string, name: RegExp): Promise<void> 
 }
 
 const button = (page: Page, name: RegExp): Promise<void> => press(page, 'button', name);
-const shows = (page: Page, name: RegExp): Promise<unknown> => found(page, 'h1, h2, h3, p, li, dd, span, div', name);
+const shows = (page: Page, name: RegExp): Promise<unknown> =>
+  found(page, 'h1, h2, h3, p, li, dd, span, div, button', name, false);
 
 async function fill(page: Page, label: RegExp, text: string): Promise<void> {
   const field = await found(page, 'label', label);
@@ -73,7 +77,7 @@ test('the way of the demo, from an unknown folder to a held build, in a second b
   await open(page, 'Choose');
   await press(page, 'a', /^2\.9\.4, /);
   await button(page, /^Select build 2\.9\.4$/);
-  await found(page, 'button', /^Build 2\.9\.4 is selected$/);
+  await shows(page, /^Build 2\.9\.4 is selected$/);
 
   await open(page, 'Fetch');
   await fill(page, /^Name/, 'ferryhand');
