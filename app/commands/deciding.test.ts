@@ -14,6 +14,7 @@ import { benchMods, insistOn, lookForReleases, offBench, pinMod, weighMod } from
 import { answerStart, beginNarrowing, endNarrowing, takeAnswersBack } from './narrowing';
 import { addOrderRule, dropOrderRule, orderWith, setOrder } from './order';
 import { changeProfile, copyProfileOf, forgetProfileOf, makeProfile, profileText } from './profiles';
+import { wantReleases } from './shelf';
 import { noteStandingSeen, noteVisit } from './visits';
 
 /* What a person decides, as it comes to stand in the store. Nothing in a folder changes by it. */
@@ -82,6 +83,32 @@ describe('a mod', () => {
     expect(started).toEqual([]);
     expect((await now()).bench).toMatchObject([{ mod: 'a-stranger', reason: 'later' }]);
   });
+});
+
+it('releases that are wanted are the folder’s mods and its target’s, the newest of each, in place of others', async () => {
+  const { target, weights } = first;
+  const before = new Map(target!.releases).get(ROSTERS);
+  expect(before).toBeDefined();
+  await updateInstall(INSTALL, (install) => ({
+    ...install,
+    weights: weights.filter(([mod]) => mod !== ROSTERS),
+    target: { ...target!, order: [SKY] },
+  }));
+  await wantReleases(INSTALL, [
+    [ROSTERS, '6.0'],
+    [ROSTERS, '5.1'],
+  ]);
+  const after = await now();
+  expect(new Map(after.weights).get(ROSTERS)).toBe('want');
+  expect(new Map(after.target!.releases).get(ROSTERS)).toBe('6.0');
+  expect(after.target!.releases.filter(([mod]) => mod === ROSTERS)).toHaveLength(1);
+  expect(after.target!.order).toEqual([SKY, ROSTERS]);
+  expect(after.target!.releases.filter(([mod]) => mod !== ROSTERS)).toEqual(
+    target!.releases.filter(([mod]) => mod !== ROSTERS),
+  );
+  await updateInstall(INSTALL, ({ target: _, ...install }) => install);
+  await wantReleases(INSTALL, [[SKY, '1.0']]);
+  expect((await now()).target).toBeUndefined();
 });
 
 it('sources that say what they said before have nothing new', async () => {

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { type ContentKey, contentKey, keySize } from '#core/digest';
-import { differences, inParts, roomInParts, withoutKeeping } from '.';
+import { differences, inParts, roomInParts, roomNeeded, roomOverParts, withoutKeeping } from '.';
 
 const KEYS = Array.from({ length: 8 }, (_, i) => contentKey(i * 10, [i.toString(16).repeat(64)]));
 const tree = fc
@@ -61,4 +61,16 @@ it('the room told is that of the worst part, and what stays', () => {
       expect(peak).toBeLessThanOrEqual(Math.max(whole.peak, 0));
     }),
   );
+});
+
+it('room over the course of a lay-down in parts: what is fetched comes on top, a part on top of that, and then it goes', () => {
+  const room = roomOverParts({ peak: 30, after: 7 }, { oldBytes: 100, fetchedBytes: 20 }, 50);
+  expect(room.steps.map(({ after, bytes }) => [after, bytes])).toEqual([
+    ['now', 120],
+    ['fetch', 170],
+    ['write', 200],
+    ['swap', 107],
+    ['let-go', 107],
+  ]);
+  expect([room.peak, roomNeeded(room)]).toEqual([200, 80]);
 });

@@ -48,6 +48,9 @@ describe('JSON', () => {
 
   it('that is deeper than any format is refused, not overflowed', () => {
     expect(refusal(`\n${'['.repeat(100_000)}`)).toMatchObject({ code: 'json/malformed', line: 2, what: 'TooDeep' });
+    // Neither what stands in a string counts, nor does a string go on behind its line.
+    const after = `"[[\\"[",\n"open\n\n${'['.repeat(100_000)}`;
+    expect(refusal(after)).toMatchObject({ code: 'json/malformed', line: 4, what: 'TooDeep' });
     expect(refusal(`{"name":"${'['.repeat(100_000)}","list":[]}`)).toBe('accepted');
     expect(refusal(`{"name":"\\"${'{'.repeat(100)}","list":[]}`)).toBe('accepted');
   });

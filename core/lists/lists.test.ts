@@ -43,6 +43,11 @@ describe('a checksum list', () => {
     });
   });
 
+  it('is no SFV where nothing parts the name from the digits, or there is no name', () => {
+    for (const line of ['a.pak0A1B2C3D', '  0A1B2C3D', 'a.pak 0A1B2C3'])
+      expect(refusal(`b.pak 0A1B2C3D\n${line}\n`), line).toMatchObject({ line: 2 });
+  });
+
   it('is read as SFV, names with spaces too', () => {
     expect(
       parseChecksumList('; made today\nfine textures/big one.pak 0A1B2C3D\nb\\c.x  00000000\nabc  00000000\n', 'x'),

@@ -274,6 +274,14 @@ describe('what is not allowed', () => {
     expect(execFileSync('find', [game(), '-name', STORE_FOLDER]).toString()).toBe('');
   });
 
+  it.each(['change', 'fetch', 'flags', 'arrival'])('%s by another method than its own', async (what) => {
+    await startShared();
+    const answer = await ask(what);
+    expect([answer.status, answer.headers.get('Allow')]).toEqual([405, expect.stringContaining('POST')]);
+    for (const read of ['state', 'journal', 'view', 'mirror', 'keepsakes'])
+      expect((await ask(read, { method: 'POST', body: '{}' })).status, read).toBe(405);
+  });
+
   const bad = (): readonly [what: string, more: Record<string, unknown>, code: string][] => [
     [
       'a set that writes into the game by itself',
