@@ -35,6 +35,7 @@ export default tseslint.config(
     files: ['app/**/*.{ts,tsx}'],
     ignores: [
       'app/**/*.test.ts',
+      'app/**/testing/**',
       'app/folders/**',
       'app/workers/{arrival-sink,arrival-tasks,backup-task,bag-task}.ts',
       'app/commands/outside-hands.ts',

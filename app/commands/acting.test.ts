@@ -45,14 +45,13 @@ const DECISION = {
     lost: [],
   },
 };
-let ready: World;
 let laid: World;
 
 beforeAll(async () => {
-  ready = await readyToLayDown();
+  await readyToLayDown();
   await run('assemble', await targetNow());
   await run('survey');
-  laid = { image: (await worldNow()).image, install: await getInstall(INSTALL) };
+  laid = await worldNow();
 });
 beforeEach(async () => {
   await goBackTo(laid);

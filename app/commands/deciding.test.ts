@@ -4,9 +4,11 @@ import { asBuild, asMod } from '#core/builds';
 import type { OrderRule } from '#core/mods';
 import { ALL_SHARED } from '#core/profiles';
 import { choose } from '~/queries/choosing';
+import { shelf } from '~/queries/shelf';
 import { getGame } from '~/store/games';
 import { listTrials } from '~/store/holds';
 import { getInstall, updateInstall } from '~/store/installs';
+import { listShelved } from '~/store/shelved';
 import { listProfiles } from '~/store/profile-records';
 import { FIRST_PROFILE, type Install } from '~/store/records';
 import { forgetSaid, forgetTried, noteSaid, noteTried } from './evidence';
@@ -14,7 +16,7 @@ import { benchMods, insistOn, lookForReleases, offBench, pinMod, weighMod } from
 import { answerStart, beginNarrowing, endNarrowing, takeAnswersBack } from './narrowing';
 import { addOrderRule, dropOrderRule, orderWith, setOrder } from './order';
 import { changeProfile, copyProfileOf, forgetProfileOf, makeProfile, profileText } from './profiles';
-import { wantReleases } from './shelf';
+import { takeOffShelf, wantReleases, writeOnShelf } from './shelf';
 import { noteStandingSeen, noteVisit } from './visits';
 
 /* What a person decides, as it comes to stand in the store. Nothing in a folder changes by it. */
@@ -76,6 +78,22 @@ describe('a mod', () => {
     expect((await now()).bench![1]).not.toHaveProperty('until');
     await offBench(INSTALL, [SKY]);
     expect((await now()).bench!.map(({ mod }) => mod)).toEqual([FUEL]);
+  });
+
+  it('is taken off the shelf with what is known of it, and keeps a person’s words until then', async () => {
+    await benchMods(INSTALL, [SKY], { reason: 'later', until: undefined });
+    const ofSky = async () => (await shelf(INSTALL)).releases.filter(({ mod }) => mod === SKY);
+    const [shelved] = await ofSky();
+    await writeOnShelf(GAME, SKY, shelved!.version, '  the good one ');
+    expect(await ofSky()).toMatchObject([{ missing: 0, words: 'the good one' }]);
+    expect((await listShelved(GAME)).map(({ mod }) => mod)).toContain(SKY);
+    await takeOffShelf(INSTALL, await ofSky());
+    expect(started.at(-1)).toMatchObject({
+      kind: 'tend-store',
+      params: { act: 'drop', reference: shelved!.reference },
+    });
+    expect(await ofSky()).toEqual([]);
+    expect((await listShelved(GAME)).map(({ mod }) => mod)).not.toContain(SKY);
   });
 
   it('of which nothing lies in the folder is on the bench without a job', async () => {

@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, realpathSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, realpathSync, rmSync, symlinkSync, writeFileSync, utimesSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
@@ -122,6 +122,25 @@ describe('nothing outside of the roots is served', () => {
     const listed = await (await ask(`list?${new URLSearchParams({ root, folder: 'ferry' })}`)).text();
     expect(listed.trim().split('\n')).toHaveLength(1);
   });
+});
+
+it('folders inside one another are listed as deep as may be, and the first that is too deep is named', async () => {
+  const deep = (levels: number): string => Array.from({ length: levels }, (_, i) => `d${i}`).join('/');
+  put(`games/deep/${deep(64)}/last`, 'a');
+  put(`games/deep/${deep(66)}/beyond`, 'a');
+  put('games/deep/odd~name.txt', 'abc');
+  utimesSync(join(root, 'deep/odd~name.txt'), 1, 1234.5678);
+  const text = await (await ask(`list?${new URLSearchParams({ root, folder: 'deep' })}`)).text();
+  const listed = text
+    .trim()
+    .split('\n')
+    .map((line) => JSON.parse(line) as { path: string })
+    .toSorted((a, b) => (a.path < b.path ? -1 : 1));
+  expect(listed).toMatchObject([
+    { path: `${deep(64)}/d64`, code: 'folder/too-deep' },
+    { path: `${deep(64)}/last`, size: 1 },
+    { path: 'odd~name.txt', size: 3, modified: 1_234_568 },
+  ]);
 });
 
 describe('what is no plain file', () => {

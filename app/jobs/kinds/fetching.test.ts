@@ -20,7 +20,6 @@ import { roomNeeded } from '#core/assemble';
 import { isFailure } from '#core/failure';
 import * as stages from '~/queries/stages';
 import { wireCost } from '#core/fetch';
-import { getInstall } from '~/store/installs';
 import { BroughtReportSchema, FetchReportSchema } from '~/store/records';
 import { handOver } from '~/places/handed';
 import { getSession } from '~/store/told';

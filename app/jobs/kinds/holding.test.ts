@@ -22,7 +22,6 @@ import { contentKey, PIECE_SIZE } from '#core/digest';
 import { treePath } from '~/folders';
 import * as history from '~/queries/history';
 import * as stages from '~/queries/stages';
-import { text } from '~/places';
 import { storefrontLooks } from '~/remote/services';
 import { platformSha256 } from '~/remote/sha256';
 import { getInstall, getSurvey, updateInstall } from '~/store/installs';

@@ -26,7 +26,6 @@ import { contentKey } from '#core/digest';
 import { installDisk } from '~/folders';
 import { treePath } from '~/folders';
 import * as history from '~/queries/history';
-import * as shelf from '~/queries/shelf';
 import * as stages from '~/queries/stages';
 import { platformSha256 } from '~/remote/sha256';
 import { getInstall, updateInstall } from '~/store/installs';

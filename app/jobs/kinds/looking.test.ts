@@ -19,7 +19,6 @@ import * as recording from '~/queries/recording';
 import * as stages from '~/queries/stages';
 import * as surveying from '~/queries/surveying';
 import { changeInstall } from '~/commands/bring-in';
-import { text } from '~/places';
 import { platformSha256 } from '~/remote/sha256';
 import { getInstall, getSurvey, pastSurveys, updateInstall } from '~/store/installs';
 import { listLearned, removeLearned } from '~/store/learned';

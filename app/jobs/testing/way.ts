@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import * as zstd from '@bokuweb/zstd-wasm';
-import { it, vi } from 'vitest';
+import { vi } from 'vitest';
 import { Failure } from '#core/failure';
 import { HOLD_SHEET_VERSION, type HoldSheet, HoldSheetSchema, sheetFacts } from '#core/hold';
 import { type InstallRecord, PanelStateSchema, RecordSchema } from '#core/outside';
@@ -34,6 +34,7 @@ import type { DiskPool } from '~/workers';
 import { takeIn } from '~/workers/arrival-tasks';
 import { packBag } from '~/workers/bag-task';
 import { lookAtFolder } from '~/workers/look-tasks';
+import { unpackArchive } from '~/workers/archive-task';
 import { lookIntoBag, unpackBag } from '~/workers/unbag-task';
 import { KINDS } from '../kinds';
 
@@ -124,7 +125,8 @@ export function contextOf(
       }
       if (task.do === 'bag') return packBag(task, here(), { ...ports, folder: here() });
       if (task.do === 'look-into-bag') return lookIntoBag(task, ports);
-      if (task.do === 'unpack') return unpackBag(task, { ...ports, to: arrivals(here()) }).then(() => ({}));
+      if (task.do === 'unpack')
+        return (task.isBag ? unpackBag : unpackArchive)(task, { ...ports, to: arrivals(here()) }).then(() => ({}));
       if (task.do === 'change') return changeDisk(task, withPointer(here(), task.tree), ports).then(() => ({}));
       if (
         task.do === 'backup' ||
