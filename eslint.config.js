@@ -4,6 +4,14 @@ import tseslint from 'typescript-eslint';
 /** The operations of a folder that change it. */
 const WRITING = 'writeWhole|writeAt|setReadOnly|exchange';
 
+/** Rules that a change elsewhere can break, by the types that come from there. */
+export const RULES_BY_TYPE = {
+  // A promise that nobody waits for hides its failure; what is meant to run by itself says so by `void`.
+  '@typescript-eslint/no-floating-promises': ['error', { ignoreVoid: true }],
+  '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: { attributes: false } }],
+  '@typescript-eslint/switch-exhaustiveness-check': ['error', { considerDefaultExhaustiveForUnions: true }],
+};
+
 export default tseslint.config(
   { ignores: ['build', '.react-router', '.tmp', 'node_modules', 'test-results'] },
   ...tseslint.configs.recommended,
@@ -22,12 +30,7 @@ export default tseslint.config(
   {
     files: ['**/*.{ts,tsx}'],
     languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
-    rules: {
-      // A promise that nobody waits for hides its failure; what is meant to run by itself says so by `void`.
-      '@typescript-eslint/no-floating-promises': ['error', { ignoreVoid: true }],
-      '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: { attributes: false } }],
-      '@typescript-eslint/switch-exhaustiveness-check': ['error', { considerDefaultExhaustiveForUnions: true }],
-    },
+    rules: RULES_BY_TYPE,
   },
   {
     // Folders are changed by the engine for changes. Besides: the adapters, what arrives from elsewhere and is no part of a

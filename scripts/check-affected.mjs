@@ -2,6 +2,8 @@ import { existsSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { ESLint } from 'eslint';
 import ts from 'typescript';
+import tseslint from 'typescript-eslint';
+import { RULES_BY_TYPE } from '../eslint.config.js';
 
 /* Types and rules of some files, by one program for both: reading what the files import is most of the work. */
 
@@ -35,8 +37,22 @@ const faultsOf = (program, files) =>
     return file ? [...program.getSyntacticDiagnostics(file), ...program.getSemanticDiagnostics(file)] : [];
   });
 
-/** @returns whether the types and the rules hold in all of these files; what does not is printed */
-export async function holdsIn(files) {
+/** Holds files to rules. @returns whether nothing is to be said of them; what is, is printed */
+async function lint(files, options) {
+  if (files.length === 0) return true;
+  const eslint = new ESLint(options);
+  const results = await eslint.lintFiles(files);
+  const said = await (await eslint.loadFormatter('stylish')).format(results);
+  if (said) console.log(said);
+  return results.every(({ errorCount, warningCount }) => errorCount + warningCount === 0);
+}
+
+/**
+ * @param changed files that are held to every rule
+ * @param files all of which the types have to hold: those, and what imports them, which is held to the rules by type alone
+ * @returns whether all of it holds; what does not is printed
+ */
+export async function holdsIn(changed, files) {
   const typed = files.filter((path) => CODE_WITH_TYPES.test(path) && existsSync(path));
   const program = programOf('tsconfig.json', typed);
   // The heart knows no platform: it is checked by what it may know as well.
@@ -47,10 +63,25 @@ export async function holdsIn(files) {
     ...(heart.length > 0 ? faultsOf(programOf('core/tsconfig.json', heart), heart) : []),
   ];
   if (faults.length > 0) console.log(ts.formatDiagnosticsWithColorAndContext(faults, FORMAT));
-  const parserOptions = { projectService: false, programs: [program] };
-  const eslint = new ESLint({ overrideConfig: [{ files: ['**/*.{ts,tsx}'], languageOptions: { parserOptions } }] });
-  const results = await eslint.lintFiles(files);
-  const said = await (await eslint.loadFormatter('stylish')).format(results);
-  if (said) console.log(said);
-  return faults.length === 0 && results.every(({ errorCount, warningCount }) => errorCount + warningCount === 0);
+  const languageOptions = { parser: tseslint.parser, parserOptions: { projectService: false, programs: [program] } };
+  const typedFiles = { files: ['**/*.{ts,tsx}'], languageOptions };
+  const isChanged = new Set(changed);
+  const holds = [
+    await lint(
+      files.filter((path) => isChanged.has(path)),
+      { overrideConfig: [typedFiles] },
+    ),
+    await lint(
+      typed.filter((path) => !isChanged.has(path)),
+      {
+        overrideConfigFile: true,
+        overrideConfig: [
+          { ...typedFiles, plugins: { '@typescript-eslint': tseslint.plugin }, rules: RULES_BY_TYPE },
+          // What a comment turns off of the other rules is not unused.
+          { linterOptions: { reportUnusedDisableDirectives: 'off' } },
+        ],
+      },
+    ),
+  ];
+  return faults.length === 0 && holds.every(Boolean);
 }

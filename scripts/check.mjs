@@ -21,7 +21,7 @@ else {
     ...(cruised.length > 0 ? [['dependency-cruiser', ...cruised, '--config', '.dependency-cruiser.mjs']] : []),
   ]);
   const { holdsIn } = await import('./check-affected.mjs');
-  const holds = await holdsIn(some.code);
+  const holds = await holdsIn(some.changed, some.code);
   await others;
   if (!holds) process.exit(1);
 }
