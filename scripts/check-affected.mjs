@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { ESLint } from 'eslint';
+import hooks from 'eslint-plugin-react-hooks';
 import ts from 'typescript';
 import tseslint from 'typescript-eslint';
 import { RULES_BY_TYPE } from '../eslint.config.js';
@@ -76,8 +77,12 @@ export async function holdsIn(changed, files) {
       {
         overrideConfigFile: true,
         overrideConfig: [
-          { ...typedFiles, plugins: { '@typescript-eslint': tseslint.plugin }, rules: RULES_BY_TYPE },
-          // What a comment turns off of the other rules is not unused.
+          {
+            ...typedFiles,
+            plugins: { '@typescript-eslint': tseslint.plugin, 'react-hooks': hooks },
+            rules: RULES_BY_TYPE,
+          },
+          // Comments that turn off other rules know these by name, and are not unused.
           { linterOptions: { reportUnusedDisableDirectives: 'off' } },
         ],
       },
