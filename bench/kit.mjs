@@ -118,6 +118,9 @@ export function tool(command, args = [], options = {}) {
   return String(stdout);
 }
 
+/** Whether a program is to be had here. */
+export const hasTool = (command) => spawnSync(command, ['--version']).status === 0;
+
 /** Seconds of the usual copy of a folder, and of having it outlast a loss of power; the copy is gone afterwards. */
 export async function copyAndSync(folder, to) {
   tool('sync');
