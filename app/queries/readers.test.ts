@@ -3,7 +3,7 @@ import { isFailure } from '#core/failure';
 import { HOSTILE } from '../../core/testing/hostile';
 import { READERS } from './readers';
 
-/** Signs of a text. What grows by their square hangs; how fast the rest is, bench/readers.mjs measures. */
+/** Signs of a text. That time grows by their number alone is no matter for a test by the clock: bench/readers.mjs holds it. */
 const N = 200_000;
 
 /** How a reading ends: `read`, or the code of its failure. */
