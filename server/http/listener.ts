@@ -1,10 +1,12 @@
 import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
-import type { Socket } from 'node:net';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream as NodeStream } from 'node:stream/web';
 import { Failure } from '#core/failure';
 import { failureResponse } from './failures';
+
+/** Bytes of a body that nobody reads which are taken all the same, so that the connection goes on. */
+const TAKEN_UNREAD = 16 * 1024;
 
 /**
  * A request as the platform has it, whose body is read no faster than it is taken.
@@ -33,8 +35,14 @@ function platformRequest(message: IncomingMessage, signal: AbortSignal): Request
   });
 }
 
+/** Whether what is still to come of a request, whether it is read or not, is over soon. */
+const endsSoon = ({ complete, headers }: IncomingMessage): boolean =>
+  complete || Number(headers['content-length'] ?? Infinity) <= TAKEN_UNREAD;
+
 async function send(message: IncomingMessage, answer: ServerResponse, response: Response): Promise<void> {
   for (const [name, value] of response.headers) answer.appendHeader(name, value);
+  // A client that goes on sending what nobody reads is not listened to, and is told so: it might ask for the next thing there.
+  if (!endsSoon(message)) answer.setHeader('Connection', 'close');
   answer.writeHead(response.status);
   if (!response.body || message.method === 'HEAD') {
     await response.body?.cancel();
@@ -43,8 +51,7 @@ async function send(message: IncomingMessage, answer: ServerResponse, response: 
     // What breaks off under way is broken off for the client too, so that it never takes a part for the whole.
     await pipeline(Readable.fromWeb(response.body as NodeStream), answer).catch(() => answer.destroy());
   }
-  // A client that goes on sending what nobody reads is not listened to.
-  if (!message.complete) (message.socket as Socket | null)?.destroySoon();
+  message.resume();
 }
 
 /** Serves a handler of requests through Node's server; whatever it throws becomes an answer. */
