@@ -1,5 +1,14 @@
-import { contentSources, fetchedBytes, readMirror, type StorePorts, storeView, type StoreView } from '#core/contents';
-import { type Disk, type Journalled, readJournal } from '#core/changes';
+import {
+  changesMade,
+  contentSources,
+  keptContents,
+  readMirror,
+  type StorePorts,
+  storeView,
+  type StoreView,
+  type ToldReference,
+} from '#core/contents';
+import { type Disk, type HistoryEntry, type Journalled, readJournal } from '#core/changes';
 import type { ContentKey } from '#core/digest';
 import { type Keepsake, type KeepsakeList, readKeepsake, readKeepsakes } from '#core/keepsakes';
 import { INSTALL_DISK, installDisk, pickedDisk, type Place, servedStore, type ServedStore } from '~/folders';
@@ -13,6 +22,9 @@ export interface StoreReader {
   current(): Promise<string>;
   /** What lies on the disk, and why. @throws Failure `changes/*`, `folder/*`, `served/*` */
   view(): Promise<StoreView>;
+  /** What {@link view} tells of changes, and of what is kept: neither wants the game's folder to be listed. */
+  changes(): Promise<readonly HistoryEntry[]>;
+  kept(): Promise<readonly ToldReference[]>;
   /** What a browser has left here of what it knew of the install; undefined where none has. */
   mirror(): Promise<string | undefined>;
   keepsakes(): Promise<KeepsakeList>;
@@ -28,8 +40,6 @@ export interface StoreReader {
    * @throws Failure as {@link view}
    */
   sources(without?: string): Promise<Map<ContentKey, string>>;
-  /** Bytes that are kept of what was fetched for an install; they go when it has been laid down. */
-  fetched(install: string): Promise<number>;
   /** How far a change set has come; undefined where there is none. */
   journal(set: string): Promise<Journalled | undefined>;
 }
@@ -44,7 +54,8 @@ function onDisk(disk: Disk): StoreReader {
   return {
     view: async () => storeView(ports, await disk.current()),
     sources: async (without) => contentSources(ports, await disk.current(), without),
-    fetched: async (install) => fetchedBytes(ports, await disk.current(), install),
+    changes: () => changesMade(ports),
+    kept: () => keptContents(ports),
     current: () => disk.current(),
     journal: (set) => readJournal(ports, set),
     mirror: () => readMirror(ports),
@@ -58,10 +69,8 @@ function onDisk(disk: Disk): StoreReader {
 /** A server lists a folder in no time: its view tells everything. */
 const onServer = (store: ServedStore): StoreReader => ({
   ...store,
-  fetched: async (install) =>
-    (await store.view()).references
-      .filter(({ reason }) => reason.kind === 'fetched' && reason.install === install)
-      .reduce((sum, { bytes }) => sum + bytes, 0),
+  changes: async () => (await store.view()).history,
+  kept: async () => (await store.view()).references,
 });
 
 /**

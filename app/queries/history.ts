@@ -1,5 +1,5 @@
-import { type Journalled, PLACES, type Step } from '#core/changes';
-import { keptBy, type StoreView } from '#core/contents';
+import { type HistoryEntry, type Journalled, PLACES, type Step } from '#core/changes';
+import { keptBy, type StoreView, type ToldReference } from '#core/contents';
 import { type ContentKey, keySize } from '#core/digest';
 import { Failure } from '#core/failure';
 import { coveredVanilla, type FetchItem, whatToFetch } from '#core/fetch';
@@ -17,6 +17,14 @@ import type { ChangeDetails, KeepOffer, KeepPlan, OutsideChange } from './views'
 /** Undefined where the folder has no store, or it cannot be asked now. @throws Failure `changes/*`, `folder/*`, `served/*` */
 export const storeOfInstall = async (installId: string): Promise<StoreView | undefined> =>
   (await storeOf(await getInstall(installId)))?.view();
+
+/** The changes of a folder, newest first, without what they keep; none where it has no store, or it cannot be asked now. */
+export const changesOfInstall = async (installId: string): Promise<readonly HistoryEntry[]> =>
+  (await (await storeOf(await getInstall(installId)))?.changes()) ?? [];
+
+/** The reasons for which contents are kept; undefined where the folder has no store, or it cannot be asked now. */
+export const keptContents = async (installId: string): Promise<readonly ToldReference[] | undefined> =>
+  (await storeOf(await getInstall(installId)))?.kept();
 
 /** Says that a job has put something into the store that it goes on to plan with. */
 export async function storeChanged(): Promise<void> {
@@ -94,8 +102,7 @@ export async function changeDetails(installId: string, set: string): Promise<Cha
 /** Files of the game that change sets have touched since a time. */
 async function touchedSince(install: Install, time: number): Promise<Set<string>> {
   const store = await storeOf(install);
-  const { history = [] } = (await store?.view()) ?? {};
-  const since = history.filter(({ begunAt, keeps }) => begunAt !== undefined && begunAt >= time && keeps.files > 0);
+  const since = ((await store?.changes()) ?? []).filter(({ begunAt }) => begunAt !== undefined && begunAt >= time);
   const sets = await Promise.all(since.map(({ id }) => store!.journal(id)));
   return new Set(sets.flatMap((one) => one?.set.steps.flatMap((step) => actOf(step)?.path ?? []) ?? []));
 }
@@ -158,8 +165,7 @@ export async function keepOffer(installId: string, build: BuildLabel): Promise<K
   const store = (install.notKept ?? []).includes(build) ? undefined : await storeOf(install);
   if (!store || !trees.has(build) || found.length === 0) return undefined;
   const { game, sources, missing } = await keepPlan(installId, build);
-  const { references } = await store.view();
-  const isKept = references.some(
+  const isKept = (await store.kept()).some(
     ({ reason, checkedAt, missing: gone }) =>
       reason.kind === 'build' &&
       reason.game === game &&

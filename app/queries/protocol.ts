@@ -43,7 +43,14 @@ export type Questions = Pick<
 > &
   Pick<
     typeof history,
-    'storeOfInstall' | 'changeDetails' | 'outsideChange' | 'keepPlan' | 'keepOffer' | 'storeChanged'
+    | 'storeOfInstall'
+    | 'changesOfInstall'
+    | 'keptContents'
+    | 'changeDetails'
+    | 'outsideChange'
+    | 'keepPlan'
+    | 'keepOffer'
+    | 'storeChanged'
   > &
   Pick<typeof carrying, 'carry' | 'carryable' | 'carryBases'> &
   Pick<typeof followed, 'followed'> &

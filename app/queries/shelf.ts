@@ -13,7 +13,7 @@ import type { FoundFile } from '#core/survey';
 import { getOffered, listInstalls, listProfiles, listShelved } from '~/store';
 import { unknownModFiles } from './along';
 import { trialsOf } from './evidence';
-import { storeOfInstall } from './history';
+import { keptContents } from './history';
 import { keepLast } from './keep-last';
 import { type InstallContext, installContext, installedReleases } from './install-context';
 import type { DraftPlaces, ShelfView } from './views';
@@ -76,7 +76,7 @@ export async function placesOfDrafts(
 
 /** The releases of a game that lie on the shelf, with what is known of each. */
 export async function shelf(installId: string): Promise<ShelfView> {
-  const [here, store] = await Promise.all([installContext(installId), storeOfInstall(installId)]);
+  const [here, kept] = await Promise.all([installContext(installId), keptContents(installId)]);
   const { catalogue, install } = here;
   const trials = await trialsOf(installId, catalogue);
   const onDisk = installedReleases(here);
@@ -95,7 +95,7 @@ export async function shelf(installId: string): Promise<ShelfView> {
     const release = mod && releaseAt(mod, version);
     return release?.unofficial === undefined && release?.files.every(({ href }) => href !== '') === true;
   };
-  const releases = (store?.references ?? []).flatMap(
+  const releases = (kept ?? []).flatMap(
     ({ id: reference, reason, at, files, bytes, missing }): ShelfView['releases'][number][] => {
       if (reason.kind !== 'release' || reason.game !== install.game) return [];
       const mod = modById(catalogue, reason.mod);
@@ -121,5 +121,5 @@ export async function shelf(installId: string): Promise<ShelfView> {
   );
   releases.sort((a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }) || b.at - a.at);
   const mods = [...new Set(catalogue.mods.map(({ name }) => name))];
-  return { releases, mods, canKeep: store !== undefined };
+  return { releases, mods, canKeep: kept !== undefined };
 }

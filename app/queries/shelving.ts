@@ -3,7 +3,7 @@ import { keySize } from '#core/digest';
 import { modById, releaseAt, releaseFileKey } from '#core/mods';
 import { treePath } from '~/folders';
 import type { Target } from '~/store';
-import { storeOfInstall } from './history';
+import { keptContents } from './history';
 import { type InstallContext, installContext, installedReleases } from './install-context';
 import type { ShelvedFrom } from './views';
 
@@ -11,10 +11,10 @@ import type { ShelvedFrom } from './views';
 
 async function shelvableOf(here: InstallContext, mods: readonly ModId[]): Promise<ShelvedFrom[]> {
   const { catalogue, install } = here;
-  const store = await storeOfInstall(install.id);
+  const kept = await keptContents(install.id);
   const onDisk = installedReleases(here);
   const isShelved = (mod: ModId, version: string): boolean =>
-    store?.references.some(
+    kept?.some(
       ({ reason, missing }) =>
         reason.kind === 'release' &&
         reason.game === install.game &&

@@ -54,7 +54,7 @@ import {
   type SurveyRow,
 } from '#core/survey';
 import { treePath } from '~/folders';
-import { layDownWays, sourceOf, storeOf, toldTimesOf } from '~/places';
+import { layDownWays, sourceOf, toldTimesOf } from '~/places';
 import { platformSha256 } from '~/remote';
 import {
   bareOf,
@@ -80,6 +80,7 @@ import { asksSources, type AtHand, askSources, withFrames } from './bundling';
 import { depotLines } from './depot-lines';
 import { choicesOf } from './choosing';
 import { evidenceOf } from './evidence';
+import { changesOfInstall, keptContents } from './history';
 import { keepLast } from './keep-last';
 import { bytesToShelve } from './shelving';
 import { bytesFetched, partlyFetched, storedOf } from './stored';
@@ -533,8 +534,9 @@ export async function proof(installId: string): Promise<ProofView | undefined> {
   const tree = wanted && (await treeToLie(here, wanted));
   const laid = wanted && trees.get(wanted.build);
   if (!tree || !laid || !survey) return undefined;
-  const history = (await (await storeOf(install))?.view())?.history ?? [];
-  const made = history.find(({ what, facts }) => what === 'lay-down' && facts['build'] === wanted.build);
+  const made = (await changesOfInstall(installId)).find(
+    ({ what, facts }) => what === 'lay-down' && facts['build'] === wanted.build,
+  );
   const { begunAt, endedAt } = made ?? {};
   return {
     proof: await proofOf(tree, keysByPath(found), platformSha256, depotsUnder(laid)),
@@ -762,8 +764,7 @@ export async function learn(installId: string, ownership?: Ownership): Promise<v
 /** The copy of a build that is kept for the day after the next update, with the mods that belong to it; undefined without one. */
 export async function keptCopy(installId: string, build: BuildLabel): Promise<ToldReference | undefined> {
   const install = await getInstall(installId);
-  const view = await (await storeOf(install))?.view();
-  return view?.references.find(
+  return (await keptContents(installId))?.find(
     ({ reason }) => reason.kind === 'build' && reason.game === install.game && reason.build === build,
   );
 }

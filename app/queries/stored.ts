@@ -13,7 +13,7 @@ interface Read {
   readonly install: string;
   readonly stamp: string;
   sources?: Promise<ReadonlyMap<ContentKey, string>>;
-  fetched?: Promise<number>;
+  kept?: ReturnType<StoreReader['kept']>;
 }
 
 let last: Read | undefined;
@@ -61,7 +61,11 @@ export async function storedOf(install: Install): Promise<ReadonlyMap<ContentKey
 /** Bytes that were fetched for an install and go when they have been laid down. */
 export async function bytesFetched(install: Install): Promise<number> {
   const here = await orNothing(lastRead(install), undefined);
-  return here ? orNothing((here.read.fetched ??= here.store.fetched(install.id)), 0) : 0;
+  const kept = here ? await orNothing((here.read.kept ??= here.store.kept()), []) : [];
+  return kept.reduce(
+    (sum, { reason, bytes }) => sum + (reason.kind === 'fetched' && reason.install === install.id ? bytes : 0),
+    0,
+  );
 }
 
 const keptPartly = keepLast(

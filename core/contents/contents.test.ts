@@ -10,17 +10,19 @@ import {
   run,
   stagedPath,
   type Step,
+  treeFolder,
 } from '#core/changes';
 import type { ContentKey } from '#core/digest';
 import { memoryFolder } from '#core/folders';
 import { failingAfter, keyOfBytes, keyOfText, memoryDisk, portsOn } from '../testing/memory-disk';
 import {
   carryOut,
+  changesMade,
   contentName,
   contentPath,
   contentSources,
   expired,
-  fetchedBytes,
+  keptContents,
   makeReference,
   storeView,
 } from './index';
@@ -84,8 +86,8 @@ const pathOf = async (text: string): Promise<string> =>
 const withoutGame = (disk: Disk): Disk => ({
   ...disk,
   list: async (path = '') => {
-    if (path.startsWith('trees')) throw new Error('the game is listed');
-    return (await disk.list(path)).filter((entry) => !entry.path.startsWith('trees/'));
+    if (['', 'trees', treeFolder(await disk.current())].includes(path)) throw new Error('the game is listed');
+    return disk.list(path);
   },
 });
 
@@ -102,7 +104,7 @@ describe('a kept build', () => {
     expect((await sourcesOf(disk)).get(keyOfText('alpha'))).toBe(await pathOf('alpha'));
   });
 
-  it('is no fetch, whose bytes are summed without a look at the game’s folder', async () => {
+  it('is told of with all else that is kept, and with the changes, without a look at the game’s folder', async () => {
     const disk = await startDisk();
     await keep(disk, '1', ['alpha'], FROM_GAME);
     const ports = portsOn(disk);
@@ -112,9 +114,11 @@ describe('a kept build', () => {
     // As a folder is that a browser alone can read: it is listed by itself, and takes long.
     const slow = withoutGame(disk);
     const current = await disk.current();
-    expect(await fetchedBytes(portsOn(slow), current, 'i')).toBe(5);
-    expect(await fetchedBytes(portsOn(slow), current, 'other')).toBe(0);
+    const { references, history } = await viewOf(disk);
+    expect(references.map(({ bytes }) => bytes)).toEqual([5, 5]);
+    expect(await keptContents(portsOn(slow))).toEqual(references);
     expect((await contentSources(portsOn(slow), current)).size).toBe(2);
+    expect(await changesMade(portsOn(slow))).toMatchObject(history.map(({ id, at }) => ({ id, at })));
     await expect(storeView(portsOn(slow), current)).rejects.toThrow('the game is listed');
   });
 
@@ -325,6 +329,9 @@ describe('what changes keep', () => {
       ['s2', 1],
       ['s1', 3],
     ]);
+    // The folders that were put aside are looked through for contents, the game's is not.
+    const sources = await contentSources(portsOn(withoutGame(disk)), await disk.current());
+    expect([sources.get(keyOfText('two')), sources.get(keyOfText('gamma'))]).toEqual(['trees/t2/a', 'trees/t1/b/c']);
   });
 
   it('a folder that was changed after it was laid down is told as it was left', async () => {

@@ -5,8 +5,9 @@ export { arrivingPath, contentName, contentNameOf, contentPath } from './names';
 export { dropReferences } from './keep';
 export { makeReference, type Reference } from './references';
 export {
+  changesMade,
   contentSources,
-  fetchedBytes,
+  keptContents,
   readMirror,
   type StorePorts,
   storeView,

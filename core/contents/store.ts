@@ -5,6 +5,7 @@ import {
   type ChangePorts,
   entryOf,
   type HistoryEntry,
+  type Journalled,
   listJournals,
   PLACES,
   readHistory,
@@ -77,17 +78,21 @@ interface Store extends Known {
   readonly files: readonly FolderEntry[];
 }
 
-/**
- * Everything that lies on the disk, each file once.
- * @param withGame whether the game's folder has to be among it: where a browser alone can read it, that takes long
- */
-async function filesOf({ disk }: StorePorts, current: string, withGame: boolean): Promise<FolderEntry[]> {
-  const files = await disk.list();
+const listAll = async ({ disk }: StorePorts, places: readonly string[]): Promise<FolderEntry[]> =>
+  (await Promise.all(places.map((place) => disk.list(place)))).flat();
+
+/** Everything that lies on the disk, each file once. */
+async function filesOf(ports: StorePorts, current: string): Promise<FolderEntry[]> {
+  const files = await ports.disk.list();
   // Adapters may have some of the places elsewhere, and list those only where they are asked for.
-  const places = [...(withGame ? [treeFolder(current)] : []), ...[PLACES.arriving, PLACES.contents, PLACES.references]];
-  const unlisted = places.filter((place) => !files.some(({ path }) => isBelow(path, place)));
-  const lists = await Promise.all(unlisted.map((place) => disk.list(place)));
-  return [...files, ...lists.flat()];
+  const places = [treeFolder(current), PLACES.arriving, PLACES.contents, PLACES.references];
+  return [
+    ...files,
+    ...(await listAll(
+      ports,
+      places.filter((place) => !files.some(({ path }) => isBelow(path, place))),
+    )),
+  ];
 }
 
 function thereOf(files: readonly FolderEntry[]): FilesThere {
@@ -117,14 +122,58 @@ async function readSets(ports: StorePorts): Promise<Pick<Known, 'sets' | 'unread
   return { sets: sets.filter((one) => one !== undefined), unread };
 }
 
-async function readStore(ports: StorePorts, current: string, withGame: boolean): Promise<Store> {
+async function readStore(ports: StorePorts, current: string): Promise<Store> {
   const [{ sets, unread }, { references, unreadable }, files] = await Promise.all([
     readSets(ports),
     readReferences(ports),
-    filesOf(ports, current, withGame),
+    filesOf(ports, current),
   ]);
   const journals = unread.map((id) => `${PLACES.journal}/${id}`);
   return { current, sets, unread, references, unreadable: [...unreadable, ...journals], files };
+}
+
+/** @param piles of the disk, or only of the contents on it */
+function tellReferences(
+  references: readonly Reference[],
+  { contents }: FilesThere,
+  { piles }: Inventory,
+): ToldReference[] {
+  const bytesOf = new Map(
+    piles.flatMap(({ purpose, bytes }) => (purpose.kind === 'reference' ? [[purpose.id, bytes] as const] : [])),
+  );
+  return references.map(({ id, at, reason, checkedAt, contents: wanted }) => ({
+    ...{ id, at, reason, files: wanted.length, bytes: bytesOf.get(id) ?? 0 },
+    ...(checkedAt !== undefined && { checkedAt }),
+    missing: wanted.filter(([name, key]) => contents.get(name)?.size !== keySize(key)).length,
+  }));
+}
+
+const newestFirst = <Entry extends HistoryEntry>(history: readonly Entry[]): Entry[] =>
+  history.toSorted((a, b) => (b.begunAt ?? b.at) - (a.begunAt ?? a.at));
+
+/** Changes of which the journals are left, and those of which only that is left what they did. */
+function madeAndPast(sets: readonly Journalled[], past: readonly HistoryEntry[]): HistoryEntry[] {
+  const live = new Map(sets.map((one) => [one.set.id, entryOf(one)]));
+  return [...live.values(), ...past.filter(({ id }) => !live.has(id))];
+}
+
+/**
+ * The reasons for which contents are kept, as {@link storeView} has them, without a look at anything but contents.
+ * @throws Failure `folder/*`
+ */
+export async function keptContents(ports: StorePorts): Promise<ToldReference[]> {
+  const [{ references }, files] = await Promise.all([readReferences(ports), ports.disk.list(PLACES.contents)]);
+  const known = { references, sets: [], unread: [], current: '' };
+  return tellReferences(references, thereOf(files), inventory(files, known));
+}
+
+/**
+ * The changes of an install's folder as {@link storeView} has them, newest first, without a look at what they keep.
+ * @throws Failure `folder/*`
+ */
+export async function changesMade(ports: StorePorts): Promise<HistoryEntry[]> {
+  const [{ sets }, past] = await Promise.all([readSets(ports), readHistory(ports)]);
+  return newestFirst(madeAndPast(sets, past.entries));
 }
 
 /**
@@ -133,14 +182,15 @@ async function readStore(ports: StorePorts, current: string, withGame: boolean):
  * @throws Failure `folder/*`
  */
 export async function storeView(ports: StorePorts, current: string): Promise<StoreView> {
-  const store = await readStore(ports, current, true);
+  const store = await readStore(ports, current);
   const { sets, references, files } = store;
   const told = inventory(files, store);
   const after = blockers(sets);
   const keeps = new Map(
     told.piles.flatMap(({ purpose, ...sum }) => (purpose.kind === 'change' ? [[purpose.set, sum] as const] : [])),
   );
-  const { sizes, contents } = thereOf(files);
+  const there = thereOf(files);
+  const { sizes } = there;
   const lost = new Map(
     sets.map((one) => [
       one.set.id,
@@ -149,41 +199,21 @@ export async function storeView(ports: StorePorts, current: string): Promise<Sto
   );
   const changed = new Map(sets.map((one) => [one.set.id, changedSince(one, sets, after, current, sizes)]));
   const nothing = { files: 0, bytes: 0 };
-  const live = new Map(sets.map((one) => [one.set.id, entryOf(one)]));
   const [past, own] = await Promise.all([readHistory(ports), readKeepsakes(ports)]);
-  const ended = past.entries.filter(({ id }) => !live.has(id));
-  const history = [...live.values(), ...ended].map((entry): ToldChange => ({
+  const history = madeAndPast(sets, past.entries).map((entry): ToldChange => ({
     ...entry,
     keeps: keeps.get(entry.id) ?? nothing,
     lost: lost.get(entry.id) ?? 0,
     after: after.get(entry.id) ?? [],
     changed: changed.get(entry.id) ?? 0,
   }));
-  const bytesOf = new Map(
-    told.piles.flatMap(({ purpose, bytes }) => (purpose.kind === 'reference' ? [[purpose.id, bytes] as const] : [])),
-  );
   return {
-    history: history.toSorted((a, b) => (b.begunAt ?? b.at) - (a.begunAt ?? a.at)),
+    history: newestFirst(history),
     inventory: told,
-    references: references.map(({ id, at, reason, checkedAt, contents: wanted }) => ({
-      ...{ id, at, reason, files: wanted.length, bytes: bytesOf.get(id) ?? 0 },
-      ...(checkedAt !== undefined && { checkedAt }),
-      missing: wanted.filter(([name, key]) => contents.get(name)?.size !== keySize(key)).length,
-    })),
+    references: tellReferences(references, there, told),
     keepsakes: own.keepsakes,
     unreadable: [...store.unreadable, ...past.unreadable, ...own.unreadable],
   };
-}
-
-/** Bytes that are kept of what was fetched for an install. @throws Failure as {@link contentSources} */
-export async function fetchedBytes(ports: StorePorts, current: string, install: string): Promise<number> {
-  const store = await readStore(ports, current, false);
-  const own = store.references.filter(({ reason }) => reason.kind === 'fetched' && reason.install === install);
-  const ids = new Set(own.map(({ id }) => id));
-  return inventory(store.files, store).piles.reduce(
-    (sum, { purpose, bytes }) => sum + (purpose.kind === 'reference' && ids.has(purpose.id) ? bytes : 0),
-    0,
-  );
 }
 
 /**
@@ -196,8 +226,11 @@ export async function contentSources(
   current: string,
   without?: string,
 ): Promise<Map<ContentKey, string>> {
-  const { sets, references, files } = await readStore(ports, current, false);
+  const [{ sets }, { references }] = await Promise.all([readSets(ports), readReferences(ports)]);
   const counted = sets.filter(({ set }) => set.id !== without);
+  // The game's folder is the largest by far, and where a browser alone can read it, listing it takes long.
+  const keeping = counted.flatMap((one) => keptBy(one, current).map(([path]) => path.split('/', 2).join('/')));
+  const files = await listAll(ports, [PLACES.contents, ...new Set(keeping)]);
   return storedContents(counted, references, current, thereOf(files));
 }
 
@@ -207,7 +240,7 @@ export async function contentSources(
  */
 export async function clearUnclaimed(ports: ChangePorts): Promise<void> {
   const current = await ports.disk.current();
-  const store = await readStore(ports, current, true);
+  const store = await readStore(ports, current);
   const [unreadable] = store.unreadable;
   if (unreadable !== undefined) throw new Failure('changes/damaged', { path: unreadable });
   for (const { path, size } of unclaimed(store.files, store)) {

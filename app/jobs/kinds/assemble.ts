@@ -64,8 +64,7 @@ interface Parts {
 
 async function partsOf({ id, install, params }: JobContext, changes: Changes): Promise<Parts> {
   if (ParamsSchema.parse(params).way !== 'in-parts') return { begun: 0, open: undefined, from: undefined };
-  const view = await query('storeOfInstall', install);
-  const entries = new Map(view?.history.map((entry) => [entry.id, entry]));
+  const entries = new Map((await query('changesOfInstall', install)).map((entry) => [entry.id, entry]));
   let begun = 0;
   while (entries.has(partOf(id, begun))) begun++;
   const last = partOf(id, begun - 1);

@@ -25,7 +25,7 @@ export const tendStore: Kind = {
     const params = readParams(context, ParamsSchema);
     context.phase(PHASES[params.act], params.files, params.bytes);
     const act: StoreAct = params.act === 'clear' ? { act: 'clear' } : { act: params.act, reference: params.reference };
-    const known = act.act === 'drop' ? (await query('storeOfInstall', context.install))?.references : undefined;
+    const known = act.act === 'drop' ? await query('keptContents', context.install) : undefined;
     const dropped = known?.find(({ id }) => act.act === 'drop' && id === act.reference)?.reason;
     await changesOf(await getInstall(context.install)).carryOut(context, act);
     if (dropped?.kind === 'release') await removeShelved(dropped.game, asMod(dropped.mod), dropped.release);
@@ -34,8 +34,7 @@ export const tendStore: Kind = {
 
 /** Has kept builds read again that have not been for long: bytes rot, and on the day of need it is too late. */
 export async function checkKeptAgain(context: JobContext): Promise<void> {
-  const view = await query('storeOfInstall', context.install);
-  for (const { id, reason, checkedAt, files, bytes } of view?.references ?? []) {
+  for (const { id, reason, checkedAt, files, bytes } of (await query('keptContents', context.install)) ?? []) {
     if (reason.kind !== 'build' || checkedAt === undefined || Date.now() - checkedAt < CHECK_AGAIN_MS) continue;
     context.then('tend-store', { act: 'verify', reference: id, files, bytes });
   }

@@ -31,12 +31,12 @@ function KeepNow({ build, busy }: { build: string; busy: boolean }) {
   const job = useLatestJob(install.id, 'keep-build', 'fetch');
   const since = `${job?.record.id} ${job?.record.state}`;
   const { value: plan } = useQuery('keepPlan', [install.id, asBuild(build)], since);
-  const { value: store } = useQuery('storeOfInstall', [install.id], since);
+  const { value: kept } = useQuery('keptContents', [install.id], since);
   if (!plan) return null;
   // Kept with these mods: with others, some of them would still be added.
   const isKept =
     bytesAdded(plan) === 0 &&
-    store?.references.some(
+    kept?.some(
       ({ reason, missing, checkedAt }) =>
         reason.kind === 'build' &&
         reason.game === plan.game &&
