@@ -1,5 +1,6 @@
 import { defineConfig } from '@playwright/test';
 import { SERVER_LIMITS } from './scripts/server.mjs';
+import { HANGS_MS } from './tests/e2e/expect';
 import { DEMO_BYTES, DEMO_FILES, SERVED_ROOT, SERVED_TOKEN } from './tests/e2e/served-root';
 
 const PORT = 4174;
@@ -9,7 +10,7 @@ export default defineConfig({
   testDir: 'tests/e2e',
   timeout: 900_000,
   // Only what hangs ends by the clock: most of what is waited for is hashing, writing and fetching, as long as the machine needs.
-  expect: { timeout: 240_000 },
+  expect: { timeout: HANGS_MS },
   workers: 2,
   fullyParallel: true,
   // What is measured would say little while another test shares the two cores: it runs by itself, at the end.

@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
-import { expect } from '@playwright/test';
 import { isSurveyed } from './demo-way';
+import { expect } from './expect';
 import { test } from './start-at';
 
 test('everything is backed up into a file, and another browser has it from there', async ({ startAt }, info) => {

@@ -1,9 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
-import { expect } from '@playwright/test';
 import { digestsOf } from './demo-tree';
 import { open, signInHere, wantModsFound } from './demo-way';
+import { expect } from './expect';
 import { fileSays, put } from './own-game';
 import { test } from './start-at';
 

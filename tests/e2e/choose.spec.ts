@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
-import { expect } from '@playwright/test';
 import { choose, dropFile, open } from './demo-way';
+import { expect } from './expect';
 import { test } from './start-at';
 
 test('the board is filtered, ordered, compared, read as a table and handed on', async ({ startAt }, info) => {

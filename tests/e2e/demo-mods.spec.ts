@@ -1,5 +1,6 @@
-import { expect, type Page } from '@playwright/test';
+import { type Page } from '@playwright/test';
 import { choose, closeStandIns, open, openStandIns } from './demo-way';
+import { expect } from './expect';
 import { test } from './start-at';
 
 /** Saves archives that players pass around, as a person does. */

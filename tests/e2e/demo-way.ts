@@ -1,4 +1,5 @@
-import { expect, type Page } from '@playwright/test';
+import { type Page } from '@playwright/test';
+import { expect } from './expect';
 
 /** Waits until the demo's folder is laid out. */
 export async function arrived(page: Page): Promise<void> {

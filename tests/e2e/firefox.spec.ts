@@ -1,7 +1,8 @@
 import type { ChildProcess } from 'node:child_process';
-import { expect, test } from '@playwright/test';
+import { test } from '@playwright/test';
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
 import { startServer } from '../../scripts/server.mjs';
+import { expect } from './expect';
 import { FIREFOX } from './served-root';
 
 /*

@@ -1,5 +1,6 @@
-import { expect, test } from '@playwright/test';
+import { test } from '@playwright/test';
 import { bundle } from '../../scripts/bundle.mjs';
+import { expect } from './expect';
 
 type Outcome = { held: number; broken: string[] };
 

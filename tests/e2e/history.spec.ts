@@ -1,5 +1,6 @@
-import { expect, type Page } from '@playwright/test';
+import { type Page } from '@playwright/test';
 import { choose, closeStandIns, fetchAll, layDown, letStorefrontLook, open, openStandIns, signIn } from './demo-way';
+import { expect } from './expect';
 import { test } from './start-at';
 
 async function openHistory(page: Page): Promise<void> {

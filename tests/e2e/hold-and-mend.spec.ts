@@ -1,5 +1,4 @@
 import { readFile } from 'node:fs/promises';
-import { expect } from '@playwright/test';
 import {
   choose,
   closeStandIns,
@@ -13,6 +12,7 @@ import {
   startGame,
 } from './demo-way';
 import { writeDemoTree } from './demo-tree';
+import { expect } from './expect';
 import { SERVED_TOKEN } from './served-root';
 import { test } from './start-at';
 

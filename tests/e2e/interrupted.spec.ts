@@ -1,4 +1,3 @@
-import { expect } from '@playwright/test';
 import {
   choose,
   closeStandIns,
@@ -11,6 +10,7 @@ import {
   signIn,
   startGame,
 } from './demo-way';
+import { expect } from './expect';
 import { test } from './start-at';
 
 test('a faulty, slow service and reloads in the middle cost nothing that was right already', async ({ startAt }) => {

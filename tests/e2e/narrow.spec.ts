@@ -1,9 +1,9 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
-import { expect } from '@playwright/test';
 import { digestsOf } from './demo-tree';
 import { open, wantModsFound } from './demo-way';
+import { expect } from './expect';
 import { put } from './own-game';
 import { test } from './start-at';
 

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { join } from 'node:path';
-import { expect } from '@playwright/test';
 import { choose, open } from './demo-way';
+import { expect } from './expect';
 import { addOwnFolder, bringGame, put, sameFile, writeOwnFolder } from './own-game';
 import { test } from './start-at';
 

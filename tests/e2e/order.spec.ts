@@ -1,8 +1,8 @@
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
-import { expect } from '@playwright/test';
 import { open } from './demo-way';
+import { expect } from './expect';
 import { fileSays, type OwnMods, put } from './own-game';
 import { test } from './start-at';
 

@@ -1,9 +1,10 @@
 import { execFileSync } from 'node:child_process';
 import { chmodSync, existsSync, mkdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { expect, type Page } from '@playwright/test';
+import { type Page } from '@playwright/test';
 import { BlobReader, ZipReader } from '@zip.js/zip.js';
 import { choose, dropFile, open } from './demo-way';
+import { expect } from './expect';
 import { fileSays, makeOwnSource, OWN_GAME, put, sameFile, serve, writeDepot, writeOwnFolder } from './own-game';
 import { SERVED_TOKEN } from './served-root';
 import { test } from './start-at';

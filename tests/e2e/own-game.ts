@@ -5,7 +5,8 @@ import { createServer, type Server } from 'node:http';
 import { type AddressInfo } from 'node:net';
 import { dirname, join } from 'node:path';
 import { promisify } from 'node:util';
-import { expect, type Page } from '@playwright/test';
+import { type Page } from '@playwright/test';
+import { expect } from './expect';
 import { SERVED_TOKEN } from './served-root';
 
 /*

@@ -1,8 +1,9 @@
 import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import { expect, type Page } from '@playwright/test';
+import { type Page } from '@playwright/test';
 import { arrived, choose, fetchAll, open, signIn } from './demo-way';
 import { digestsOf, DEPOTS, writeDemoTree } from './demo-tree';
+import { expect } from './expect';
 import { copyProfile, profileFolder, test } from './start-at';
 
 /** Lets a page change the folders that it is given, as a person would who allows it. */

@@ -1,8 +1,9 @@
 import { gzipSync } from 'node:zlib';
 import AxeBuilder from '@axe-core/playwright';
-import { expect, type Page } from '@playwright/test';
+import { type Page } from '@playwright/test';
 import { rar } from '../../core/testing/packed-archives';
 import { choose, open } from './demo-way';
+import { expect } from './expect';
 import { test } from './start-at';
 
 const STAGES = ['Survey', 'Choose', 'Fetch', 'Assemble', 'Hold', 'Mend'];

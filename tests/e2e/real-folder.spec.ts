@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
-import { expect } from '@playwright/test';
 import { choose, fetchAll, layDown, open, signIn } from './demo-way';
 import { DEPOTS, digestsOf, writeDemoTree } from './demo-tree';
+import { expect } from './expect';
 import { SERVED_TOKEN } from './served-root';
 import { test } from './start-at';
 

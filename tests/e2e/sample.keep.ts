@@ -1,9 +1,10 @@
 import { execFileSync } from 'node:child_process';
 import { cpSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { expect, type Page } from '@playwright/test';
+import { type Page } from '@playwright/test';
 import { choose, open } from './demo-way';
 import { digestsOf } from './demo-tree';
+import { expect } from './expect';
 import { addOwnFolder, put, serve } from './own-game';
 import { SERVED_ROOT, SERVED_TOKEN } from './served-root';
 import { test } from './start-at';

@@ -1,8 +1,9 @@
 import { existsSync, mkdirSync, readFileSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
-import { expect, type Page } from '@playwright/test';
+import { type Page } from '@playwright/test';
 import { digestsOf } from './demo-tree';
 import { open } from './demo-way';
+import { expect } from './expect';
 import { addOwnFolder, bringGame, fileSays, put, writeOwnFolder } from './own-game';
 import { test } from './start-at';
 

@@ -2,10 +2,10 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
-import { expect } from '@playwright/test';
 import { rar, sevenZip } from '../../core/testing/packed-archives';
 import { digestsOf } from './demo-tree';
 import { dropFile, open } from './demo-way';
+import { expect } from './expect';
 import { addOwnFolder, bringGame, fileSays, put, writeOwnFolder } from './own-game';
 import { test } from './start-at';
 

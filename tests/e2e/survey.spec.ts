@@ -1,10 +1,10 @@
 import { execFileSync } from 'node:child_process';
 import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { expect } from '@playwright/test';
 import { BlobReader, Uint8ArrayWriter, ZipReader } from '@zip.js/zip.js';
 import { dropFile, open, putIntoFolder } from './demo-way';
 import { writeDemoTree } from './demo-tree';
+import { expect } from './expect';
 import { SERVED_TOKEN } from './served-root';
 import { test } from './start-at';
 

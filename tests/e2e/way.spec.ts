@@ -1,5 +1,5 @@
-import { expect } from '@playwright/test';
 import { arrived, choose, fetchAll, layDown, open, signIn, startGame, surveyed } from './demo-way';
+import { expect } from './expect';
 import { type Blocking, blockingSince, forgetLongTasks, watchLongTasks } from './long-tasks';
 import { test } from './start-at';
 
