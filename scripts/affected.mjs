@@ -4,6 +4,8 @@ import { dirname, join } from 'node:path';
 
 /** Whatever may stand behind `from` or `import`: a name that is no module's does no harm. */
 const IMPORTED = /(?:\bfrom|\bimport)\s*\(?\s*['"]([^'"]+)['"]/g;
+/** With what only configures. */
+const ANY_CODE = /\.(ts|tsx|mjs|js)$/;
 const CODE = /\.(ts|tsx|mjs)$/;
 /** What concerns every file: what packages there are, and how they are read and judged. */
 const CONCERNS_ALL =
@@ -30,6 +32,9 @@ function resolved(name, from, isThere) {
 
 /** A file that only hands on what others have. */
 const isFace = (path) => /(^|\/)index\.tsx?$/.test(path);
+
+/** All code that there is, as far as it is kept. */
+export const allCode = () => paths('ls-files').filter((path) => ANY_CODE.test(path) && existsSync(path));
 
 /**
  * What has changed against the last commit, and the files that import it, straight or through a face: what they call may

@@ -1,5 +1,6 @@
 import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { runToolSilently } from './run.mjs';
 
 /** What the build is made of: a folder's own time tells of files that are gone. */
@@ -26,6 +27,8 @@ export function staleness() {
 
 /** Builds the pages and the server. The bundler and the router have much to say that is of no use to whoever starts the program. */
 export const build = () => runToolSilently('react-router', 'build');
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) build();
 
 /** Builds where nothing is built, or something older, and says so. */
 export function buildWhereStale() {

@@ -20,7 +20,7 @@ else {
     ['prettier', '--check', '--log-level', 'warn', '--ignore-unknown', ...some.changed],
     ...(cruised.length > 0 ? [['dependency-cruiser', ...cruised, '--config', '.dependency-cruiser.mjs']] : []),
   ]);
-  const { holdsIn } = await import('./check-affected.mjs');
+  const { holdsIn } = await import('./types-and-rules.mjs');
   const holds = await holdsIn(some.changed, some.code);
   await others;
   if (!holds) process.exit(1);

@@ -1,7 +1,6 @@
 import { existsSync } from 'node:fs';
-import { build } from './build.mjs';
 import { runChecks } from './checks.mjs';
-import { installPackages, run, runBeside, runTool } from './run.mjs';
+import { installPackages, run, runTool } from './run.mjs';
 
 /** The browsers that pages are tried in, by their Debian packages. */
 const BROWSERS = { chromium: '/usr/bin/chromium', 'firefox-esr': '/usr/bin/firefox-esr' };
@@ -12,8 +11,6 @@ if (missing.length > 0) {
   run('apt-get', ['update', '-qq']);
   run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing]);
 }
-await runChecks();
-build();
-// Cuts at random points, the same ones each time, beside the unit tests; a thousand of them are for a run by hand.
-await runBeside([['vitest', 'run']], [['bench/faults.mjs', '30', '1']]);
+// Cuts at random points are the same ones each time; a thousand of them are for a run by hand.
+await runChecks(['scripts/build.mjs'], ['vitest', 'run'], ['bench/faults.mjs', '30', '1']);
 runTool('playwright', 'test');

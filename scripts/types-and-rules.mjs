@@ -32,11 +32,14 @@ function programOf(config, files) {
   return ts.createProgram([...ambient, ...files], { ...options, noEmit: true });
 }
 
-const faultsOf = (program, files) =>
-  files.flatMap((path) => {
+const faultsOf = (program, files) => [
+  ...program.getOptionsDiagnostics(),
+  ...program.getGlobalDiagnostics(),
+  ...files.flatMap((path) => {
     const file = program.getSourceFile(path);
     return file ? [...program.getSyntacticDiagnostics(file), ...program.getSemanticDiagnostics(file)] : [];
-  });
+  }),
+];
 
 /** Holds files to rules. @returns whether nothing is to be said of them; what is, is printed */
 async function lint(files, options) {
