@@ -1,6 +1,7 @@
 import { lazy, Suspense, useCallback, useState } from 'react';
 import { type ClientLoaderFunctionArgs, Outlet, useLoaderData, useLocation, useRouteError } from 'react-router';
 import { jobs, useJobs } from '~/jobs';
+import { BroughtOver } from '~/parts/BroughtOver';
 import { FailurePage } from '~/parts/FailurePage';
 import { Textures } from '~/parts/Textures';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
@@ -68,6 +69,7 @@ export default function FrameRoute() {
         <BuildLine view={view} />
         <Standing key={view.install.id} view={view} asked={standing} onClose={() => setStanding(false)} />
         <UnhandledFailures />
+        <BroughtOver />
       </div>
       <div className={styles.stage}>
         {canOnlyLook ? <LookOnly install={view.install} /> : <Outlet context={view} />}

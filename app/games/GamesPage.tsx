@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react';
 import { DropAnywhere } from '~/frame/DropAnywhere';
+import { BroughtOver } from '~/parts/BroughtOver';
 import { HomeLink } from '~/parts/HomeLink';
 import { useFreshData } from '~/parts/use-fresh-data';
 import styles from './games.module.css';
@@ -14,6 +15,7 @@ export function GamesPage({ title, game, children }: { title: string; game?: str
       </header>
       <main className={styles.main} aria-label={title}>
         <h1>{title}</h1>
+        <BroughtOver />
         {children}
       </main>
       <DropAnywhere open={game === undefined ? undefined : { game }} />

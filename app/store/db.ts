@@ -17,6 +17,7 @@ import type {
   StoredSurvey,
   StoredTrial,
 } from './records';
+import { broadcast, type BroughtOver } from './changes';
 import type { Packed } from './columns';
 import { MIGRATIONS } from './migrations';
 import type { StoredInstall } from './profiles';
@@ -80,26 +81,25 @@ export function db(): Promise<Db> {
   return opened;
 }
 
-/** Says what of an older store was brought over, and how long that took: whoever looks for the time of a start finds it. */
-async function tellBroughtOver(
+async function recordsIn(
   transaction: IDBPTransaction<RegressumDb, StoreNames<RegressumDb>[], 'versionchange'>,
-  { from, to, began }: { readonly from: number; readonly to: number; readonly began: number },
-): Promise<void> {
+): Promise<number> {
   const counts = await Promise.all(
     [...transaction.objectStoreNames].map((name) => transaction.objectStore(name).count()),
   );
-  const records = counts.reduce((sum, count) => sum + count, 0);
-  const took = Math.round(performance.now() - began);
-  console.info(`Brought ${records} records of store version ${from} over to version ${to} in ${took} ms`);
+  return counts.reduce((sum, count) => sum + count, 0);
 }
 
-function openStore(): Promise<Db> {
-  return openDB<RegressumDb>(NAME, MIGRATIONS.length, {
+async function openStore(): Promise<Db> {
+  let told: BroughtOver | undefined;
+  const database = await openDB<RegressumDb>(NAME, MIGRATIONS.length, {
     upgrade(database, from, to, transaction) {
       const migrateAll = async (): Promise<void> => {
         const began = performance.now();
         for (const migrate of MIGRATIONS.slice(from)) await migrate(database, transaction);
-        if (from > 0) await tellBroughtOver(transaction, { from, to: to!, began });
+        if (from === 0) return;
+        const records = await recordsIn(transaction);
+        told = { from, to: to!, records, milliseconds: performance.now() - began };
       };
       // Half a migration is none: the store stays as the older version left it, and opening it fails.
       migrateAll().catch(() => transaction.abort());
@@ -112,6 +112,9 @@ function openStore(): Promise<Db> {
     blocked: (current, next) =>
       console.warn(`Store version ${current} is open elsewhere; version ${next} waits for it`),
   });
+  // Only what has come to its end is told.
+  if (told) broadcast({ type: 'brought-over', told });
+  return database;
 }
 
 export function closeDb(): void {

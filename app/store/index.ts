@@ -1,5 +1,14 @@
 export { type Backup, BACKUP_VERSION, BackupSchema, backupText, putBackup } from './backup';
-export { broadcast, type JobCommand, listen, type ShownJob, type Speed } from './changes';
+export {
+  broadcast,
+  type BroughtOver,
+  forgetBroughtOver,
+  type JobCommand,
+  lastBroughtOver,
+  listen,
+  type ShownJob,
+  type Speed,
+} from './changes';
 export { addGame, getGame, listGames, RECORDED_SOURCE, removeGame, SERVICE_SOURCE, updateGame } from './games';
 export { acceptDrift, addHoldCheck, addTrial, getHold, listTrials, putHold, removeHold, removeTrial } from './holds';
 export {
