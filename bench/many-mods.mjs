@@ -7,10 +7,12 @@ import { answered, longestTask, told } from './page-times.mjs';
  * node bench/many-mods.mjs [MODS] [FILES] [PICTURES]
  * How the work list, the load order and the shelf behave with MODS (300) mods of FILES (3,000) files in all, after a patch: the longest
  * task of the page's thread while each is scrolled, the milliseconds from a click on a mod until its step's preview, its place in the
- * order, or its release shows; beside the same with 12 mods, which is the reference. Pictures go into the folder PICTURES. Works in
- * TMPDIR, needs a build and Chromium. Prints one line of JSON.
+ * order, or its release shows; beside the same with 12 mods, which is the reference and the fewest that lists can be measured with.
+ * Pictures go into the folder PICTURES. Works in TMPDIR, needs a build and Chromium. Prints one line of JSON.
  */
+const FEWEST = 12;
 const [mods = '300', files = '3000', pictures] = process.argv.slice(2);
+if (!(Number(mods) >= FEWEST)) throw new Error(`MODS has to be ${FEWEST} or more, not ${mods}`);
 const PORT = 4196;
 
 async function scrolled(page, region) {
@@ -74,7 +76,7 @@ async function shelveAll(page, home) {
 }
 
 const large = await measure(Number(mods), Number(files), PORT, pictures);
-const small = await measure(12, 120, PORT + 1, undefined);
+const small = await measure(FEWEST, 10 * FEWEST, PORT + 1, undefined);
 tell({
   ...{ bench: 'many-mods', what: 'milliseconds; 0 is a task below 50' },
   ...{ mods: Number(mods), files: Number(files), large, small },

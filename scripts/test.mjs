@@ -12,5 +12,5 @@ if (missing.length > 0) {
   run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing]);
 }
 // Cuts at random points are the same ones each time; a thousand of them are for a run by hand.
-await runChecks(['scripts/build.mjs'], ['vitest', 'run'], ['bench/faults.mjs', '30', '1']);
+await runChecks([[['bench/faults.mjs', '30', '1']], [['scripts/build.mjs'], ['vitest', 'run']]]);
 runTool('playwright', 'test');

@@ -21,7 +21,7 @@ export function BroughtOver() {
     setTold(undefined);
   };
   return (
-    <Notice>
+    <Notice tone="right">
       {words(told)}
       {used !== undefined && ` With the files that it keeps, it takes ${bytes(used)} of the browser’s disk.`}{' '}
       <Button size="compact-xs" variant="default" onClick={close}>

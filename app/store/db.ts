@@ -113,7 +113,7 @@ async function openStore(): Promise<Db> {
       console.warn(`Store version ${current} is open elsewhere; version ${next} waits for it`),
   });
   // Only what has come to its end is told.
-  if (told) broadcast({ type: 'brought-over', told });
+  if (told && told.records > 0) broadcast({ type: 'brought-over', told });
   return database;
 }
 
