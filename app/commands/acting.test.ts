@@ -1,3 +1,4 @@
+import './testing/told';
 import {
   GAME,
   gameFile,

@@ -1,3 +1,4 @@
+import './testing/told';
 import { disk, INSTALL, layOut, signInAtService, started } from '../jobs/testing/way';
 import { BlobReader, TextWriter, ZipReader } from '@zip.js/zip.js';
 import { beforeAll, describe, expect, it, vi } from 'vitest';

@@ -1,3 +1,4 @@
+import { isForNobody } from './testing/told';
 import { GAME, INSTALL, layOut, started } from '../jobs/testing/way';
 import { beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { asBuild, asMod } from '#core/builds';
@@ -278,4 +279,6 @@ it('who comes back after a week is told from which visit, until it was seen; who
   } finally {
     vi.useRealTimers();
   }
+  // When somebody was here is shown nowhere but to who comes back.
+  isForNobody();
 });

@@ -3,7 +3,7 @@ import type { HoldSheet, Mismatch } from '#core/hold';
 import { Failure } from '#core/failure';
 import { jobs } from '~/jobs';
 import { type Given, query } from '~/queries';
-import { getHold, updateInstall } from '~/store';
+import { broadcast, getHold, updateInstall } from '~/store';
 
 /**
  * Holds what lies in the folder, as the sheet says that is drafted now.
@@ -69,4 +69,5 @@ export async function takeSheet(install: string, sheet: HoldSheet, isWhole: bool
       at: Date.now(),
     },
   }));
+  broadcast({ type: 'changed' });
 }

@@ -42,18 +42,16 @@ function program(texts: Record<string, string>, numbers: readonly number[], wide
   view.setUint16(0, 0x5a4d, true);
   view.setUint32(60, pe, true);
   view.setUint32(pe, 0x4550, true);
-  view.setUint16(pe + 6, 1, true);
+  view.setUint16(pe + 6, 2, true);
   view.setUint16(pe + 20, sections - pe - 24, true);
   view.setUint16(pe + 24, wide ? 0x20b : 0x10b, true);
   view.setUint32(directories - 4, 16, true);
   view.setUint32(directories + 16, 0x3000, true);
-  for (const [at, value] of [
-    [8, 0x1000],
-    [12, 0x3000],
-    [16, 0x1000],
-    [20, 0x400],
-  ])
-    view.setUint32(sections + at!, value!, true);
+  // The section before ends where that of the resources begins.
+  const section = (at: number, size: number, address: number, offset: number): void =>
+    [size, address, size, offset].forEach((value, i) => view.setUint32(sections + at + 8 + 4 * i, value, true));
+  section(0, 0x2000, 0x1000, 0x200);
+  section(40, 0x1000, 0x3000, 0x400);
   // Three folders after one another, then the entry of the resource.
   const folder = (at: number, id: number, offset: number): void => {
     view.setUint16(0x400 + at + 14, 1, true);

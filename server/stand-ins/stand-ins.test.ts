@@ -176,7 +176,13 @@ describe('the storefront', () => {
 
   it('updates what is behind, unless the setting says otherwise and is heeded', async () => {
     newVisitor();
-    expect(await look()).toMatchObject({ action: 'update', build: '3.1.1' });
+    const update = await look();
+    if (update.action !== 'update') throw new Error(update.why);
+    expect(update.build).toBe('3.1.1');
+    for (const { href, size, sha256: digest } of update.write.slice(0, 3)) {
+      const got = await bytesOf(await ask(href.replace('/stand-ins/', ''), { headers: await signedIn() }));
+      expect([got.length, sha256(got)]).toEqual([size, digest]);
+    }
     expect(await look({ build: '3.1.1' })).toEqual({ action: 'nothing', why: 'newest' });
     expect(await look({ updates: 'when-asked' })).toEqual({ action: 'nothing', why: 'setting' });
     await post('panel/act', { do: 'ignore-setting', ignores: true });

@@ -23,6 +23,7 @@ import { firstInstall, signIn } from '~/remote/services';
 import { askSource } from '~/remote/sources';
 import { platformSha256 } from '~/remote/sha256';
 import { addInstall, getInstall, updateInstall } from '~/store/installs';
+import { broadcast } from '~/store';
 import { putJob } from '~/store/jobs';
 import type { Install, JobKind, Target } from '~/store/records';
 import { addGame, SERVICE_SOURCE } from '~/store/games';
@@ -79,7 +80,10 @@ vi.mock('~/jobs/job-center', () => ({
     ended: async () => undefined,
     async start(kind: JobKind, install: string, params: unknown = {}) {
       started.push({ kind, params });
-      return run(kind, params, install);
+      const id = await run(kind, params, install);
+      // As the center does.
+      broadcast({ type: 'changed' });
+      return id;
     },
   },
 }));
