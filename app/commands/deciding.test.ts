@@ -187,7 +187,12 @@ describe('a profile', () => {
 
   it('begins with what is decided here, or without mods at a build', async () => {
     await pinMod(INSTALL, ROSTERS, '5.1');
+    await updateInstall(INSTALL, (one) => ({ ...one, evidence: 'likely' }));
     const id = await makeProfile(INSTALL, NEW);
+    expect(JSON.parse((await profileText(INSTALL, id)).text)).toMatchObject({
+      pins: { [ROSTERS]: '5.1' },
+      evidence: 'likely',
+    });
     const { weights, pins, target } = await now();
     const made = (await all()).find((one) => one.id === id)!;
     expect(made).toMatchObject({ title: 'Calm', weights, pins, target, sharing: ALL_SHARED });

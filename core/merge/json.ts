@@ -115,6 +115,13 @@ function itemNames(lists: readonly (readonly TreeMember[])[], trees: readonly Tr
   return lists.map((list) => list.map((_, i) => String(i)));
 }
 
+/** Whether what stands behind a member ends in a remark that takes in the rest of the line. */
+const isOpenRemark = (behind: string): boolean => /\/\/[^\r\n]*$/.test(behind.replace(/\/\*[^]*?\*\//g, ''));
+
+/** What stands before a member or a closing bracket, on a line of its own where it would be part of a remark. */
+const outsideRemark = (lead: string, { isOpen, lineBreak }: { isOpen: boolean; lineBreak: string }): string =>
+  isOpen && !/^[ \t]*\r?\n/.test(lead) ? lineBreak + lead : lead;
+
 const isBlank = (text: string): boolean => text.trim() === '';
 
 /** What stands before a member that comes in: as before the others, without their remarks. */
@@ -141,21 +148,28 @@ const SYNTAX: TreeSyntax = {
     const { first, between } = leads(text, node.members!);
     const last = node.members!.at(-1);
     const endsWithComma = last !== undefined && commaIn(text, last.end, last.to) >= 0;
+    const lineBreak = text.includes('\r\n') ? '\r\n' : '\n';
     let written = text[node.start]!;
+    let isOpen = false;
     members.forEach(({ text: value, member, tree }, i) => {
-      const lead = tree === own ? text.slice(member.from, member.start) : '';
-      written += tree === own && !isBlank(lead) ? lead : i === 0 ? first : between;
+      const ownLead = tree === own ? text.slice(member.from, member.start) : '';
+      const lead = tree === own && !isBlank(ownLead) ? ownLead : i === 0 ? first : between;
+      written += outsideRemark(lead, { isOpen, lineBreak });
       written += value + (i < members.length - 1 || endsWithComma ? ',' : '');
+      isOpen = false;
       if (tree !== own) return;
       // Behind its comma, so that a remark to the end of the line does not hold the comma.
       const comma = commaIn(text, member.end, member.to);
-      written +=
+      const behind =
         comma < 0
           ? text.slice(member.end, member.to)
           : text.slice(member.end, comma) + text.slice(comma + 1, member.to);
+      written += behind;
+      isOpen = isOpenRemark(behind);
     });
     const tail = text.slice(node.tail, node.end);
-    return written + (last === undefined && members.length > 0 ? ` ${tail.trimStart()}` : tail);
+    const end = last === undefined && members.length > 0 ? ` ${tail.trimStart()}` : tail;
+    return written + outsideRemark(end, { isOpen, lineBreak });
   },
 };
 

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { parse, type ParseError } from 'jsonc-parser';
 import { describe, expect, it } from 'vitest';
 import {
   type Decide,
@@ -112,6 +113,38 @@ describe.each(Object.entries(KINDS))('a merge of %s', (_, { merge, write, read }
   });
 });
 
+it('a merge of JSON is what was merged, wherever remarks and commas stand in what is ours', () => {
+  const between = fc.constantFrom(
+    '',
+    ' ',
+    '\n',
+    '\r\n  ',
+    ' // a, b\n',
+    ' /* c, d */ ',
+    ' /* e\n */',
+    ' // f /* g\n',
+    ' // h\r\n',
+  );
+  const remarked = fc.tuple(values, fc.array(between, { minLength: 26, maxLength: 26 })).map(([own, remarks]) => {
+    const left = [...remarks];
+    const next = (): string => left.pop()!;
+    const members = Object.entries(own).map(([name, v]) => `${next()}"${name}"${next()}:${next()}"${v}"${next()}`);
+    return [own, `{${members.join(',')}${next()}}`] as const;
+  });
+  fc.assert(
+    fc.property(values, remarked, values, (base, [ours, text], theirs) => {
+      const { merged } = mergeJson(JSON.stringify(base), text, JSON.stringify(theirs), () => 'ours')!;
+      const wanted = names.flatMap((name) => {
+        const value = ours[name] === base[name] ? theirs[name] : ours[name];
+        return value === undefined ? [] : [[name, value]];
+      });
+      const errors: ParseError[] = [];
+      expect([parse(merged!, errors, { allowTrailingComma: true }), errors]).toEqual([Object.fromEntries(wanted), []]);
+    }),
+    { numRuns: cases(300) },
+  );
+});
+
 describe('the form of what is ours', () => {
   it.each<[string, Merging, string, string, string, string]>([
     [
@@ -129,6 +162,30 @@ describe('the form of what is ours', () => {
       'id,name,fare\nc,"Barge, old",3\na,"Ferry",9\nb,Tug,2\n',
       'id,name,fare,crew\na,Ferry,1,4\nb,Tug,7,2\nc,Barge,3,1\nd,Skiff,1,1\n',
       'id,name,fare,crew\nc,"Barge, old",3,1\nd,Skiff,1,1\na,"Ferry",9,4\nb,Tug,7,2\n',
+    ],
+    [
+      'CSV: quotes in quotes, with the sign that parts cells behind them',
+      mergeCsv,
+      'id,name,fare\na,Ferry,1\nb,Tug,2\n',
+      'id,name,fare\na,"Fer""ry",1\nb,"Tug""2,old",2\n',
+      'id,name,fare\na,Ferry,4\nb,Tug,7\n',
+      'id,name,fare\na,"Fer""ry",4\nb,"Tug""2,old",7\n',
+    ],
+    [
+      'JSON: commas in remarks before the one that counts',
+      mergeJson,
+      '{"a": 1, "b": 2, "c": 3}',
+      '{\n  "a": 9 // was 1, once\n  , "b": 2 /* so, so */, "c": 3 // last, as ever\n}\n',
+      '{"a": 1, "b": 2, "c": 3, "d": 4}',
+      '{\n  "a": 9, // was 1, once\n   "b": 2, /* so, so */ "c": 3, // last, as ever\n "d": 4\n}\n',
+    ],
+    [
+      'JSON: a remark whose line ends with a member that goes',
+      mergeJson,
+      '{"a": 1, "b": 2}',
+      '{"a": 9, // was 1\r\n "b": 2}',
+      '{"a": 1}',
+      '{"a": 9 // was 1\r\n}',
     ],
     [
       'JSON: remarks, layout, and every digit',
