@@ -1,9 +1,8 @@
 import { defineConfig } from '@playwright/test';
 import { SERVER_LIMITS } from './scripts/server.mjs';
 import { HANGS_MS } from './tests/e2e/expect';
-import { DEMO_BYTES, DEMO_FILES, SERVED_ROOT, SERVED_TOKEN } from './tests/e2e/served-root';
+import { DEMO_BYTES, DEMO_FILES, SERVED_ROOT, SERVED_TOKEN, TEST_PORT } from './tests/e2e/served-root';
 
-const PORT = 4174;
 const MEASURED = '**/way.spec.ts';
 
 export default defineConfig({
@@ -24,7 +23,7 @@ export default defineConfig({
   reporter: 'list',
   use: {
     actionTimeout: 180_000,
-    baseURL: `http://127.0.0.1:${PORT}`,
+    baseURL: `http://127.0.0.1:${TEST_PORT}`,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: '/usr/bin/chromium',
@@ -41,7 +40,7 @@ export default defineConfig({
     command: ['node', ...SERVER_LIMITS, 'build/server/index.js'].join(' '),
     env: {
       HOST: '127.0.0.1',
-      PORT: String(PORT),
+      PORT: String(TEST_PORT),
       NODE_ENV: 'production',
       REGRESSUM_ROOTS: SERVED_ROOT,
       REGRESSUM_TOKEN: SERVED_TOKEN,
@@ -50,6 +49,6 @@ export default defineConfig({
       REGRESSUM_DEMO_BYTES: String(DEMO_BYTES),
       REGRESSUM_WRITE: 'yes',
     },
-    port: PORT,
+    port: TEST_PORT,
   },
 });

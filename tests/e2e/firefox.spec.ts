@@ -3,7 +3,7 @@ import { test } from '@playwright/test';
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
 import { startServer } from '../../scripts/server.mjs';
 import { expect } from './expect';
-import { FIREFOX } from './served-root';
+import { FIREFOX, TEST_PORT } from './served-root';
 
 /*
  * The way of the demo in a second browser engine, as it is packaged, by WebDriver BiDi. A question about lasting storage is asked there of
@@ -14,7 +14,7 @@ import { FIREFOX } from './served-root';
 const HANGS_MS = 300_000;
 
 /** A server of its own, whose world has as few files as it can: this browser takes a tenth of a second for each that it writes. */
-const PORT = 4175;
+const PORT = TEST_PORT + 1;
 const SMALLEST = { REGRESSUM_DEMO: 'yes', REGRESSUM_DEMO_FILES: '0.01', REGRESSUM_DEMO_BYTES: '0.1' };
 
 let browser: Browser;

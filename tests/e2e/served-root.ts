@@ -7,6 +7,9 @@ export const TESTS_TMP = resolve(import.meta.dirname, '../../.tmp/e2e');
 const root = join(TESTS_TMP, 'served');
 mkdirSync(root, { recursive: true });
 
+/** The port of the tests' server, and the next is for one of a test's own: several checkouts can be tested beside one another. */
+export const TEST_PORT = Number(process.env['TEST_PORT'] ?? 4174);
+
 /** The folder that the tests' server serves; a test has its own below it by `folderAt`. */
 export const SERVED_ROOT = realpathSync(root);
 /** How many of the demo's usual files the tests have: each costs a browser disk more than its bytes do. */
