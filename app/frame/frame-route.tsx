@@ -69,7 +69,9 @@ export default function FrameRoute() {
         <BuildLine view={view} />
         <Standing key={view.install.id} view={view} asked={standing} onClose={() => setStanding(false)} />
         <UnhandledFailures />
-        <BroughtOver />
+        <div className={styles.told}>
+          <BroughtOver />
+        </div>
       </div>
       <div className={styles.stage}>
         {canOnlyLook ? <LookOnly install={view.install} /> : <Outlet context={view} />}

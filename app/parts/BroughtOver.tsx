@@ -4,8 +4,14 @@ import { forgetBroughtOver, lastBroughtOver, listen, type BroughtOver as Told } 
 import { bytes, counted } from './format';
 import { Notice } from './parts';
 
+/** Below that a figure would be 0.0. */
+const SHORTEST_MS = 100;
+
+const timeWords = (milliseconds: number): string =>
+  milliseconds < SHORTEST_MS ? 'less than 0.1 s' : `${(milliseconds / 1000).toFixed(1)} s`;
+
 const words = ({ records, milliseconds }: Told): string =>
-  `What this browser remembers (${counted(records, 'record')}) was brought over to this version of Regressum in ${(milliseconds / 1000).toFixed(1)} s.`;
+  `What this browser remembers (${counted(records, 'record')}) was brought over to this version in ${timeWords(milliseconds)}.`;
 
 /** Says that an older version's store was brought over, and what all of it takes of the browser's disk. */
 export function BroughtOver() {
@@ -13,7 +19,12 @@ export function BroughtOver() {
   const [used, setUsed] = useState<number>();
   useEffect(() => listen((message) => message.type === 'brought-over' && setTold(message.told)), []);
   useEffect(() => {
-    if (told) void navigator.storage.estimate().then(({ usage }) => setUsed(usage));
+    if (!told) return;
+    // A browser that does not say has the figure left out.
+    void navigator.storage.estimate().then(
+      ({ usage }) => setUsed(usage),
+      () => undefined,
+    );
   }, [told]);
   if (!told) return null;
   const close = (): void => {
@@ -23,7 +34,7 @@ export function BroughtOver() {
   return (
     <Notice tone="right">
       {words(told)}
-      {used !== undefined && ` With the files that it keeps, it takes ${bytes(used)} of the browser’s disk.`}{' '}
+      {used !== undefined && ` With its files it takes ${bytes(used)} of the browser’s disk.`}{' '}
       <Button size="compact-xs" variant="default" onClick={close}>
         Close
       </Button>

@@ -25,14 +25,31 @@ function isTooDeep(text: string): boolean {
   }
 }
 
+/** The last sign of a remark that begins at `at`: of one that takes in the rest of a line, the line's end, or `to`. */
+function remarkEnd(text: string, at: number, to: number): number {
+  if (text.startsWith('/*', at)) return text.indexOf('*/', at + 2) + 1;
+  while (at < to && text[at] !== '\n' && text[at] !== '\r') at++;
+  return at;
+}
+
+const isRemark = (text: string, at: number): boolean => text.startsWith('//', at) || text.startsWith('/*', at);
+
 /** Where the comma stands in what lies between two values; remarks may hold others. */
 function commaIn(text: string, from: number, to: number): number {
   for (let at = from; at < to; at++) {
     if (text[at] === ',') return at;
-    if (text.startsWith('//', at)) at = Math.min(...[text.indexOf('\n', at), to].filter((end) => end >= 0));
-    else if (text.startsWith('/*', at)) at = text.indexOf('*/', at + 2) + 1;
+    if (isRemark(text, at)) at = remarkEnd(text, at, to);
   }
   return -1;
+}
+
+/** Whether what stands behind a member, of blanks and remarks, ends in a remark that takes in the rest of the line. */
+function isOpenRemark(behind: string): boolean {
+  for (let at = 0; at < behind.length; at++) {
+    if (isRemark(behind, at)) at = remarkEnd(behind, at, behind.length);
+    if (at === behind.length) return true;
+  }
+  return false;
 }
 
 const REST_OF_LINE = /[ \t]*(?:\/\/[^\r\n]*|\/\*[^\r\n]*?\*\/[ \t]*)?(?=\r?\n)/y;
@@ -114,9 +131,6 @@ function itemNames(lists: readonly (readonly TreeMember[])[], trees: readonly Tr
   if (lists.some(({ length }) => length !== lists[0]!.length)) return undefined;
   return lists.map((list) => list.map((_, i) => String(i)));
 }
-
-/** Whether what stands behind a member ends in a remark that takes in the rest of the line. */
-const isOpenRemark = (behind: string): boolean => /\/\/[^\r\n]*$/.test(behind.replace(/\/\*[^]*?\*\//g, ''));
 
 /** What stands before a member or a closing bracket, on a line of its own where it would be part of a remark. */
 const outsideRemark = (lead: string, { isOpen, lineBreak }: { isOpen: boolean; lineBreak: string }): string =>

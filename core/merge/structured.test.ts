@@ -145,6 +145,17 @@ it('a merge of JSON is what was merged, wherever remarks and commas stand in wha
   );
 });
 
+// Whoever looks for the end of each anew would need the square of their number.
+it.each([
+  ['a remark of half a million strokes', `// ${'/'.repeat(500_000)}`],
+  ['a remark that opens half a million others', `// ${'/*'.repeat(500_000)}`],
+  ['half a million remarks', '/**/'.repeat(500_000)],
+])('a merge of JSON is made whatever its remarks are: %s', (_, remark) => {
+  const ours = `{"a": 9 ${remark}\n, "b": 1}`;
+  const { merged } = mergeJson('{"a":1,"b":1}', ours, '{"a":1,"b":1,"c":1}', nothing)!;
+  expect(merged).toBe(`{"a": 9, ${remark}\n "b": 1, "c":1}`);
+});
+
 describe('the form of what is ours', () => {
   it.each<[string, Merging, string, string, string, string]>([
     [
