@@ -1,3 +1,4 @@
+import { progressOf, type Step } from '#core/changes';
 import { isFailure } from '#core/failure';
 import type { z } from 'zod';
 import type { JobKind } from '~/store';
@@ -38,6 +39,12 @@ export function unlessDefect(error: unknown): void {
 
 /** The job as one that runs what is no part of its progress. */
 export const uncounted = (context: JobContext): JobContext => ({ ...context, add: () => undefined });
+
+/** Starts the phase in which steps of a change set are made, and counted as they are. */
+export function beginPhase({ phase }: Pick<JobContext, 'phase'>, name: string, steps: readonly Step[]): void {
+  const { files, bytes } = progressOf(steps);
+  phase(name, files, bytes);
+}
 
 /** A kind of job: what it does, and what it leaves as it was when it is cancelled. Both can be run again from the start. */
 export interface Kind {

@@ -20,6 +20,15 @@ const BATCH_BYTES = 64 << 20;
 /** At a time within a batch. */
 const LANES = 4;
 
+/** Steps of which each brings one file to where it stays: a file that was got ready is only put in its place. */
+const isCounted = (step: Step): boolean => isReady(step) || step.do === 'move' || step.do === 'take';
+
+/** What {@link run} tells of steps as its progress when it makes them from the first on. */
+export function progressOf(steps: readonly Step[]): { files: number; bytes: number } {
+  const bytes = steps.reduce((sum, step) => sum + (isReady(step) ? keySize(step.key) : 0), 0);
+  return { files: steps.filter(isCounted).length, bytes };
+}
+
 function assertGoing({ signal }: ChangePorts): void {
   if (signal.aborted) throw new Failure('job/cancelled');
 }
@@ -87,7 +96,9 @@ async function makeAll(at: Journalled, ports: ChangePorts): Promise<Journalled> 
       i = end;
       if (files.length === 0) {
         await checked();
-        await makeStep(set.steps[start] as Single, set.id, start, ports, proven);
+        const step = set.steps[start] as Single;
+        await makeStep(step, set.id, start, ports, proven);
+        if (isCounted(step)) ports.progress({ files: 1, bytes: 0 });
       } else if (end > at.ready) {
         // One batch is read again while the next one is put down.
         await putDown(files, ports);

@@ -1,5 +1,5 @@
 export type { ChangePorts, Disk } from './disk';
-export { letGo, openSet, run } from './execute';
+export { letGo, openSet, progressOf, run } from './execute';
 export {
   blockers,
   type HistoryEntry,

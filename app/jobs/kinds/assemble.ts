@@ -1,7 +1,7 @@
 import { inLanes } from '#core/calls';
 import { z } from 'zod';
 import { inParts, LAY_DOWN_WAYS, PART_BYTES } from '#core/assemble';
-import type { ChangeSet, Direction, Step } from '#core/changes';
+import type { ChangeSet, Direction } from '#core/changes';
 import { keySize } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
 import { factsOfMoves } from '#core/mend';
@@ -26,7 +26,7 @@ import { layDownWays } from '~/places';
 import { type PlanView, query } from '~/queries';
 import { getBytes, tokenFor } from '~/remote';
 import { addHoldCheck, getHold, getInstall, getSession, TargetSchema, updateInstall } from '~/store';
-import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
+import { beginPhase, type JobContext, type Kind, readParams, uncounted } from '../job-context';
 import { keepCovered } from './keep-covered';
 import { keepOwnBefore } from './keep-own';
 import { noteChange } from './note-change';
@@ -139,16 +139,10 @@ async function layDownWaived(
       changes.disk,
       inPlaceSteps(set, planOfPart(plan, new Set(part.map(({ path }) => path))), from),
     );
-    context.phase(`Writing ${target.build}, part ${number + 1}`, ...toGetReady(steps));
+    beginPhase(context, `Writing ${target.build}, part ${number + 1}`, steps);
     const asPart = changeSet(set, 'lay-down', { ...facts, part: String(number + 1) }, steps);
     await changes.run(context, set, 'on', asPart);
   }
-}
-
-/** Files that a set gets ready, and their bytes. */
-function toGetReady(steps: readonly Step[]): [files: number, bytes: number] {
-  const ready = steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [keySize(step.key)] : []));
-  return [ready.length, ready.reduce((sum, size) => sum + size, 0)];
 }
 
 /** A plan without whatever lies elsewhere than at these paths. */
@@ -184,7 +178,7 @@ async function planLayDown(
     ...factsOfMoves(plan.moves),
     ...(without.length > 0 && { without: String(without.length) }),
   };
-  context.phase(`Writing ${target.build}${isBeside ? ' beside' : ''}`, ...toGetReady(steps));
+  beginPhase(context, `Writing ${target.build}${isBeside ? ' beside' : ''}`, steps);
   await changes.run(context, context.id, 'on', changeSet(context.id, 'lay-down', facts, steps));
 }
 

@@ -1,10 +1,9 @@
 import { z } from 'zod';
-import { keySize } from '#core/digest';
 import { Failure } from '#core/failure';
 import { aroundFlags, changeSet, changesOf, inPlaceSteps } from '~/changes';
 import { query } from '~/queries';
 import { getInstall } from '~/store';
-import { type Kind, readParams, uncounted } from '../job-context';
+import { beginPhase, type Kind, readParams, uncounted } from '../job-context';
 import { fetchContents, fetchedBy } from './fetch';
 import { keepOwnBefore } from './keep-own';
 import { noteChange } from './note-change';
@@ -35,12 +34,7 @@ export const clean: Kind = {
         throw new Failure('folder/not-found', { path: toFetch[0]!.path, missing: toFetch.length });
       const change = inPlaceSteps(context.id, plan, await changes.disk.current());
       const steps = await aroundFlags(changes.disk, change);
-      const ready = steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [keySize(step.key)] : []));
-      context.phase(
-        'Cleaning up',
-        ready.length,
-        ready.reduce((sum, size) => sum + size, 0),
-      );
+      beginPhase(context, 'Cleaning up', steps);
       await changes.run(context, context.id, 'on', changeSet(context.id, 'clean', { build }, steps));
     }
     await noteChange(install.id, changes, context.id);

@@ -4,7 +4,7 @@ import { aroundFlags, changeSet, changesOf } from '~/changes';
 import { treePath } from '~/folders';
 import { query } from '~/queries';
 import { getHold, getInstall } from '~/store';
-import type { JobContext, Kind } from '../job-context';
+import { beginPhase, type JobContext, type Kind } from '../job-context';
 import { keepOwnBefore } from './keep-own';
 import { inOneChange } from './in-one-change';
 import { survey } from './survey';
@@ -20,8 +20,8 @@ async function plan(context: JobContext): Promise<void> {
   const tree = await changes.disk.current();
   const take = [...found].map(([path, key]): Step => ({ do: 'take', path: treePath(tree, path), key }));
   const steps = await aroundFlags(changes.disk, take);
-  context.phase('Deleting files', take.length, 0);
   const facts = { files: String(take.length), kept: String(lost.length) };
+  beginPhase(context, 'Deleting files', steps);
   await changes.run(context, context.id, 'on', changeSet(context.id, 'delete-files', facts, steps));
 }
 

@@ -21,6 +21,7 @@ export async function editRecord(
   const install = await getInstall(context.install);
   const changes = changesOf(install);
   const record = await recordOf(install);
+  context.phase('Changing the storefront’s record', 0, 0);
   if (await changes.read(id)) await changes.run(context, id, 'on');
   else {
     // Browsers cannot lock what lies in a folder that was picked.

@@ -158,7 +158,12 @@ export async function hashSource(
   await inLanes(batches(work, source.batch), 4, context, async (batch) => {
     const files = batch.map(({ wish }) => ({ ...wish, path: prefix + wish.path }));
     const place = source.placeOf(files.map(({ path }) => path));
-    const { contents, unreadable: refused } = await runCounted(context, { do: 'hash', place, files });
+    let counted = 0;
+    const add: JobContext['add'] = (done, bytes) => {
+      counted += bytes;
+      context.add(done, bytes);
+    };
+    const { contents, unreadable: refused } = await runCounted({ ...context, add }, { do: 'hash', place, files });
     const lost = refused.filter(({ path }) => !unreadable.has(path.slice(prefix.length)));
     for (const { path, failure } of lost) unreadable.set(path.slice(prefix.length), failure);
     // Where nothing could be read the folder itself may be gone, or the browser may have taken the permission back: then
@@ -166,7 +171,9 @@ export async function hashSource(
     if (refused.length === batch.length) await assertThere();
     const read = batch.flatMap((one, i) => (contents[i] && keys.take(one, contents[i]) ? [one.file] : []));
     if (!given) await addReading(context.install, context.id, keys.reading(read, at));
-    context.add(read.length + lost.length, 0);
+    // Of a file that ended too early, or could not be read, there is nothing left to do either.
+    const size = batch.reduce((sum, one) => sum + one.size, 0);
+    context.add(read.length + lost.length, size - counted);
   });
   return {
     ...(await keys.readable(at)),

@@ -5,7 +5,7 @@ import { SafePathSchema } from '#core/paths';
 import { aroundFlags, changeSet, changesOf } from '~/changes';
 import { treePath } from '~/folders';
 import { getHold, getInstall, getSurvey } from '~/store';
-import { type JobContext, type Kind, readParams } from '../job-context';
+import { beginPhase, type JobContext, type Kind, readParams } from '../job-context';
 import { inOneChange } from './in-one-change';
 import { survey } from './survey';
 
@@ -31,9 +31,9 @@ async function plan(context: JobContext): Promise<void> {
     if (there.has(to)) throw new Failure('folder/changed-meanwhile', { path: to });
     return { do: 'move', from: treePath(tree, from), to: treePath(tree, to), key };
   });
-  context.phase('Moving files', steps.length, 0);
   const facts = { name: name.slice(0, 200), files: String(steps.length) };
   const all = await aroundFlags(changes.disk, steps);
+  beginPhase(context, 'Moving files', all);
   await changes.run(context, context.id, 'on', changeSet(context.id, 'move-files', facts, all));
 }
 

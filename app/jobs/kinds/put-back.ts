@@ -2,10 +2,9 @@ import { z } from 'zod';
 import { aroundFlags, changeSet, changesOf, ownSteps } from '~/changes';
 import { Failure } from '#core/failure';
 import { ownName, putBack } from '#core/keepsakes';
-import { keySize } from '#core/digest';
 import { keeperOf, ownPlaces } from '~/places';
 import { getGame, getInstall } from '~/store';
-import { type JobContext, type Kind, readParams } from '../job-context';
+import { beginPhase, type JobContext, type Kind, readParams } from '../job-context';
 import { keepOwnBefore, readOwn } from './keep-own';
 import { inOneChange } from './in-one-change';
 
@@ -29,11 +28,7 @@ async function plan(context: JobContext, params: z.output<typeof ParamsSchema>):
   const changes = changesOf(install);
   const own = { put: chosen, take: params.withoutSince ? since : [] };
   const steps = await aroundFlags(changes.disk, await ownSteps(context.id, places, own));
-  context.phase(
-    'Putting files back',
-    chosen.length,
-    chosen.reduce((sum, { key }) => sum + keySize(key), 0),
-  );
+  beginPhase(context, 'Putting files back', steps);
   const facts = { keepsake: kept.id, at: String(kept.at) };
   await changes.run(context, context.id, 'on', changeSet(context.id, 'put-back', facts, steps));
 }

@@ -1,6 +1,5 @@
 import { z } from 'zod';
 import type { Journalled } from '#core/changes';
-import { keySize } from '#core/digest';
 import { Failure } from '#core/failure';
 import { IN_GAME, type Keepsake, type OwnFile, ownName } from '#core/keepsakes';
 import { leavePools, type OwnSwitch, switchOwn } from '#core/profiles';
@@ -18,7 +17,7 @@ import {
   type StoredProfile,
   updateInstall,
 } from '~/store';
-import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
+import { beginPhase, type JobContext, type Kind, readParams, uncounted } from '../job-context';
 import { fetchContents, fetchedBy } from './fetch';
 import { keepCovered } from './keep-covered';
 import { keepOwnBefore } from './keep-own';
@@ -86,12 +85,7 @@ async function plan(context: JobContext, profile: string): Promise<void> {
     ...inPlaceSteps(context.id, withoutOwn(planned, own), await changes.disk.current()),
     ...(await ownSteps(context.id, places, own)),
   ]);
-  const ready = steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [keySize(step.key)] : []));
-  context.phase(
-    `Switching to ${to.title}`,
-    ready.length,
-    ready.reduce((sum, size) => sum + size, 0),
-  );
+  beginPhase(context, `Switching to ${to.title}`, steps);
   const facts = {
     ...{ profile: to.title, from: from.title, build: planned.build, fromId: from.id, toId: to.id },
     ...(kept && { keepsake: kept.id }),

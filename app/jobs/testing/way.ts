@@ -106,6 +106,28 @@ export const RECORD_PATH = 'quayline/record.json';
 export const readRecord = async (disk: Folder): Promise<InstallRecord> =>
   RecordSchema.parse(JSON.parse(new TextDecoder().decode(await disk.read(RECORD_PATH))));
 
+/** A job's progress as its row shows it. @throws Error where a phase ends before what it said there is to do, or goes past it */
+function progressOf(kind: string): Pick<JobContext, 'phase' | 'add'> & { readonly end: () => void } {
+  let now = NO_PROGRESS;
+  const end = (): void => {
+    const { phase, files, filesTotal, bytes, bytesTotal } = now;
+    const isCounted = filesTotal > 0 || bytesTotal > 0;
+    if (!isCounted || (files === filesTotal && bytes === bytesTotal)) return;
+    throw new Error(`${kind}, "${phase}": ${files} of ${filesTotal} files, ${bytes} of ${bytesTotal} bytes at its end`);
+  };
+  return {
+    phase: (phase, filesTotal, bytesTotal) => {
+      end();
+      now = { ...NO_PROGRESS, phase, filesTotal, bytesTotal };
+    },
+    add: (files, bytes) => {
+      if (now.phase === '') throw new Error(`${kind} has counted before it said what it does`);
+      now = { ...now, files: now.files + files, bytes: now.bytes + bytes };
+    },
+    end,
+  };
+}
+
 let jobs = 0;
 /** What jobs found out, by their ids. */
 // The stand-in, which compresses, has made the library ready: to do so again would take its memory away from under it.
@@ -117,6 +139,7 @@ export function contextOf(
   id = `job-${++jobs}`,
   gate = async (): Promise<void> => undefined,
   install = INSTALL,
+  { phase, add }: Pick<JobContext, 'phase' | 'add'> = { phase: () => undefined, add: () => undefined },
 ): JobContext {
   const { signal } = new AbortController();
   const run: DiskPool['run'] = async (task, { progress = () => undefined } = {}) => {
@@ -149,7 +172,6 @@ export function contextOf(
     };
     return (await perform()) as never;
   };
-  const nothing = (): void => undefined;
   return {
     id,
     install,
@@ -163,8 +185,8 @@ export function contextOf(
       await gate();
       return work(signal);
     },
-    phase: nothing,
-    add: nothing,
+    phase,
+    add,
     tell: (outcome) => void outcomes.set(id, outcome),
     then: (kind, next, other = install) => void follows.push(() => runJob(kind, next, other)),
   };
@@ -183,9 +205,11 @@ let follows: (() => Promise<unknown>)[] = [];
 export const run = runJob;
 
 async function runJob(kind: JobKind, params: unknown = {}, install = INSTALL): Promise<string> {
-  const context = contextOf(params, undefined, undefined, install);
+  const progress = progressOf(kind);
+  const context = contextOf(params, undefined, undefined, install, progress);
   try {
     await (await KINDS[kind]()).run(context);
+    progress.end();
   } finally {
     await noteJob(kind, params, context.id, 'done', install);
   }
