@@ -1,4 +1,4 @@
-import { isForNobody } from './testing/told';
+import { expectTold, isForNobody } from './testing/told';
 import { GAME, INSTALL, layOut, started } from '../jobs/testing/way';
 import { beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { asBuild, asMod } from '#core/builds';
@@ -212,7 +212,9 @@ describe('a profile', () => {
 
   it('is copied, called otherwise, and gone on with, and the one that counts cannot be forgotten', async () => {
     const copy = await copyProfileOf(INSTALL, FIRST_PROFILE, 'Second');
+    expectTold();
     await changeProfile(INSTALL, copy, { title: 'Third', sharing: { ...ALL_SHARED, saves: 'own' } });
+    expectTold();
     const [of, made] = [FIRST_PROFILE, copy].map(async (id) => (await all()).find((one) => one.id === id)!);
     expect(await made).toEqual({ ...(await of), id: copy, title: 'Third', sharing: { ...ALL_SHARED, saves: 'own' } });
     expect((await profileText(INSTALL, copy)).name).toBe('Third.profile.json');

@@ -83,6 +83,12 @@ describe('what goes into which frame', () => {
     expect(frame).toEqual({ parts: [0, 1], prefix: [0, 1] });
   });
 
+  it('begins with the one of several of a name that shares most folders with it', () => {
+    const was = ['a/one/x.bin', 'b/two/x.bin', 'c/two/x.bin'].map((path) => file(path, 1000, path));
+    const [frame] = layoutFrames([file('new/b/two/x.bin', 1000, 'is')], was);
+    expect(frame).toEqual({ parts: [0], prefix: [1] });
+  });
+
   it('of a large file begins with the stretch that it lay in, as far as that has shifted', () => {
     const [was, is] = [file('big.pak', 30 << 20, 'was'), file('big.pak', (30 << 20) + 100_000, 'is')];
     const frames = framesOf(
@@ -160,6 +166,9 @@ describe('the frames that are asked for', () => {
     expect(framesIn(chooseFrames(missing(2, 3), [whole, delta], costs(500_000)))).toEqual([whole]);
     // A frame of which little is wanted costs more than that by itself.
     expect(chooseFrames(missing(0), [whole], costs(0))).toEqual([]);
+    // A frame costs its request, as each file by itself does.
+    expect(chooseFrames(missing(0), [frame(0, 99_999, [0])], costs(0))).toHaveLength(1);
+    expect(chooseFrames(missing(0), [frame(0, 100_000, [0])], costs(0))).toEqual([]);
   });
 
   it('never cost more than everything by itself, and bring nothing twice', () => {

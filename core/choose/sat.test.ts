@@ -63,19 +63,46 @@ describe('the clause search', () => {
     expect([sat.fixed(0), sat.fixed(2), sat.fixed(3), sat.fixed(4)]).toEqual([true, true, false, undefined]);
   });
 
-  it('gives up after as many conflicts as it is given, and goes on where it stopped', () => {
-    // Six pigeons in five holes: small, but no way around many conflicts.
+  it('holds what follows from what is assumed, without trying', () => {
     const sat = new Sat();
-    const places = Array.from({ length: 6 }, () => Array.from({ length: 5 }, () => sat.variable(true)));
-    for (const pigeon of places) sat.clause(pigeon);
-    for (let hole = 0; hole < 5; hole++) {
+    const chain = Array.from({ length: 50 }, () => sat.variable(false));
+    chain.slice(1).forEach((next, i) => sat.clause([not(chain[i]!), next]));
+    expect([sat.solve([chain[0]!], Infinity), sat.conflicts]).toEqual([true, 0]);
+    expect(sat.model).toEqual(chain.map(() => true));
+    expect(sat.solve([chain[0]!, not(chain.at(-1)!)], Infinity)).toBe(false);
+    expect(sat.core.toSorted()).toEqual([chain[0]!, not(chain.at(-1)!)].toSorted());
+  });
+
+  /** Pigeons of which each wants a hole, and no two the same: small, but no way around many conflicts. */
+  function pigeons(count: number, holes: number, sat = new Sat(), unless: readonly Literal[] = []): Sat {
+    const places = Array.from({ length: count }, () => Array.from({ length: holes }, () => sat.variable(true)));
+    for (const pigeon of places) sat.clause([...pigeon, ...unless]);
+    for (let hole = 0; hole < holes; hole++) {
       places.forEach((one, i) =>
         places.slice(i + 1).forEach((other) => sat.clause([not(one[hole]!), not(other[hole]!)])),
       );
     }
+    return sat;
+  }
+
+  it('gives up after as many conflicts as it is given, and goes on where it stopped', () => {
+    const sat = pigeons(6, 5);
     expect(sat.solve([], 5)).toBeUndefined();
-    expect(sat.conflicts).toBeGreaterThanOrEqual(5);
+    expect(sat.conflicts).toBe(5);
     expect(sat.solve([], Infinity)).toBe(false);
     expect(sat.solve([], Infinity)).toBe(false);
+  });
+
+  it('forgets some of what it has learnt, and nothing that it says is wrong by that', () => {
+    const sat = new Sat();
+    const more = sat.variable(true);
+    pigeons(8, 7, sat, [more]);
+    expect(sat.solve([not(more)], Infinity)).toBe(false);
+    expect(sat.core).toEqual([not(more)]);
+    // More than it keeps at a time, and no more than a search takes that learns what matters.
+    expect(sat.conflicts).toBeGreaterThan(2000);
+    expect(sat.conflicts).toBeLessThan(6000);
+    expect(sat.solve([], Infinity)).toBe(true);
+    expect(sat.model[more >> 1]).toBe(true);
   });
 });

@@ -33,6 +33,11 @@ it('an update, a mod and a hand are told apart by whose bytes lie there', () => 
   ]);
 });
 
+it('of builds that explain as much the newest is the one', () => {
+  const causes = driftCauses([altered('b', 'b2')], asBuild('1'), { trees, catalogue });
+  expect(causes.map(({ cause }) => cause)).toEqual([{ kind: 'update', build: '3' }]);
+});
+
 it('a file that is merely gone is no update, and the held build is none', () => {
   const causes = driftCauses([absent('gone'), altered('b', 'b1')], asBuild('1'), { trees, catalogue });
   expect(causes.map(({ cause }) => cause.kind)).toEqual(['hand']);

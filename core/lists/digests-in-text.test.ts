@@ -43,6 +43,7 @@ describe('checksums in a log', () => {
     ['a digit too many', `${SHA}0`, 'sha-256'],
     ['a letter for a digit', `${SHA.slice(0, 20)}o${SHA.slice(21)}`, 'sha-256'],
     ['a digit of an MD5 missing', `0${MD5.slice(2)}`, 'md5'],
+    ['two digits too many', `${SHA}00`, 'sha-256'],
   ])('with %s is told with its place', (_, word, expected) => {
     const { digests, mistyped } = digestsInText(`ok\n  program: ${word}`);
     expect(digests).toEqual([]);
@@ -54,6 +55,8 @@ describe('checksums in a log', () => {
     'deadbeef is no checksum where nothing says so',
     'an internationalization of counterrevolutionaries',
     `session ${SHA}${SHA}`,
+    `digits of no checksum, three too many: ${SHA}000`,
+    `digits of no checksum, three too few: ${SHA.slice(3)}`,
     '2026-11-24T23:10:11.123456789Z thread 12345678901234567890',
   ])('%j has none', (line) => {
     expect(digestsInText(line)).toEqual({ digests: [], mistyped: [] });

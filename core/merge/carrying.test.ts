@@ -56,6 +56,7 @@ describe('what is given on', () => {
   it('as a unified diff is what patch makes the one of the other by', () => {
     const work = mkdtempSync(join(tmpdir(), 'regressum-diff-'));
     const file = join(work, 'file');
+    const lines = (count: number): string => Array.from({ length: count }, (_, i) => `${i}\n`).join('');
     const text = fc.array(fc.constantFrom('a\n', 'b\n', 'c\n', '\n', 'd\n'), { maxLength: 40 });
     const ended = fc.tuple(text, fc.constantFrom('', 'no end')).map(([lines, last]) => lines.join('') + last);
     fc.assert(
@@ -78,6 +79,8 @@ describe('what is given on', () => {
         examples: [
           ['a\nb\n', 'a\nb\n'],
           ['', 'a\n'],
+          // Far from the beginning, from the end and from one another.
+          [lines(30), lines(30).replace('7\n', '7\nx\n').replace('20\n21\n', '')],
         ],
       },
     );

@@ -114,6 +114,10 @@ describe('mods on disk', () => {
     const files = (...texts: [string, string][]) => texts.map(([path, text]) => ({ path, key: keyOf(text) }));
     const isPreset = (path: string): boolean => path === 'mods/bell.b';
     expect(recogniseMods(files(['mods/bell.b', 'b1']), catalogue, isPreset)).toEqual([]);
+    // Not even where it lies as another release has it elsewhere.
+    expect(recogniseMods(files(['mods/bell.b', 'a1'], ['mods/bell.a', 'a2']), catalogue, isPreset)).toMatchObject([
+      { release: '1.1', alsoHere: [] },
+    ]);
     const changed = files(['mods/bell.a', 'a2'], ['mods/bell.b', 'as I like it']);
     expect(recogniseMods(changed, catalogue, isPreset)).toMatchObject([{ mod: 'bell', found: 1, total: 1 }]);
   });

@@ -64,6 +64,16 @@ describe('narrowing down', () => {
     );
   });
 
+  it('halves what is suspected with each start, where no mod needs another', () => {
+    const question = { weights: Array.from({ length: 32 }, () => 1), needs: Array.from({ length: 32 }, () => []) };
+    for (const culprit of [0, 13, 31]) {
+      const { starts, found } = narrowedDown(question, (on) => on[culprit] === 1);
+      expect(found).toEqual([culprit]);
+      // Five halve 32 down to one; that no two of them fail together takes one more.
+      expect(starts.length).toBeLessThanOrEqual(6);
+    }
+  });
+
   it('tells that it is none of the mods where the game fails without any', () => {
     const question = { weights: [1, 1, 1, 1], needs: [[], [], [], []] };
     expect(narrowedDown(question, () => true).found).toEqual([]);

@@ -59,9 +59,12 @@ describe('the files that tell builds apart', () => {
   });
 
   it('tell a great many builds apart where the cheapest set would take too long to find', () => {
-    // Each of the files has another byte from some build on, so that names and sizes tell nothing.
-    const [builds, files] = [40, 1500];
-    const from = Array.from({ length: files }, (_, i) => [1 + ((i * 7) % (builds - 1)), 1 + ((i * 11) % (builds - 1))]);
+    // Each of the files has another byte from three builds on, so that names and sizes tell nothing.
+    const [builds, files] = [90, 600];
+    const placed = (n: number): number => 1 + (((n * 48271) % 2147483647) % (builds - 1));
+    const from = Array.from({ length: files }, (_, i) =>
+      [1, 2, 3].map((which) => placed((i + 1) * 977 * which * which)),
+    );
     const textAt = (build: number, i: number): string => String(from[i]!.filter((change) => change <= build).length);
     const trees = treesOf(
       Object.fromEntries(
@@ -71,13 +74,16 @@ describe('the files that tell builds apart', () => {
         ]),
       ),
     );
-    const { files: told } = distinguishingFiles(trees);
+    const { files: told, smallest } = distinguishingFiles(trees);
+    expect(smallest).toBe(false);
     const wanted = new Set(told.map(({ path }) => path));
     const read = [...trees.values()].map((tree) =>
       tree.flatMap(({ path, key }) => (wanted.has(path) ? [key] : [])).join(),
     );
     expect(new Set(read).size).toBe(builds);
     expect(told.length).toBeLessThan(builds);
+    // Each tells three builds from what was before, so some thirty are needed; most have over 18 bytes.
+    expect(told.reduce((sum, { size }) => sum + size, 0)).toBeLessThan(350);
   });
 
   it('are none for builds that do not differ', () => {

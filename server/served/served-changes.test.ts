@@ -191,7 +191,9 @@ describe('a served folder', () => {
     const key = keyOfBytes(bytes);
     const name = nameOf(key);
     await store.writeAt(arrivingPath(name), 0, bytes.slice(0, 5));
+    expect(await store.stat(arrivingPath(name))).toMatchObject({ size: 5 });
     await store.writeAt(arrivingPath(name), 5, bytes.slice(5));
+    expect(await store.stat(arrivingPath(name))).toMatchObject({ size: bytes.length });
     await store.takeIn(name, key);
     expect((await store.list('contents')).map(({ path, size }) => [path, size])).toEqual([
       [contentPath(name), bytes.length],

@@ -19,6 +19,7 @@ import { chooseAll } from '#core/choose';
 import { INSTALLED_RELEASES, PLAYER_OWNERSHIP, PLAYER_WEIGHTS } from '#demo';
 import { library } from './library';
 import { failureResponse } from '../http/failures';
+import { OutsideWorld } from './outside-world';
 import { standIns } from './stand-ins';
 
 let visitor = 0;
@@ -304,4 +305,17 @@ it('a body that does not fit is refused with line and field', async () => {
   expect(answer.status).toBe(400);
   expect(await answer.json()).toMatchObject({ code: 'json/does-not-fit', facts: { field: 'game', line: 1 } });
   expect((await ask('nowhere/at-all')).status).toBe(404);
+});
+
+it('a session ends when it was not used for half a day, and not before', () => {
+  let now = 0;
+  const world = new OutsideWorld(() => now);
+  const token = world.openSession(new Set(['beta']));
+  const hour = 3_600_000;
+  for (const later of [11, 11, 12]) {
+    now += later * hour;
+    expect(world.session(token)?.branches).toEqual(new Set(['beta']));
+  }
+  now += 12 * hour + 1;
+  expect(world.session(token)).toBeUndefined();
 });

@@ -31,5 +31,8 @@ vi.mock('~/store', async (original) => {
 /** Of what nobody is to be told. */
 export const isForNobody = (): void => written.untold.clear();
 
+/** For between two commands of a test: what the next one tells would stand for this one too. */
+export const expectTold = (): void => expect([...written.untold], 'written down, and told to nobody').toEqual([]);
+
 beforeEach(isForNobody);
-afterEach(() => expect([...written.untold], 'written down, and told to nobody').toEqual([]));
+afterEach(expectTold);

@@ -36,6 +36,7 @@ import { importProfile, makeProfile, profileText } from '~/commands/profiles';
 import { platformSha256 } from '~/remote/sha256';
 import { getInstall, updateInstall } from '~/store/installs';
 import { getHold } from '~/store/holds';
+import { listShelved } from '~/store/shelved';
 import { listProfiles, removeProfile } from '~/store/profile-records';
 import { putOwnMods, removeOwnMod } from '~/store/own-mods';
 import { FIRST_PROFILE } from '~/store/records';
@@ -199,6 +200,12 @@ describe('what is handed on, and taken out', () => {
     await run('assemble', await targetNow());
     expect((await stages.frame(INSTALL)).laid).toBe(true);
     expect([...(await here().read(await gameFile(path)))]).toEqual([1, 2, 3]);
+    // Cancelled, nothing is on the shelf by it.
+    await (
+      await KINDS.shelve()
+    ).undo!(contextOf({ archives, releases, add }));
+    expect((await history.storeOfInstall(INSTALL))!.references.some(isIt)).toBe(false);
+    expect((await listShelved(GAME)).map(({ mod }) => mod)).not.toContain('keel-noise');
     await removeOwnMod(GAME, asMod('keel-noise'));
   });
 
