@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { bundle } from '../scripts/bundle.mjs';
 import { chance } from './chance.mjs';
-import { load, put, sha256, startServer, tell, TOKEN, workFolder } from './kit.mjs';
+import { freePort, load, put, sha256, startServer, tell, TOKEN, workFolder } from './kit.mjs';
 
 /*
  * node bench/faults.mjs [N] [SEED] [child | server | browser]
@@ -32,7 +32,7 @@ async function sumsOfStore(acts = '500', seed = '1') {
 const [wanted = '30', seed = '1', only] = process.argv.slice(2);
 const N = Number(wanted);
 const STORE = 'regressum-store';
-const PORT = 4189;
+const PORT = await freePort();
 const work = workFolder('faults');
 
 const { next, upTo, one } = chance(seed);

@@ -64,6 +64,15 @@ export async function startServer(port, { roots, ...env } = {}) {
   return server;
 }
 
+/** A port of this machine on which nobody listens just now. */
+export async function freePort() {
+  const server = createServer();
+  await new Promise((done) => server.listen(0, '127.0.0.1', done));
+  const { port } = server.address();
+  await new Promise((done) => server.close(done));
+  return port;
+}
+
 /** Serves a folder on a port of this machine, whole files and ranges, as a static source does. @returns its server */
 export async function serveFolder(folder, port = 0, { ranges = true } = {}) {
   const server = createServer((request, response) => {

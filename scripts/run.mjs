@@ -47,15 +47,20 @@ export function runToolSilently(...tool) {
  * nothing is mixed up; the first failure ends the whole script with its status.
  */
 export function runBeside(...lists) {
+  const running = new Set();
   const one = (tool) =>
     new Promise((resolve) => {
       const said = [];
       const child = spawn(process.execPath, toolArguments(tool));
+      running.add(child);
       child.stdout.on('data', (data) => said.push(data));
       child.stderr.on('data', (data) => said.push(data));
       child.on('close', (status) => {
+        running.delete(child);
         process.stdout.write(Buffer.concat(said));
         if (status === 0) return resolve();
+        // They would go on by themselves.
+        for (const other of running) other.kill();
         endWith(tool.join(' '), status);
       });
     });

@@ -26,15 +26,18 @@ const hasEnded = ({ exitCode, signalCode }) => exitCode !== null || signalCode !
  * Starts the built server on a port of this machine, and waits until it answers. Loopback only: nobody else on the network
  * can reach it.
  * @param env what it is told besides, as its environment has it
- * @throws Error where it is not built, or ends before it has answered
+ * @throws Error where it is not built, where another program answers on the port, or where it ends before it has answered
  */
 export async function startServer(port, env, options = { stdio: 'inherit' }) {
   if (!existsSync(BUILT_SERVER)) throw new Error('build it first: npx react-router build');
+  const address = `http://127.0.0.1:${port}/`;
+  // Its answers would be taken for those of the one that is started here.
+  if (await answers(address)) throw new Error(`another program answers on ${address} already`);
   const server = spawn(process.execPath, [...SERVER_LIMITS, BUILT_SERVER], {
     ...options,
     env: { ...process.env, HOST: '127.0.0.1', PORT: String(port), NODE_ENV: 'production', ...env },
   });
-  while (!(await answers(`http://127.0.0.1:${port}/`))) {
+  while (!(await answers(address))) {
     if (hasEnded(server)) throw new Error('the server has ended before it answered');
     await new Promise((resolve) => setTimeout(resolve, 50));
   }
