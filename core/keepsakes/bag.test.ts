@@ -27,6 +27,9 @@ describe('a bag', () => {
     const lines = files.get('bag-info.txt')!.split('\n');
     expect(lines).toContain('Payload-Oxum: 5.1');
     expect(lines).toContain('External-Description: Saves, settings and own content of Ferry wake');
+    expect(lines).toEqual(expect.arrayContaining(['Regressum-Build: 2.9.4', 'Regressum-Mods: 38']));
+    const bare = await bagFiles({ ...info, build: undefined, mods: undefined }, [], sha256);
+    expect(bare.get('bag-info.txt')).not.toMatch(/undefined|Regressum-(Build|Mods)/);
     const tags = bagChecksums(files.get('tagmanifest-sha256.txt')!);
     expect([...tags.keys()]).toEqual(['bagit.txt', 'bag-info.txt', 'manifest-sha256.txt']);
     for (const [path, hex] of tags) expect(hex).toBe(digest(files.get(path)!));

@@ -123,6 +123,9 @@ describe('manifests', () => {
     ],
     [metalink(file('a', `${whole}<o:size xmlns:o="urn:other">2</o:size>`)), 'accepted'],
     [metalink(`<o:file xmlns:o="urn:other" name="../b"/>${file('a', whole)}`), 'accepted'],
+    // What lies in an element that says nothing here says nothing either.
+    [metalink(`<gone><file name="../b"/></gone>${file('a', whole)}`), 'accepted'],
+    [metalink(file('a', `${whole}<copy><size>2</size><deep><size>3</size></deep></copy>`)), 'accepted'],
     [metalink(file('a', whole.replace('>1<', '>1e3<'))), 'metalink/malformed'],
     [metalink(file('a', whole.replace('>1<', '>-1<'))), 'metalink/malformed'],
     [metalink(file('a', `${whole}${pieces(1 << 14, 'x')}`)), 'accepted'],

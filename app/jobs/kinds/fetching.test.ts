@@ -1,4 +1,5 @@
 import {
+  contextOf,
   disk,
   here,
   INSTALL,
@@ -15,7 +16,7 @@ import {
   worldNow,
   type World,
 } from '../testing/way';
-import { beforeAll, describe, expect, it } from 'vitest';
+import { beforeAll, describe, expect, it, vi } from 'vitest';
 import { roomNeeded } from '#core/assemble';
 import { isFailure } from '#core/failure';
 import * as stages from '~/queries/stages';
@@ -23,6 +24,7 @@ import { wireCost } from '#core/fetch';
 import { BroughtReportSchema, FetchReportSchema } from '~/store/records';
 import { handOver } from '~/places/handed';
 import { getSession } from '~/store/told';
+import { KINDS } from '.';
 
 beforeAll(layOut);
 
@@ -71,6 +73,35 @@ describe('fetch', () => {
     ] as const)
       expect(Math.abs(told - was) / was, `${told} told, ${was} taken`).toBeLessThan(0.02);
   });
+});
+
+it('asks again for what failed in passing, waits longer each time, and names what never came', async () => {
+  // As if nothing had been fetched.
+  disk.now = await folderFrom(new Map([...ready.image].filter(([path]) => !/^(contents|references)\//.test(path))));
+  await noted('fetch');
+  const { items } = (await stages.fetchView(INSTALL))!;
+  const [{ path }] = items.filter(({ source }) => source.how === 'fetch') as [(typeof items)[number]];
+  const { fetch: real } = globalThis;
+  let isDown = false;
+  vi.stubGlobal('fetch', (url: string, init?: RequestInit) =>
+    isDown ? Promise.resolve(new Response(null, { status: 503 })) : real(url, init),
+  );
+  const waits: number[] = [];
+  const context = {
+    ...contextOf({ ...(await targetNow()), only: [path] }),
+    phase: (phase: string) => void (isDown = phase.startsWith('Fetching')),
+    wait: async (milliseconds: number) => void waits.push(milliseconds),
+  };
+  try {
+    const { run: fetchOnly } = await KINDS.fetch();
+    await expect(fetchOnly(context)).rejects.toMatchObject({ code: 'fetch/incomplete', facts: { files: 1, path } });
+  } finally {
+    vi.stubGlobal('fetch', real);
+  }
+  expect(waits).toEqual([1000, 2000, 4000, 8000]);
+  expect(FetchReportSchema.parse(outcomes.get(context.id)).missing).toMatchObject([{ path, why: 'service/failed' }]);
+  disk.now = await folderFrom(ready.image);
+  await noted('fetch');
 });
 
 describe('a folder of depots', () => {
