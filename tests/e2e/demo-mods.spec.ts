@@ -64,6 +64,8 @@ test('each mod of the demo that needs more than an update comes to its mended en
 
   // Two bring one file: the order says whose counts, and the game's own is below both.
   await page.keyboard.press('o');
+  // Mend has such a filter as well.
+  await expect(page.getByRole('main', { name: 'Load order' })).toBeVisible();
   await page.getByLabel('Filter mods by name').fill('Night sky');
   await page.getByRole('link', { name: /Night sky/ }).click();
   const file = page.getByRole('row', { name: /tx-050/ });
