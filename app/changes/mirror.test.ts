@@ -3,11 +3,11 @@ import { readFileSync } from 'node:fs';
 import { IDBFactory } from 'fake-indexeddb';
 import { afterAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { asBuild, asMod } from '#core/builds';
-import { pickedDisk, pickedFolder } from '~/folders';
+import { pickedDisk } from '~/folders';
 import { platformSha256 } from '~/remote/sha256';
 import { closeDb } from '~/store/db';
 import { getHold, putHold } from '~/store/holds';
-import { addInstall, getInstall } from '~/store/installs';
+import { addInstall, getInstall, updateInstall } from '~/store/installs';
 import { listProfiles, putProfile } from '~/store/profile-records';
 import type { HoldRecord, Install } from '~/store/records';
 import type { DiskPool } from '~/workers';
@@ -43,6 +43,9 @@ const runner: Runner = {
     },
   } as unknown as DiskPool,
 };
+
+/** Leaves a text as the mirror of the folder. */
+const leave = (text: string): Promise<void> => changesOf(install).carryOut(runner, { act: 'mirror', text });
 
 /** Another browser, to which nothing is known but where the folder lies. */
 async function inAnotherBrowser(id: string): Promise<Install> {
@@ -89,9 +92,72 @@ describe('what is decided about a folder', () => {
     expect((await listProfiles('b')).map(({ title }) => title)).toEqual(['Calm', 'First']);
   });
 
+  it('comes whole of a profile that counts and is not the first one, and of the folder', async () => {
+    const sound = { kind: 'served', root: 'games', folder: 'saves' } as const;
+    const there = {
+      order: [MIST],
+      orderRules: [{ mod: MIST, goes: 'last' }],
+      along: [['notes.txt', true]],
+      carries: [{ mod: MIST, decided: [], rules: [{ file: 'a.json', name: 'n', choice: 'ours' }] }],
+      elsewhere: [{ name: 'x', kind: 'saves', title: 'Saves', at: sound }],
+      followed: [{ name: 'y', title: 'Mods', at: sound, each: true, mods: [], waiting: [] }],
+    } as unknown as Install;
+    await putProfile({ install: 'a', id: 'calm', title: 'Calm', weights: [] });
+    const calm = await updateInstall('a', (now) => ({ ...now, ...there, profile: 'calm' }));
+    await mirrorInstall(runner, 'a');
+    expect(await inAnotherBrowser('b')).toEqual({ ...calm, id: 'b' });
+    const [own, first] = await listProfiles('b');
+    expect([own?.title, own?.orderRules, first?.title, first?.order]).toEqual([
+      'Calm',
+      there.orderRules,
+      'First',
+      undefined,
+    ]);
+    // The next job there writes nothing else over it.
+    carried = [];
+    await mirrorInstall(runner, 'b');
+    expect(carried).toEqual([]);
+  });
+
+  it('leaves the places that were pointed at here, which no other browser can reach', async () => {
+    const at = { kind: 'picked', handle: pickable('saves') } as const;
+    const saves = { name: 'x', kind: 'saves', title: 'Saves', at } as const;
+    await updateInstall('a', (now) => ({ ...now, elsewhere: [saves] }));
+    await mirrorInstall(runner, 'a');
+    await takeFromMirror('a');
+    expect((await getInstall('a')).elsewhere).toEqual([saves]);
+    expect((await inAnotherBrowser('b')).elsewhere).toEqual([]);
+  });
+
+  it('of another game is no mirror of this folder, and what a newer program has left stays', async () => {
+    await mirrorInstall(runner, 'a');
+    closeDb();
+    globalThis.indexedDB = new IDBFactory();
+    await addInstall({ ...install, id: 'b', game: 'another', weights: [] });
+    await takeFromMirror('b');
+    expect((await getInstall('b')).weights).toEqual([]);
+    const newer = '{"version":3,"what":"nobody knows yet"}';
+    await leave(newer);
+    expect((await inAnotherBrowser('c')).weights).toEqual([]);
+    carried = [];
+    await mirrorInstall(runner, 'c');
+    expect(carried).toEqual([]);
+  });
+
+  it('is found as the first version left it', async () => {
+    const [profile, pools] = ['first', [['saves', 'k1']]];
+    const known = { weights: [[MIST, 'must']], ownership: install.ownership, profile, pools };
+    for (const profiles of [[], [{ id: 'first', title: 'Mine', weights: known.weights }]]) {
+      const text = JSON.stringify({ version: 1, install: known, profiles });
+      await leave(text);
+      expect(await inAnotherBrowser('b')).toMatchObject(known);
+      expect((await listProfiles('b')).map(({ title }) => title)).toEqual([profiles[0]?.title ?? 'First']);
+    }
+  });
+
   it('is left alone where it cannot be read, and where none has left any', async () => {
     expect((await inAnotherBrowser('b')).weights).toEqual([]);
-    await pickedFolder(game).writeWhole('regressum-store/mirror.dat', new TextEncoder().encode('{ "version": 2 }'));
+    await leave('{ "version": 2 }');
     expect((await inAnotherBrowser('c')).weights).toEqual([]);
   });
 

@@ -112,7 +112,21 @@ export async function profileText(
   const { game: gameId } = await getInstall(install);
   const game = await getGame(gameId);
   const profile = await profileOf(install, id);
-  const { weights, pins, bench, insisted, order, orderRules, evidence, target, modFree } = decidedOf(profile);
+  // What comes along is of one folder, and not for others.
+  const {
+    weights,
+    pins,
+    bench,
+    insisted,
+    order,
+    orderRules,
+    evidence,
+    target,
+    modFree,
+    along: _,
+    ...more
+  } = decidedOf(profile);
+  more satisfies Record<string, never>;
   const file: ProfileFile = {
     ...{ format: 'regressum-profile', version: PROFILE_VERSION, game: { id: game.id, title: game.title } },
     title: profile.title,

@@ -37,7 +37,7 @@ const SurveySchema = z
   .pipe(StoredSurveySchema);
 
 /** A folder that was picked or handed over has to be opened again: what it is known by does not leave the browser. */
-function lasting({ place, elsewhere, followed, ...install }: Install): Install {
+export function lasting({ place, elsewhere, followed, ...install }: Install): Install {
   const served = <T extends { readonly at: { readonly kind: string } }>(all: readonly T[]): T[] =>
     all.filter(({ at }) => at.kind === 'served');
   const own = {

@@ -1,4 +1,4 @@
-export { type Backup, BACKUP_VERSION, BackupSchema, backupText, putBackup } from './backup';
+export { type Backup, BACKUP_VERSION, BackupSchema, backupText, lasting, putBackup } from './backup';
 export {
   broadcast,
   type BroughtOver,
@@ -26,8 +26,15 @@ export {
   removeSurvey,
   updateInstall,
 } from './installs';
-export { countProfile, listProfiles, putProfile, removeProfile, updateProfile } from './profile-records';
-export { bareOf, decidedOf, sharingOf } from './profiles';
+export {
+  countProfile,
+  listProfiles,
+  putProfile,
+  removeProfile,
+  takeOverInstall,
+  updateProfile,
+} from './profile-records';
+export { bareOf, decidedOf, FIRST_TITLE, sharingOf } from './profiles';
 export { getJob, listJobs, pruneJobs, putJob } from './jobs';
 export { addLearned, listLearned, removeLearned } from './learned';
 export { listOwnMods, putOwnMods, removeOwnMod } from './own-mods';
@@ -63,6 +70,8 @@ export {
   OwnModSchema,
   type Shelved,
   type Decided,
+  DecidedSchema,
+  FolderDecidedSchema,
   type StoredProfile,
   StoredProfileSchema,
   type StoredLook,

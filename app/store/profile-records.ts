@@ -2,7 +2,7 @@ import type { Pools } from '#core/profiles';
 import { Failure } from '#core/failure';
 import { db } from './db';
 import { apart, decidedOf, INSTALL_STORES, readWhole, storesOf, writeWhole } from './profiles';
-import { InstallSchema, type StoredProfile, StoredProfileSchema } from './records';
+import { type FolderDecided, InstallSchema, type StoredProfile, StoredProfileSchema } from './records';
 import { allStored, stored } from './stored';
 
 /** All profiles of an install, in the order of their titles. */
@@ -13,6 +13,34 @@ export async function listProfiles(install: string): Promise<StoredProfile[]> {
 
 export async function putProfile(profile: StoredProfile): Promise<void> {
   await (await db()).put('profiles', profile);
+}
+
+/**
+ * Takes over what was decided of an install elsewhere: of the folder, and by each profile. Profiles that are here alone stay, and so do
+ * places outside the folder that a person has pointed at here, since what a browser reaches a folder by does not leave it.
+ */
+export async function takeOverInstall(
+  id: string,
+  decided: FolderDecided,
+  profiles: readonly Omit<StoredProfile, 'install'>[],
+): Promise<void> {
+  const transaction = (await db()).transaction(INSTALL_STORES, 'readwrite');
+  const { installs, profiles: own } = storesOf(transaction);
+  const now = await installs.get(id);
+  if (!now) throw new Failure('store/failed', { what: 'install', id });
+  const withHere = <T extends { readonly name: string }>(there: readonly T[] = [], here: readonly T[] = []): T[] => [
+    ...there,
+    ...here.filter(({ name }) => there.every((other) => other.name !== name)),
+  ];
+  const elsewhere = withHere(decided.elsewhere, now.elsewhere);
+  const followed = withHere(decided.followed, now.followed);
+  await installs.put({
+    ...{ ...now, ...decided },
+    ...(elsewhere.length > 0 && { elsewhere }),
+    ...(followed.length > 0 && { followed }),
+  });
+  for (const profile of profiles) await own.put({ ...profile, install: id });
+  await transaction.done;
 }
 
 /** Changes a profile in one transaction. */

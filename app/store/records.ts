@@ -300,11 +300,37 @@ export const InstallSchema = z
   .readonly();
 export type Install = z.infer<typeof InstallSchema>;
 
-/** What is decided about an install, as opposed to what it is: each profile decides it for itself. */
-const DecidedSchema = InstallSchema.unwrap().pick({
-  ...({ weights: true, pins: true, bench: true, insisted: true, evidence: true } as const),
-  ...({ target: true, order: true, orderRules: true, modFree: true, along: true } as const),
-});
+/**
+ * Whose each field of an install is: `here` of the browser that knows the folder, `folder` of the folder, wherever it is known,
+ * `profile` of each profile by itself. One that is not named does not compile, so that none is forgotten where they are kept,
+ * mirrored or handed on.
+ */
+const FIELDS = {
+  ...({ id: 'here', game: 'here', title: 'here', folder: 'here', place: 'here', tree: 'here' } as const),
+  ...({ changedAt: 'here', arrived: 'here', toldTimes: 'here', lastVisit: 'here', backFrom: 'here' } as const),
+  ...({ freeBytes: 'here' } as const),
+  ...({ profile: 'folder', record: 'folder', elsewhere: 'folder', followed: 'folder', ownership: 'folder' } as const),
+  ...({ buildOrder: 'folder', pools: 'folder', narrowing: 'folder', carries: 'folder', notKept: 'folder' } as const),
+  ...({ retention: 'folder' } as const),
+  ...({ weights: 'profile', pins: 'profile', bench: 'profile', insisted: 'profile', evidence: 'profile' } as const),
+  ...({ target: 'profile', order: 'profile', orderRules: 'profile', modFree: 'profile', along: 'profile' } as const),
+} as const satisfies Record<keyof Install, 'here' | 'folder' | 'profile'>;
+
+type FieldsOf<Whose> = {
+  [Field in keyof typeof FIELDS]: (typeof FIELDS)[Field] extends Whose ? Field : never;
+}[keyof typeof FIELDS];
+const fieldsOf = <Whose extends 'folder' | 'profile'>(whose: Whose): Record<FieldsOf<Whose>, true> =>
+  Object.fromEntries(Object.entries(FIELDS).flatMap(([field, of]) => (of === whose ? [[field, true]] : []))) as Record<
+    FieldsOf<Whose>,
+    true
+  >;
+
+/** What is decided about a folder, whichever profile counts. */
+export const FolderDecidedSchema = InstallSchema.unwrap().pick(fieldsOf('folder'));
+export type FolderDecided = z.infer<typeof FolderDecidedSchema>;
+
+/** What each profile decides for itself. */
+export const DecidedSchema = InstallSchema.unwrap().pick(fieldsOf('profile'));
 export type Decided = Readonly<z.infer<typeof DecidedSchema>>;
 export const DECIDED_FIELDS = DecidedSchema.keyof().options;
 
