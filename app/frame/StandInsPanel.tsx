@@ -44,6 +44,8 @@ export default function StandInsPanel({ install }: { install: Install }) {
   const [word, setWord] = useState<string>();
 
   const latest = useRef(0);
+  /** Counts what was changed here: what was asked before a change tells nothing of it. */
+  const changes = useRef(0);
   const attempt = useCallback(async (work: () => Promise<string | undefined>) => {
     const mine = ++latest.current;
     const word = await work().catch((error: unknown) => errorWords(error).what);
@@ -52,7 +54,13 @@ export default function StandInsPanel({ install }: { install: Install }) {
   }, []);
 
   useEffect(() => {
-    const look = (): void => void panelState().then(setState, () => setState(undefined));
+    const look = (): void => {
+      const before = changes.current;
+      panelState().then(
+        (found) => before === changes.current && setState(found),
+        () => setState(undefined),
+      );
+    };
     look();
     const timer = setInterval(look, POLL_MS);
     return () => clearInterval(timer);
@@ -61,9 +69,12 @@ export default function StandInsPanel({ install }: { install: Install }) {
   const act = (action: PanelAction, said: string): Promise<void> =>
     attempt(async () => {
       // Shown at once: a field that waits for the server would lose what is typed meanwhile.
-      if (action.do === 'set-faults') setState((now) => now && { ...now, faults: action.faults });
+      if (action.do === 'set-faults') setState((now) => now && { ...now, faults: { ...now.faults, ...action.faults } });
       if (action.do === 'ignore-setting') setState((now) => now && { ...now, ignoresSetting: action.ignores });
-      setState(await panelAction(action));
+      const mine = ++changes.current;
+      const after = await panelAction(action);
+      if (mine === changes.current) setState(after);
+      changes.current += 1;
       if (action.do === 'release-patch') {
         await query('refreshSources', install.game);
         broadcast({ type: 'changed' });
@@ -96,7 +107,7 @@ export default function StandInsPanel({ install }: { install: Install }) {
   // The made-up storefront and the others have hands on the browser disk alone.
   const reachesFolder = install.place.kind === 'browser-disk';
   const setFaults = (some: Partial<typeof faults>): void =>
-    void act({ do: 'set-faults', faults: { ...faults, ...some } }, 'Settings applied.');
+    void act({ do: 'set-faults', faults: some }, 'Settings applied.');
   return (
     <aside className={styles.panel} aria-label="Stand-ins">
       <h2>Stand-ins</h2>

@@ -91,16 +91,19 @@ const FaultsSchema = z.object({
   /** Each n-th file answer carries a wrong byte. */
   corruptEvery: z.number().int().min(0).max(1000),
   /** Bytes of a file that are sent a second at most. */
-  bytesPerSecond: z.number().int().min(0).max(1e9).default(0),
+  bytesPerSecond: z.number().int().min(0).max(1e9),
   /** Files whose path has this in it always carry a wrong byte; empty = none. */
-  spoilt: z.string().max(200).default(''),
+  spoilt: z.string().max(200),
   /** Files whose path has this in it are not there; empty = none. */
-  gone: z.string().max(200).default(''),
+  gone: z.string().max(200),
   /** Whole files come, whatever part of one was asked for. */
-  wholeOnly: z.boolean().default(false),
+  wholeOnly: z.boolean(),
   /** After so many file answers the files are those of the newest build. */
-  changeAfter: z.number().int().min(0).max(100_000).default(0),
+  changeAfter: z.number().int().min(0).max(100_000),
 });
+
+/** Those that are to be others. JSON has no undefined. */
+const SomeFaultsSchema = FaultsSchema.partial().transform((some) => some as Partial<z.infer<typeof FaultsSchema>>);
 
 /** A file that other players hand on, and what they say of it. */
 const HandedOnSchema = z.object({ name: z.string(), words: z.string(), href: z.string() });
@@ -121,7 +124,8 @@ export type PanelState = z.infer<typeof PanelStateSchema>;
 
 export const PanelActionSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('release-patch') }),
-  z.object({ do: z.literal('set-faults'), faults: FaultsSchema }),
+  /** What is left out stays: whoever changes one thing need not know of the others just now. */
+  z.object({ do: z.literal('set-faults'), faults: SomeFaultsSchema }),
   z.object({ do: z.literal('ignore-setting'), ignores: z.boolean() }),
   z.object({ do: z.literal('forget-sessions') }),
 ]);

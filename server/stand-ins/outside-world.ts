@@ -140,7 +140,7 @@ export class OutsideWorld {
       case 'set-faults':
         // "After so many answers" counts from when it is asked for.
         this.#fileRequests = 0;
-        this.faults = action.faults;
+        this.faults = { ...this.faults, ...action.faults };
         break;
       case 'ignore-setting':
         this.ignoresSetting = action.ignores;
