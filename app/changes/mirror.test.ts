@@ -136,6 +136,9 @@ describe('what is decided about a folder', () => {
     await addInstall({ ...install, id: 'b', game: 'another', weights: [] });
     await takeFromMirror('b');
     expect((await getInstall('b')).weights).toEqual([]);
+    const { ownership } = install;
+    await leave(JSON.stringify({ version: 2, game: 'g', install: { profile: 'gone', ownership }, profiles: [] }));
+    expect((await inAnotherBrowser('d')).profile).toBe('first');
     const newer = '{"version":3,"what":"nobody knows yet"}';
     await leave(newer);
     expect((await inAnotherBrowser('c')).weights).toEqual([]);

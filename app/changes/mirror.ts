@@ -91,7 +91,7 @@ export async function mirrorInstall(runner: Runner, installId: string): Promise<
 
 /**
  * Takes over what another browser, or this one before its data were cleared, has left of an install. One that cannot be
- * read, or is of another game, is left alone.
+ * read, is of another game, or lacks the profile that counts, is left alone.
  */
 export async function takeFromMirror(installId: string): Promise<void> {
   try {
@@ -99,7 +99,8 @@ export async function takeFromMirror(installId: string): Promise<void> {
     const text = await (await storeOf(now))?.mirror();
     if (text === undefined) return;
     const mirror = readMirror(text, now.game);
-    if (mirror.game !== now.game) return;
+    const hasCounting = mirror.profiles.some(({ id }) => id === mirror.install.profile);
+    if (mirror.game !== now.game || !hasCounting) return;
     await takeOverInstall(installId, mirror.install, mirror.profiles);
     if (mirror.hold) await putHold({ ...mirror.hold, install: installId });
   } catch (error) {

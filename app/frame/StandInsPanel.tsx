@@ -46,6 +46,7 @@ export default function StandInsPanel({ install }: { install: Install }) {
   const latest = useRef(0);
   /** Counts what was changed here: what was asked before a change tells nothing of it. */
   const changes = useRef(0);
+  const underWay = useRef(0);
   const attempt = useCallback(async (work: () => Promise<string | undefined>) => {
     const mine = ++latest.current;
     const word = await work().catch((error: unknown) => errorWords(error).what);
@@ -55,6 +56,7 @@ export default function StandInsPanel({ install }: { install: Install }) {
 
   useEffect(() => {
     const look = (): void => {
+      if (underWay.current > 0) return;
       const before = changes.current;
       panelState().then(
         (found) => before === changes.current && setState(found),
@@ -72,9 +74,9 @@ export default function StandInsPanel({ install }: { install: Install }) {
       if (action.do === 'set-faults') setState((now) => now && { ...now, faults: { ...now.faults, ...action.faults } });
       if (action.do === 'ignore-setting') setState((now) => now && { ...now, ignoresSetting: action.ignores });
       const mine = ++changes.current;
-      const after = await panelAction(action);
+      underWay.current += 1;
+      const after = await panelAction(action).finally(() => (underWay.current -= 1));
       if (mine === changes.current) setState(after);
-      changes.current += 1;
       if (action.do === 'release-patch') {
         await query('refreshSources', install.game);
         broadcast({ type: 'changed' });
