@@ -3,7 +3,6 @@ import { SERVER_LIMITS } from './scripts/server.mjs';
 import { HANGS_MS } from './tests/e2e/expect';
 import { DEMO_BYTES, DEMO_FILES, SERVED_ROOT, SERVED_TOKEN, TEST_PORT } from './tests/e2e/served-root';
 
-const MEASURED = '**/way.spec.ts';
 
 export default defineConfig({
   testDir: 'tests/e2e',
@@ -12,11 +11,9 @@ export default defineConfig({
   expect: { timeout: HANGS_MS },
   workers: 2,
   fullyParallel: true,
-  // What is measured would say little while another test shares the two cores: it runs by itself, at the end.
   projects: [
     { name: 'prepared', testMatch: '**/*.setup.ts' },
-    { name: 'ways', testIgnore: MEASURED, dependencies: ['prepared'] },
-    { name: 'measured', testMatch: MEASURED, dependencies: ['ways'], workers: 1 },
+    { name: 'ways', dependencies: ['prepared'] },
     // Only when it is asked for: what it makes is kept.
     ...(process.env.KEEP_SAMPLE ? [{ name: 'samples', testMatch: '**/*.keep.ts' }] : []),
   ],

@@ -70,7 +70,8 @@ function scenario(number) {
       after.set(path, text);
       steps.push({ do: 'write', text, to: `trees/t2/${path}`, key: keyOf(text) });
     }
-    steps.push({ do: 'exchange', from: 't1', to: 't2' });
+    const leaves = [...before].map(([path, text]) => [path, keyOf(text)]);
+    steps.push({ do: 'exchange', from: 't1', to: 't2', leaves });
   } else {
     for (const [i, path] of [...before.keys()].entries()) {
       const [kind, at] = [next(), `trees/t1/${path}`];

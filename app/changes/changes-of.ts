@@ -1,5 +1,16 @@
-import { type ChangeSet, type Disk, type Direction, type Journalled, readJournal } from '#core/changes';
+import {
+  type ChangeSet,
+  type Disk,
+  type Direction,
+  type Inspected,
+  type Inspection,
+  type Journalled,
+  type Met,
+  readJournal,
+  type Turning,
+} from '#core/changes';
 import type { Act } from '#core/contents';
+import type { ContentKey } from '#core/digest';
 import { Failure } from '#core/failure';
 import { type BesidePlaces, INSTALL_DISK, installDisk, pickedDisk, servedOnes, withBeside } from '~/folders';
 import type { ArrivalPlace, ChangedPlace, DiskPool } from '~/workers';
@@ -48,8 +59,15 @@ export interface Changes {
   /**
    * Goes on or back with a set until its end; a pause of the job stops it between two steps.
    * @param plan is written down first, unless a set with its id is there already
+   * @param turning what is known, and was decided, where it is turned
    */
-  run(runner: Runner, set: string, way: Direction, plan?: ChangeSet): Promise<void>;
+  run(runner: Runner, set: string, way: Direction, plan?: ChangeSet, turning?: Turning): Promise<void>;
+  /** What sets that are to be turned one after the other meet. @throws Failure `changes/unknown`, `folder/*` */
+  met(runner: Runner, sets: readonly string[], way: Direction): Promise<readonly Met[]>;
+  /** The keys of files of the disk, null where nothing lies. @throws Failure `folder/*` */
+  keysOf(runner: Runner, paths: readonly string[]): Promise<readonly (ContentKey | null)[]>;
+  /** A small text of the disk; undefined where there is none. @throws Failure `folder/*` */
+  textOf(runner: Runner, path: string): Promise<string | undefined>;
   /** Carries out what changes the store, and not the game's folder. */
   carryOut(runner: Runner, act: StoreAct): Promise<void>;
 }
@@ -74,10 +92,39 @@ function inBrowser(place: ChangedPlace, onlyDisk: Disk, tree: string, beside: Be
     disk: { ...disk, readOnlyOf },
     arrivals: place,
     read: (set) => readJournal(ports, set),
-    run: (runner, set, way, plan) => carryOut(runner, { act: way, set, ...(plan && { plan }) }),
+    run: (runner, set, way, plan, turning) => carryOut(runner, turnAct(set, way, plan, turning)),
+    ...inspecting((runner, inspection) =>
+      runner.pausing((signal) => runner.pool.run({ do: 'inspect', place, tree, beside, inspection }, { signal })),
+    ),
     carryOut,
   };
 }
+
+/** The act that turns a set. */
+export const turnAct = (set: string, way: Direction, plan?: ChangeSet, { leaves, settle = [] }: Turning = {}): Act => ({
+  ...{ act: way, set },
+  ...(plan && { plan }),
+  ...(leaves && { leaves }),
+  ...(settle.length > 0 && { settle: [...settle] }),
+});
+
+/** What is asked of a disk, by whatever answers it. */
+export const inspecting = (
+  ask: (runner: Runner, inspection: Inspection) => Promise<Inspected>,
+): Pick<Changes, 'met' | 'keysOf' | 'textOf'> => ({
+  async met(runner, sets, way) {
+    const answer = await ask(runner, { of: 'sets', sets: [...sets], way });
+    return 'met' in answer ? answer.met : [];
+  },
+  async keysOf(runner, paths) {
+    const answer = await ask(runner, { of: 'files', paths: [...paths] });
+    return 'keys' in answer ? answer.keys : [];
+  },
+  async textOf(runner, path) {
+    const answer = await ask(runner, { of: 'text', path });
+    return ('text' in answer ? answer.text : undefined) ?? undefined;
+  },
+});
 
 /** Folders outside an install's that are reached from its disk. */
 const besideOf = ({ elsewhere = [], followed = [] }: Install): BesidePlaces =>

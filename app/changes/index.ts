@@ -8,6 +8,7 @@ export {
   recordBranch,
   type RecordOf,
   recordOf,
+  recordSettlement,
   recordSteps,
   recordValue,
   withBranch,

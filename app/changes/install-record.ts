@@ -1,14 +1,22 @@
 import type { GameRules, RecordRule } from '#core/builds';
-import { PLACES, type Step } from '#core/changes';
+import {
+  type ChangeSet,
+  type Direction,
+  type Journalled,
+  keptPath,
+  PLACES,
+  type Settlement,
+  type Step,
+} from '#core/changes';
 import { PIECE_SIZE } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
 import type { Folder } from '#core/folders';
 import { treePath } from '~/folders';
 import { canChange } from '~/places';
 import { getGame, type HoldCheck, type HoldRecord, type Install } from '~/store';
-import { changesOf } from './changes-of';
+import { type Changes, changesOf, type Runner } from './changes-of';
 import type { FlagReader } from './flags';
-import { editSteps } from './plans';
+import { editSteps, textKey } from './plans';
 
 /** The storefront's record of an install: where it lies on the disk, and how it is read. */
 export interface RecordOf {
@@ -121,6 +129,70 @@ export async function recordValue(
   const { readValue } = await engine();
   const value = readValue(text, record.rule);
   return { value, isReadOnly: (await disk.readOnlyOf([record.path])).has(record.path) };
+}
+
+/**
+ * What becomes of the step of a set that has changed the storefront's record, where others have written to that since: the
+ * values that the set has changed are set back, or again, in the record as it lies; all else stays as they left it. Undefined
+ * where the record is as the set expects it, or can no longer be read by the rules.
+ */
+export async function recordSettlement(
+  runner: Runner,
+  changes: Changes,
+  install: Install,
+  { set }: Journalled,
+  way: Direction,
+): Promise<Settlement | undefined> {
+  const record = await recordOf(install);
+  const number = record ? set.steps.findIndex((step) => step.do === 'place' && step.to === record.path) : -1;
+  const step = set.steps[number];
+  if (!record || step?.do !== 'place' || step.before === null) return undefined;
+  const now = await changes.textOf(runner, record.path);
+  const expected = way === 'on' ? step.before : step.key;
+  if (now === undefined || (await textKey(now)) === expected) return undefined;
+  const made = set.steps.find((one) => one.do === 'write' && one.to === step.from);
+  const ours = made?.do === 'write' ? made.text : undefined;
+  const to = way === 'on' ? ours : await changes.textOf(runner, keptPath(set.id, number));
+  if (ours === undefined || to === undefined) return undefined;
+  const text = await carriedOver(record.rule, PLACES_OF[set.what] ?? [], { ours, to, now, way });
+  if (text === undefined || text === now) return { step: number, as: { do: 'leave', path: record.path } };
+  const [key, other] = [await textKey(text), await textKey(now)];
+  const as = way === 'on' ? { ...step, key, before: other } : { ...step, key: other, before: key };
+  return { step: number, as, text };
+}
+
+type RecordPlace = 'at' | 'build' | 'branch' | 'branchCode';
+
+/** Which values of the record each kind of change sets. */
+const PLACES_OF: Partial<Record<ChangeSet['what'], readonly RecordPlace[]>> = {
+  hold: ['at'],
+  release: ['at'],
+  'switch-branch': ['at', 'branch', 'branchCode'],
+  'lay-down': ['build'],
+};
+
+/** A record as it lies, with the values of another one; undefined where one of them is not as ruled. */
+async function carriedOver(
+  rule: RecordRule,
+  places: readonly RecordPlace[],
+  { ours, to, now, way }: { readonly ours: string; readonly to: string; readonly now: string; readonly way: Direction },
+): Promise<string | undefined> {
+  const { readValue, writeValue } = await engine();
+  try {
+    let text = now;
+    for (const place of places) {
+      const at = rule[place];
+      if (at === undefined) continue;
+      const one = { ...rule, at };
+      // What others have set to something else meanwhile is theirs.
+      if (way === 'back' && readValue(text, one) !== readValue(ours, one)) continue;
+      text = writeValue(text, one, readValue(to, one));
+    }
+    return text;
+  } catch (error) {
+    if (isFailure(error)) return undefined;
+    throw error;
+  }
 }
 
 /** What still keeps a folder as it is held. */

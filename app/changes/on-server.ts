@@ -1,13 +1,19 @@
 import { z } from 'zod';
-import { PLACES, treeFolder } from '#core/changes';
+import { InspectedSchema, PLACES, treeFolder } from '#core/changes';
 import type { Act } from '#core/contents';
 import { Failure, failureFromWire, isFailure } from '#core/failure';
 import type { FolderReader } from '#core/folders';
 import { isBelow } from '#core/paths';
-import { SERVED_TOKEN_HEADER, type ServedBeside, type ServedChange, ServedProgressSchema } from '#core/served';
+import {
+  SERVED_TOKEN_HEADER,
+  type ServedBeside,
+  type ServedChange,
+  type ServedInspection,
+  ServedProgressSchema,
+} from '#core/served';
 import { readerAt, type ServedPlace, servedStore, servedValues } from '~/folders';
 import { request } from '~/remote';
-import type { Changes, Runner } from './changes-of';
+import { type Changes, inspecting, type Runner, turnAct } from './changes-of';
 
 /**
  * Change sets of a served folder, which the server runs; the page hears how they go.
@@ -77,7 +83,14 @@ export function onServer(place: ServedPlace, beside: ServedBeside = {}): Changes
       },
     },
     read: (set) => store.journal(set),
-    run: (runner, set, way, plan) => carryOut(runner, { act: way, set, ...(plan && { plan }) }),
+    run: (runner, set, way, plan, turning) => carryOut(runner, turnAct(set, way, plan, turning)),
+    ...inspecting((runner, inspection) =>
+      runner.pausing(async (signal) => {
+        const asked: ServedInspection = { root, folder, inspection, beside };
+        const init = { method: 'POST', headers, body: JSON.stringify(asked), signal };
+        return InspectedSchema.parse(await (await request('/served/inspect', init)).json());
+      }),
+    ),
     carryOut,
   };
 }

@@ -1,14 +1,18 @@
-import { CHANGES_VERSION, type ChangeSet, stagedPath, type Step } from '#core/changes';
-import { type ContentKey, contentKey } from '#core/digest';
-import { utf8Length } from '#core/text';
+import {
+  CHANGES_VERSION,
+  type ChangeSet,
+  type Leaves,
+  stagedPath,
+  type Step,
+  textKey as keyOfText,
+} from '#core/changes';
+import type { ContentKey } from '#core/digest';
 import type { PlanView } from '~/queries';
 import { treePath } from '~/folders';
 import { platformSha256 } from '~/remote';
 
 /** The key of a text of at most one piece. */
-export async function textKey(text: string): Promise<ContentKey> {
-  return contentKey(utf8Length(text), [await platformSha256(text)]);
-}
+export const textKey = (text: string): Promise<ContentKey> => keyOfText(text, platformSha256);
 
 export const changeSet = (
   id: string,
@@ -84,13 +88,17 @@ export const isInPlace = ({ steps }: ChangeSet): boolean => !steps.some((step) =
 /** The tree that a job makes: of two browsers that lay the same folder down none has the other's. */
 export const madeTree = (job: string): string => `t-${job.slice(0, 8)}`;
 
-/** Writes a whole tree beside the one that is the game's folder, and makes it that. */
+/**
+ * Writes a whole tree beside the one that is the game's folder, and makes it that.
+ * @param leaves what lies in the one that is put aside by it
+ */
 export async function layDownSteps(
-  plan: Pick<PlanView, 'rows' | 'found'>,
+  plan: Pick<PlanView, 'rows'>,
   from: string,
   to: string,
   record: readonly Step[],
+  leaves: Leaves,
 ): Promise<Step[]> {
   const ready = plan.rows.map((row) => readyStep(row, from, treePath(to, row.path)));
-  return [...ready, ...record, { do: 'exchange', from, to, leaves: [...plan.found] }];
+  return [...ready, ...record, { do: 'exchange', from, to, leaves }];
 }

@@ -102,13 +102,13 @@ describe('a lay-down', () => {
 
   it('beside writes the whole tree, changes the record, and swaps at the end, saying what it leaves', async () => {
     const record: Step[] = [{ do: 'flag', path: 'r', readOnly: false, before: true }];
-    const steps = await layDownSteps(plan, 't1', 't2', record);
+    const steps = await layDownSteps(plan, 't1', 't2', record, [['list', A, 5, true]]);
     expect(steps.map((step) => ('to' in step ? step.to : step.do))).toEqual([
       ...['same', 'moved', 'stored', 'list'].map((path) => `trees/t2/${path}`),
       'flag',
       't2',
     ]);
-    expect(steps.at(-1)).toEqual({ do: 'exchange', from: 't1', to: 't2', leaves: [...plan.found] });
+    expect(steps.at(-1)).toEqual({ do: 'exchange', from: 't1', to: 't2', leaves: [['list', A, 5, true]] });
     const set = { version: 1, id: 's', at: 0, what: 'lay-down', facts: {}, steps } as const;
     expect([isInPlace(set), isInPlace({ ...set, steps: record })]).toEqual([false, true]);
     expect(madeTree('12345678-90ab')).toBe('t-12345678');

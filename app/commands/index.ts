@@ -15,6 +15,16 @@ export {
 } from './carrying';
 export { copyInstall, type Copying, type CopyTo, findAgain } from './copies';
 export { openDemo } from './demo';
+export {
+  deleteKept,
+  isPlain,
+  lookAhead,
+  lookAtLoss,
+  type LossAhead,
+  type PartingView,
+  type TurnAhead,
+  turnChanges,
+} from './turning';
 export { lookForDrift, takeDriftOver, takeNothingOver } from './drift';
 export { bringDepotsOf } from './depots';
 export {

@@ -6,6 +6,8 @@ import { type MendedView, type MendView, query, type ShelvedFrom } from '~/queri
 import { askSourcesAgain } from './games';
 import { broadcast, getCatalogue, type Install, updateInstall } from '~/store';
 
+import { lookAhead, turnChanges } from './turning';
+
 /** The list with one mod's entry changed; undefined takes it out. Its place stays. */
 function withEntry<T>(
   entries: readonly (readonly [ModId, T])[],
@@ -62,7 +64,9 @@ export async function undoSteps(
     const back = moves.map(({ mod, from }): StepWish => ({ mod, to: from ?? null }));
     return takeSteps(install, build, back.toReversed());
   }
-  await jobs.ended(await jobs.start('take-back', install, { sets: [id], way: 'back' }));
+  // Of a change that is undone by itself what others have changed since stays.
+  const ahead = await lookAhead(install, [id], 'back');
+  await jobs.ended(await turnChanges(install, ahead, new Set(ahead.met.map(({ path }) => path))));
   const { target } = await query('stepTarget', install, build, []);
   await decide(install, () => ({ target }));
 }

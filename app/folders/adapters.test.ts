@@ -39,6 +39,7 @@ function inside(folder: Folder, prefix: string, can = folder.can): Folder {
     remove: (path) => folder.remove(at(path)),
     sync: (paths) => folder.sync(paths.map(at)),
     setReadOnly: (path, readOnly) => folder.setReadOnly(at(path), readOnly),
+    setModified: (path, modified) => folder.setModified(at(path), modified),
     isReadOnly: (path) => folder.isReadOnly(at(path)),
   };
 }

@@ -153,6 +153,10 @@ export function withBeside(disk: Disk, places: BesidePlaces): Disk {
       const [folder, there] = writing(path);
       await folder.setReadOnly(there, readOnly);
     },
+    async setModified(path, modified) {
+      const [folder, there] = writing(path);
+      await folder.setModified(there, modified);
+    },
     async isReadOnly(path) {
       const other = beside(path);
       return other ? isWritable(other[0]) && other[0].isReadOnly(other[1]) : disk.isReadOnly(path);

@@ -3,7 +3,7 @@ import { fileName, folderOf } from '#core/paths';
 import { openBlob } from './blob-file';
 import { naming } from './file-failures';
 import { blobOf, entryAt, fileIn, handleTree, type MovableHandle } from './handle-tree';
-import type { Folder, OpenFile } from '#core/folders';
+import { type Folder, noTimes, type OpenFile } from '#core/folders';
 import { entriesBelow } from './walk';
 import { whileHeld } from './while-held';
 
@@ -125,7 +125,7 @@ export function browserDisk(root: string): BrowserDisk {
   }
 
   return {
-    can: { write: true, move: true, readOnlyFlag: true, freeSpace: true },
+    can: { write: true, move: true, readOnlyFlag: true, times: false, freeSpace: true },
     async list(path = '', listener) {
       tree.forget();
       const start = await folder(path).catch(() => undefined);
@@ -218,6 +218,7 @@ export function browserDisk(root: string): BrowserDisk {
           await whileHeld(above, above.removeEntry(fileName(path) + FLAG)).catch(() => undefined);
         }
       }),
+    setModified: noTimes,
     isReadOnly,
     async room() {
       const { usage, quota } = await navigator.storage.estimate();

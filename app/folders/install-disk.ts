@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { type Disk, isShared } from '#core/changes';
 import { isFailure } from '#core/failure';
-import type { Folder } from '#core/folders';
+import { type Folder, noTimes } from '#core/folders';
 import { parseJson } from '#core/json';
 import { type BrowserDisk, browserDisk, type BrowserFolder } from './browser-disk';
 import { INSTALL_DISK } from './layout';
@@ -36,6 +36,7 @@ export function installFolder(root: string): BrowserFolder {
     move: (from, to) => (at(from) === at(to) ? at(from).move(from, to) : at(from).moveTo(from, at(to), to)),
     remove: (path) => at(path).remove(path),
     setReadOnly: (path, readOnly) => at(path).setReadOnly(path, readOnly),
+    setModified: noTimes,
     isReadOnly: (path) => at(path).isReadOnly(path),
   };
 }

@@ -91,6 +91,7 @@ export function pickedDisk({ handle, store: elsewhere, disk, tree }: PickedPlace
     },
     sync: folder.sync,
     setReadOnly: (path, readOnly) => folder.setReadOnly(at(path)[1], readOnly),
+    setModified: folder.setModified,
     isReadOnly: folder.isReadOnly,
     room: folder.room,
     current: async () => tree,

@@ -1,6 +1,7 @@
 import type { BrowserFolder } from './browser-disk';
 import { Failure } from '#core/failure';
 import { isInStore, STORE_FOLDER } from '#core/changes';
+import { noTimes } from '#core/folders';
 import { fileName, folderOf, isBelow } from '#core/paths';
 import { openBlob } from './blob-file';
 import { naming } from './file-failures';
@@ -41,7 +42,7 @@ export function pickedFolder(root: FileSystemDirectoryHandle, name?: string): Br
     });
 
   return {
-    can: { write: true, move: true, readOnlyFlag: false, freeSpace: false },
+    can: { write: true, move: true, readOnlyFlag: false, times: false, freeSpace: false },
     list: (path = '', listener) =>
       naming(path, async () => {
         tree.forget();
@@ -81,6 +82,7 @@ export function pickedFolder(root: FileSystemDirectoryHandle, name?: string): Br
     setReadOnly: async (path) => {
       throw new Failure('folder/no-permission', { path });
     },
+    setModified: noTimes,
     isReadOnly: async () => false,
   };
 }

@@ -107,8 +107,8 @@ export function servedStore(place: ServedPlace): ServedStore {
     async journal(set) {
       const found = ServedJournalSchema.nullable().parse(await (await ask('journal', { set })).json());
       if (!found) return undefined;
-      const { way, begunAt, endedAt, ...rest } = found;
-      return { ...rest, way, begunAt, endedAt };
+      const { way, begunAt, endedAt, leaves, ...rest } = found;
+      return { ...rest, way, begunAt, endedAt, leaves };
     },
     mirror: async () =>
       z

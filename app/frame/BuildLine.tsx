@@ -165,8 +165,16 @@ function Folded({ column }: { column: BuildColumn }) {
   );
 }
 
+/** What is said of a hold, as far as it is known. */
+function heldWords({ held }: FrameView): string {
+  if (!held) return 'not held';
+  if (held.drift === undefined) return 'held before it changed';
+  const loose = held.loose.length > 0 ? ', loosely' : '';
+  return held.drift > 0 ? `held${loose}, ${counted(held.drift, 'file')} drifted` : `held${loose}`;
+}
+
 function Install({ view }: { view: FrameView }) {
-  const { install, folderBytes, likeliest, onDisk, survey, held, lostNow, lookedAt } = view;
+  const { install, folderBytes, likeliest, onDisk, survey, lostNow, lookedAt } = view;
   return (
     <div className={styles.install}>
       <div>
@@ -194,7 +202,7 @@ function Install({ view }: { view: FrameView }) {
               , <strong>{counted(lostNow, 'mod')} lost</strong>
             </>
           ) : null}
-          , {held ? 'held' : 'not held'}
+          , {heldWords(view)}
           <div className="quiet">
             checked <Ago at={survey.at} />
             {!survey.fresh && ', changed since'}

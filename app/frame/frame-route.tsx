@@ -21,6 +21,7 @@ import { Standing } from './Standing';
 import { StandIns } from './StandIns';
 import { TopBar } from './TopBar';
 import { Tray } from './Tray';
+import { Unfinished } from './Unfinished';
 import { UnhandledFailures } from './UnhandledFailures';
 
 /** It looks only once the page is there. */
@@ -71,6 +72,7 @@ export default function FrameRoute() {
         <UnhandledFailures />
         <div className={styles.told}>
           <BroughtOver />
+          <Unfinished view={view} />
         </div>
       </div>
       <div className={styles.stage}>

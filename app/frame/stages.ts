@@ -53,7 +53,9 @@ export function stageFigure(stage: Stage['id'], view: FrameView): { text: string
       if (!held) return undefined;
       if (held.loose.length > 0)
         return { text: held.loose.includes('lock') ? 'unlocked' : 'setting off', tone: 'attention' };
-      return held.drift
+      // Of a folder that has changed since it was read nobody knows.
+      if (held.drift === undefined) return { text: 'changed since', tone: 'attention' };
+      return held.drift > 0
         ? { text: `${count(held.drift)} drifted`, tone: 'attention' }
         : { text: held.build, tone: 'right' };
     case 'mend':

@@ -408,13 +408,20 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
     what: 'What this change replaced is already being removed, so it cannot be taken back.',
     next: 'Survey the folder to see what lies there.',
   }),
+  'changes/not-named': (facts) => ({
+    what:
+      facts.files === 1
+        ? `"${facts.path}" lies in the folder that was put aside and is in no list: it may be yours.`
+        : `${count(facts.files)} files in the folder that was put aside are in no list and may be yours, such as "${facts.path}".`,
+    next: 'Nothing was deleted. Look at the change in History: it names them, and asks what becomes of each.',
+  }),
   'changes/superseded': () => ({
-    what: 'A later change put another folder in place.',
-    next: 'Nothing was changed. Take the later change back first.',
+    what: 'The change belongs to a folder that has been put aside.',
+    next: 'Nothing was changed. In History, bring that folder back first.',
   }),
   'changes/unfinished': () => ({
-    what: 'The change is not finished, so what it keeps is still needed.',
-    next: 'Continue it or cancel it first.',
+    what: 'A change of this folder is not finished: it is between two states.',
+    next: 'Continue that change, or take it back, in History.',
   }),
   'changes/locked': () => ({
     what: 'Another program is changing this folder right now.',

@@ -8,9 +8,10 @@ import {
   type StoreView,
   type ToldReference,
 } from '#core/contents';
-import { type Disk, type HistoryEntry, type Journalled, readJournal } from '#core/changes';
+import { type Disk, type HistoryEntry, type Journalled, listOpen, readJournal } from '#core/changes';
 import type { ContentKey } from '#core/digest';
 import { type Keepsake, type KeepsakeList, readKeepsake, readKeepsakes } from '#core/keepsakes';
+import type { FolderEntry } from '#core/folders';
 import { INSTALL_DISK, installDisk, pickedDisk, type Place, servedStore, type ServedStore } from '~/folders';
 import { platformSha256, servedToken } from '~/remote';
 import type { Install } from '~/store';
@@ -22,6 +23,8 @@ export interface StoreReader {
   current(): Promise<string>;
   /** What lies on the disk, and why. @throws Failure `changes/*`, `folder/*`, `served/*` */
   view(): Promise<StoreView>;
+  /** Files below a folder of the disk that is not the game's. @throws Failure `folder/*`, `served/*` */
+  list(folder: string): Promise<readonly FolderEntry[]>;
   /** What {@link view} tells of changes, and of what is kept: neither wants the game's folder to be listed. */
   changes(): Promise<readonly HistoryEntry[]>;
   kept(): Promise<readonly ToldReference[]>;
@@ -30,6 +33,8 @@ export interface StoreReader {
   keepsakes(): Promise<KeepsakeList>;
   /** A keepsake with its files; undefined where there is none of that id. */
   keepsake(id: string): Promise<Keepsake | undefined>;
+  /** Change sets that are between two states, whoever began them. */
+  open(): Promise<readonly string[]>;
   /** Bytes free on the drive of the store, where it tells. */
   free(): Promise<number | undefined>;
   /** Changes with the store, where others than this browser may change it. */
@@ -56,7 +61,9 @@ function onDisk(disk: Disk): StoreReader {
     sources: async (without) => contentSources(ports, await disk.current(), without),
     changes: () => changesMade(ports),
     kept: () => keptContents(ports),
+    list: (folder) => disk.list(folder),
     current: () => disk.current(),
+    open: () => listOpen(ports),
     journal: (set) => readJournal(ports, set),
     mirror: () => readMirror(ports),
     keepsakes: () => readKeepsakes(ports),
@@ -71,6 +78,7 @@ const onServer = (store: ServedStore): StoreReader => ({
   ...store,
   changes: async () => (await store.view()).history,
   kept: async () => (await store.view()).references,
+  open: async () => (await store.state()).open,
 });
 
 /**

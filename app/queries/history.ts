@@ -1,16 +1,35 @@
-import { type HistoryEntry, type Journalled, PLACES, type Step } from '#core/changes';
+import {
+  asideOf,
+  type HistoryEntry,
+  isAsRead,
+  type Journalled,
+  keptPath,
+  othersIn,
+  PLACES,
+  type Step,
+  treeFolder,
+} from '#core/changes';
 import { keptBy, type StoreView, type ToldReference } from '#core/contents';
 import { type ContentKey, keySize } from '#core/digest';
 import { Failure } from '#core/failure';
 import { coveredVanilla, type FetchItem, whatToFetch } from '#core/fetch';
+import { releaseFileKey } from '#core/mods';
 import { type BuildLabel, ownKind } from '#core/builds';
 import { type FoundFile, identifyDepots, likeliestBuild } from '#core/survey';
 import { isBelow } from '#core/paths';
 import { storeOf, type StoreReader } from '~/places';
 import { getInstall, getPastSurvey, type Install } from '~/store';
-import { contentsOf, foundFiles, installContext, treeOfTarget } from './install-context';
+import {
+  addressesOf,
+  contentsOf,
+  foundFiles,
+  type InstallContext,
+  installContext,
+  isFresh,
+  treeOfTarget,
+} from './install-context';
 import { forgetStored, storedOf } from './stored';
-import type { ChangeDetails, KeepOffer, KeepPlan, OutsideChange } from './views';
+import type { ChangeDetails, KeepOffer, KeepPlan, KeptOfChange, OutsideChange } from './views';
 
 /* What lies on the drive of an install, what its changes did, and what a build takes to be kept. */
 
@@ -47,6 +66,7 @@ function actOf(step: Step): ChangeDetails['files'][number] | undefined {
     case 'copy':
     case 'write':
     case 'exchange':
+    case 'leave':
       return undefined;
   }
 }
@@ -63,7 +83,7 @@ function swapped({ set }: Journalled): ChangeDetails['files'] {
         : [],
     ),
   );
-  const before = new Map(exchange.leaves ?? []);
+  const before = new Map((exchange.leaves ?? []).map(([path, key]) => [path, key]));
   const come = [...after].flatMap(([path, key]): ChangeDetails['files'][number][] =>
     before.get(path) === key ? [] : [{ path, did: before.has(path) ? 'replaced' : 'added', size: keySize(key) }],
   );
@@ -71,31 +91,101 @@ function swapped({ set }: Journalled): ChangeDetails['files'] {
   return [...come, ...gone.map(([path, key]) => ({ path, did: 'removed' as const, size: keySize(key) }))];
 }
 
-/** What would have to be fetched if what a change keeps were gone. */
-async function fetchedAgain(
-  store: StoreReader,
-  change: Journalled,
-  found: ReadonlySet<ContentKey>,
-): Promise<ContentKey[]> {
-  const kept = new Set(keptBy(change, await store.current()).map(([, key]) => key));
-  const elsewhere = await store.sources(change.set.id);
-  return [...kept].filter((key) => !found.has(key) && !elsewhere.has(key));
-}
-
 /**
- * What a change did file by file, and what letting it go would cost; undefined for one of which only the summary is left.
+ * What a change did file by file; undefined for one of which only the summary is left.
  * @throws Failure `changes/*`, `folder/*`, `served/*`
  */
 export async function changeDetails(installId: string, set: string): Promise<ChangeDetails | undefined> {
+  const store = await storeOf(await getInstall(installId));
+  const change = await store?.journal(set);
+  if (!change) return undefined;
+  const files = [...swapped(change), ...change.set.steps.flatMap((step) => actOf(step) ?? [])];
+  return { files: files.toSorted((a, b) => (a.path < b.path ? -1 : 1)) };
+}
+
+/** Contents that lie elsewhere on the drive than with a change: in the game's folder, or kept for another reason. */
+async function elsewhere(here: InstallContext, store: StoreReader, set: string): Promise<ReadonlySet<ContentKey>> {
+  // Of a folder that has changed since it was read nobody knows.
+  const inGame = isFresh(here) ? here.found.map(({ key }) => key) : [];
+  return new Set([...inGame, ...(await store.sources(set)).keys()]);
+}
+
+/** Of some contents those that lie elsewhere on the drive than with a change. @throws Failure as {@link changeDetails} */
+export async function elsewhereOf(
+  installId: string,
+  set: string,
+  keys: readonly ContentKey[],
+): Promise<readonly ContentKey[]> {
+  const here = await installContext(installId);
+  const store = await storeOf(here.install);
+  const there = store ? await elsewhere(here, store, set) : new Set<ContentKey>();
+  return keys.filter((key) => there.has(key));
+}
+
+/** Whether a file is the storefront's record, outside the game's folder: its values go back by themselves. */
+const isRecord = ({ record }: Install, path: string): boolean =>
+  path.startsWith(`${PLACES.beside}/record/`) || (record?.kind === 'disk' && path === record.path);
+
+/** Contents that a source has files of, of the game and of mods, with an address of each. */
+function allAddresses(here: InstallContext): Map<ContentKey, string> {
+  const addresses = addressesOf(here);
+  for (const { releases } of here.catalogue.mods) {
+    for (const file of releases.flatMap(({ files }) => files))
+      if (file.href !== '') addresses.set(releaseFileKey(file), file.href);
+  }
+  return addresses;
+}
+
+/** The file of the game that a kept file was, or would be. */
+function gamePathOf({ set }: Journalled, path: string): string {
+  if (isBelow(path, PLACES.trees)) return gameFile(path);
+  const i = set.steps.findIndex((step, number) =>
+    step.do === 'place' ? step.from === path || keptPath(set.id, number) === path : keptPath(set.id, number) === path,
+  );
+  const step = set.steps[i];
+  return step?.do === 'place' ? gameFile(step.to) : step?.do === 'take' ? gameFile(step.path) : path;
+}
+
+/**
+ * What a change keeps that lies nowhere else on the drive, as far as is known without reading it: what a source tells of, and
+ * what is nobody's who is known; undefined where it keeps nothing.
+ * @throws Failure as {@link changeDetails}
+ */
+export async function whatIsKept(installId: string, set: string): Promise<KeptOfChange | undefined> {
   const here = await installContext(installId);
   const store = await storeOf(here.install);
   const change = await store?.journal(set);
   if (!store || !change) return undefined;
-  const files = [...swapped(change), ...change.set.steps.flatMap((step) => actOf(step) ?? [])];
-  const again = await fetchedAgain(store, change, new Set(here.found.map(({ key }) => key)));
+  const { rules } = here.index.game;
+  const current = await store.current();
+  const [there, addresses, aside] = [await elsewhere(here, store, set), allAddresses(here), asideOf(change, current)];
+  const files = aside ? await store.list(treeFolder(aside.tree)) : [];
+  const others = new Map(aside?.counted ? othersIn(aside, files).map((file) => [file.path, file]) : []);
+  const again = new Map<ContentKey, string>();
+  const alone: KeptOfChange['alone'][number][] = [];
+  const tell = (at: string, key: ContentKey | undefined, size: number, modified: number | null): void => {
+    const path = gamePathOf(change, at);
+    if (size === 0 || path === rules.loadOrder || isRecord(here.install, path)) return;
+    alone.push({ ...{ path, at, key, size, modified }, kind: ownKind(rules, path) ?? 'content' });
+  };
+  for (const { path, key } of keptBy(change, current)) {
+    if (others.has(path) || there.has(key)) continue;
+    const address = addresses.get(key);
+    if (address !== undefined) again.set(key, address);
+    else tell(path, key, keySize(key), null);
+  }
+  for (const file of others.values()) {
+    const known = aside?.known.get(file.path);
+    const key = isAsRead(file, known) ? known?.key : undefined;
+    const address = key && addresses.get(key);
+    if (key !== undefined && there.has(key)) continue;
+    if (address === undefined) tell(file.path, key, file.size, file.modified);
+    else again.set(key!, address);
+  }
   return {
-    files: files.toSorted((a, b) => (a.path < b.path ? -1 : 1)),
-    again: { files: again.length, bytes: again.reduce((sum, key) => sum + keySize(key), 0) },
+    again: [...again],
+    alone: alone.toSorted((a, b) => (a.path < b.path ? -1 : 1)),
+    named: [...others.values()].map(({ path, size, modified }) => [path, size, modified]),
   };
 }
 

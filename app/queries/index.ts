@@ -21,6 +21,7 @@ export type {
   FrameView,
   HoldView,
   KeepPlan,
+  KeptOfChange,
   KeepsakesView,
   KeepsakeView,
   KnownDigest,

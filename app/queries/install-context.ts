@@ -12,7 +12,8 @@ import {
   type Ownership,
 } from '#core/builds';
 import { Failure, isFailure } from '#core/failure';
-import { diskContents, targetTree, type TargetFile, type TargetInput, withPresets } from '#core/fetch';
+import { diskContents, fileHref, targetTree, type TargetFile, type TargetInput, withPresets } from '#core/fetch';
+import type { ContentKey } from '#core/digest';
 import { type LaidFile, type Manifest, overlay, parseMetalink } from '#core/manifest';
 import { readModList } from '#core/mod-list';
 import {
@@ -28,6 +29,7 @@ import {
 import { type DepotIdentity, type FoundFile, identifyDepots, keysByPath, type Trees } from '#core/survey';
 import { platformSha256, readText, request } from '~/remote';
 import { keepLast } from './keep-last';
+import { openSets } from './stored';
 import {
   getCatalogue,
   getIndex,
@@ -54,6 +56,8 @@ export interface InstallContext {
   readonly survey: StoredSurvey | undefined;
   readonly found: readonly FoundFile[];
   readonly installed: readonly InstalledMod[];
+  /** Change sets that are between two states, whoever began them: until they end nothing that was read before counts. */
+  readonly open: readonly string[];
 }
 
 /** Bytes that a manifest has at the most. */
@@ -85,6 +89,19 @@ export const fileAddresses = (
   build: BuildLabel,
 ): ReadonlyMap<DepotId, string> =>
   new Map(entriesOf(index, depots, build).map(({ depot, filesHref }) => [depot, filesHref]));
+
+/** Contents of all builds that a source has files of, and not only tells of, with an address of each. */
+export function addressesOf({ index, depots, trees }: InstallContext): Map<ContentKey, string> {
+  const addresses = new Map<ContentKey, string>();
+  for (const [build, tree] of trees) {
+    const bases = fileAddresses(index, depots, build);
+    for (const { path, key, depot } of tree) {
+      const base = bases.get(depot) ?? '';
+      if (base !== '' && !addresses.has(key)) addresses.set(key, fileHref(base, path));
+    }
+  }
+  return addresses;
+}
 
 /** Where they are to be had too. */
 const mirrorsOf = (
@@ -218,10 +235,11 @@ function keptTrees(trees: Trees): Trees {
 
 export async function installContext(installId: string): Promise<InstallContext> {
   const install = await getInstall(installId);
-  const [offered, said, survey] = await Promise.all([
+  const [offered, said, survey, open] = await Promise.all([
     getIndex(install.game),
     getCatalogue(install.game),
     getSurvey(install),
+    openSets(install),
   ]);
   const index = keptIndex(offered, JSON.stringify(install.buildOrder ?? []));
   const depots = keptDepots(index, JSON.stringify(install.ownership));
@@ -245,6 +263,7 @@ export async function installContext(installId: string): Promise<InstallContext>
     survey,
     found,
     installed: keptMods(found, catalogue, index.game.rules),
+    open,
   };
 }
 
@@ -257,9 +276,9 @@ export function identities({ depots, trees, found }: InstallContext): DepotIdent
 export const unreadablePaths = ({ survey }: InstallContext): readonly string[] =>
   survey ? keptUnreadable(survey.unreadable) : [];
 
-/** Whether nothing has changed the folder since it was surveyed. */
-export const isFresh = ({ survey, install }: InstallContext): boolean =>
-  survey !== undefined && survey.at >= install.changedAt;
+/** Whether nothing has changed the folder since it was surveyed, as far as is known, and no change of it is unfinished. */
+export const isFresh = ({ survey, install, open }: InstallContext): boolean =>
+  survey !== undefined && survey.at >= install.changedAt && open.length === 0;
 
 /** Releases of the mods that lie on disk. */
 export function installedReleases({ installed }: Pick<InstallContext, 'installed'>): Map<InstalledMod['mod'], string> {

@@ -2,8 +2,7 @@ import { ownKind } from '#core/builds';
 import { IN_GAME, type OwnFile } from '#core/keepsakes';
 import { releaseFileKey } from '#core/mods';
 import { keysByPath } from '#core/survey';
-import { installContext, isFresh } from './install-context';
-import { addressesOf } from './stages';
+import { addressesOf, installContext, isFresh } from './install-context';
 import type { LossesView } from './views';
 
 /** What deleting the files of a folder would lose, as they were surveyed last. */

@@ -143,7 +143,7 @@ export async function stepTarget(
 /** Lay-downs that changed mods, newest first; none where the folder has no store, or it cannot be asked now. */
 export async function mended(installId: string): Promise<MendedView[]> {
   const store = await storeOfInstall(installId);
-  return (store?.history ?? []).flatMap(({ id, at, what, facts, state, after, lost, changed }): MendedView[] => {
+  return (store?.history ?? []).flatMap(({ id, at, what, facts, state, after, lost, elsewhere }): MendedView[] => {
     const moves = what === 'lay-down' ? movesOfFacts(facts) : [];
     if (moves.length === 0) return [];
     const { build, from } = facts;
@@ -152,7 +152,7 @@ export async function mended(installId: string): Promise<MendedView[]> {
         ...{ id, at, moves, build: build as BuildLabel | undefined },
         from: from === build ? undefined : from,
         isTakenBack: state === 'taken-back' || state === 'undone',
-        canGoBack: state === 'made' && after.length + lost + changed === 0,
+        canGoBack: state === 'made' && after.length + lost === 0 && !elsewhere,
       },
     ];
   });

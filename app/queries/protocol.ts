@@ -21,6 +21,7 @@ import type * as sheetParts from './sheet-parts';
 import type * as stages from './stages';
 import type * as surveying from './surveying';
 import type * as telling from './telling';
+import type * as turning from './turning';
 
 /** The questions that the query worker answers, by name. */
 export type Questions = Pick<
@@ -47,12 +48,15 @@ export type Questions = Pick<
     | 'changesOfInstall'
     | 'keptContents'
     | 'changeDetails'
+    | 'whatIsKept'
+    | 'elsewhereOf'
     | 'outsideChange'
     | 'keepPlan'
     | 'keepOffer'
     | 'storeChanged'
   > &
   Pick<typeof carrying, 'carry' | 'carryable' | 'carryBases'> &
+  Pick<typeof turning, 'leavesOf'> &
   Pick<typeof followed, 'followed'> &
   Pick<typeof profiles, 'profilesView' | 'switchView'> &
   Pick<typeof keepsakes, 'keepsakes' | 'keepsakeView' | 'standing' | 'savesWith'> &

@@ -19,6 +19,7 @@ import * as sheetParts from './sheet-parts';
 import * as stages from './stages';
 import * as surveying from './surveying';
 import * as telling from './telling';
+import * as turning from './turning';
 
 /** Every question by its name, for whoever answers in the worker's place. */
 export const questions = {
@@ -43,4 +44,5 @@ export const questions = {
   ...stages,
   ...surveying,
   ...telling,
+  ...turning,
 };

@@ -19,7 +19,6 @@ import {
   coveredVanilla,
   type DiskContents,
   fetchTotals,
-  fileHref,
   isNowhere,
   type FetchItem,
   type OnDisk,
@@ -85,8 +84,8 @@ import { keepLast } from './keep-last';
 import { bytesToShelve } from './shelving';
 import { bytesFetched, partlyFetched, storedOf } from './stored';
 import {
+  addressesOf,
   contentsOf,
-  fileAddresses,
   type InstallContext,
   installContext,
   identities,
@@ -111,6 +110,7 @@ import type {
   SwitchPlan,
 } from './views';
 import { expectedOf } from './surveying';
+import { unfinishedOf } from './turning';
 
 /*
  * Each function answers one question of the interface from the store alone. They run in a worker of their own, so
@@ -230,7 +230,8 @@ export async function frame(installId: string): Promise<FrameView> {
       bytes: wire ?? totals.toFetch,
       nowhere: items.laid.filter((item) => item.owner.kind === 'depot' && isNowhere(item)).length,
     },
-    laid: departs !== undefined && departs.length === 0,
+    laid: isFresh(here) && departs?.length === 0,
+    unfinished: await unfinishedOf(install, here.open),
     held: hold && {
       build: hold.sheet.build,
       loose: looseMeans(hold.checks.at(-1)),
@@ -480,19 +481,6 @@ export async function plan(installId: string, target: Target, without: readonly 
   };
 }
 
-/** Contents of all builds that a source has files of, and not only tells of, with an address of each. */
-export function addressesOf({ index, depots, trees }: InstallContext): Map<ContentKey, string> {
-  const addresses = new Map<ContentKey, string>();
-  for (const [build, tree] of trees) {
-    const bases = fileAddresses(index, depots, build);
-    for (const { path, key, depot } of tree) {
-      const base = bases.get(depot) ?? '';
-      if (base !== '' && !addresses.has(key)) addresses.set(key, fileHref(base, path));
-    }
-  }
-  return addresses;
-}
-
 /** What differs from a plan, and of that what a source has, so that it need not be kept. */
 function differencesOf(here: InstallContext, { rows, missing }: LayDownPlan) {
   const wanted = new Map([...rows, ...missing].map(({ path, key }) => [path, key]));
@@ -600,7 +588,8 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
       return all.length > 0 ? [{ path, owner, covers: all }] : [];
     }),
     ...(await waysOf(here, laying, target)),
-    laid: (await departuresFromTarget(here))?.length === 0,
+    laid: isFresh(here) && (await departuresFromTarget(here))?.length === 0,
+    fresh: isFresh(here),
   };
 }
 

@@ -14,10 +14,12 @@ interface Read {
   readonly stamp: string;
   sources?: Promise<ReadonlyMap<ContentKey, string>>;
   kept?: ReturnType<StoreReader['kept']>;
+  open?: ReturnType<StoreReader['open']>;
 }
 
 let last: Read | undefined;
 
+const NONE_OPEN: readonly string[] = [];
 const NOTHING_STORED: ReadonlyMap<ContentKey, string> = new Map();
 
 /** Has the store be read again when it is next asked for. */
@@ -56,6 +58,12 @@ async function lastRead(install: Install): Promise<{ store: StoreReader; read: R
 export async function storedOf(install: Install): Promise<ReadonlyMap<ContentKey, string>> {
   const here = await orNothing(lastRead(install), undefined);
   return here ? orNothing((here.read.sources ??= here.store.sources()), NOTHING_STORED) : NOTHING_STORED;
+}
+
+/** Change sets of an install that are between two states, whoever began them; none where its store cannot be asked now. */
+export async function openSets(install: Install): Promise<readonly string[]> {
+  const here = await orNothing(lastRead(install), undefined);
+  return here ? orNothing((here.read.open ??= here.store.open()), NONE_OPEN) : NONE_OPEN;
 }
 
 /** Bytes that were fetched for an install and go when they have been laid down. */

@@ -1,6 +1,7 @@
 import type { Difference, LayDownRow, LayDownWay, Proof, RoomStep } from '#core/assemble';
 import type { Bar, BuildChoice } from '#core/choose';
 import type { BuildLabel, Depot, DepotIndex, ModId, OwnKind } from '#core/builds';
+import type { HistoryEntry, NamedFile } from '#core/changes';
 import type { ContentKey } from '#core/digest';
 import type { WireFailure } from '#core/failure';
 import type { Keepsake, KeepsakeList, OwnFile, PutBack } from '#core/keepsakes';
@@ -64,6 +65,8 @@ export interface FrameView {
   /** `bytes` on the wire; `nowhere`: files of depots that no source has, and the disk neither. */
   readonly toFetch: { readonly files: number; readonly bytes: number; readonly nowhere: number } | undefined;
   readonly laid: boolean;
+  /** Changes of the folder that are between two states, each with what it does where that can be read. */
+  readonly unfinished: readonly { readonly id: string; readonly entry: HistoryEntry | undefined }[];
   /** The game's program as it lies there: the builds that have it, none for an altered or unknown one; and mods that do not fit it. */
   readonly program:
     | {
@@ -271,8 +274,23 @@ export interface ChangeDetails {
     /** Bytes. */
     readonly size: number | undefined;
   }[];
-  /** Contents that would lie nowhere on the disk any more. */
-  readonly again: { readonly files: number; readonly bytes: number };
+}
+
+/** What a change keeps that lies nowhere else on the drive. */
+export interface KeptOfChange {
+  /** What a source tells of, with an address each: whether it still has it is known once it was asked. */
+  readonly again: readonly (readonly [key: ContentKey, href: string])[];
+  /** What nobody else is known to have: `path` in the game's folder, `at` on the disk; `key` where it was read. */
+  readonly alone: readonly {
+    readonly path: string;
+    readonly at: string;
+    readonly key: ContentKey | undefined;
+    readonly kind: OwnKind;
+    readonly size: number;
+    readonly modified: number | null;
+  }[];
+  /** Files of a folder that is put aside which are named before they go. */
+  readonly named: readonly NamedFile[];
 }
 
 /** What keeping a build whole would take now: contents to copy, and what is free. */
@@ -438,6 +456,8 @@ export interface AssembleView {
   readonly notKept: { readonly files: number; readonly bytes: number };
   /** The target lies on disk as it should. */
   readonly laid: boolean;
+  /** Nothing has changed the folder since it was read, and no change of it is unfinished. */
+  readonly fresh: boolean;
 }
 
 /** What the job that lays down needs. */

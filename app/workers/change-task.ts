@@ -1,5 +1,5 @@
 import { type Act, carryOut } from '#core/contents';
-import type { ChangePorts, Disk } from '#core/changes';
+import { type ChangePorts, type Disk, inspect, type Inspected, type Inspection } from '#core/changes';
 import { isFailure } from '#core/failure';
 import type { HashOutcome } from '#core/folders';
 import type { BesidePlaces, Place } from '~/folders';
@@ -20,13 +20,22 @@ export interface ChangeTask {
   readonly act: Act;
 }
 
+/** Reads files of such a disk, to say what changes of them meet. */
+export interface InspectTask extends Omit<ChangeTask, 'do' | 'act'> {
+  readonly do: 'inspect';
+  readonly inspection: Inspection;
+}
+
 /** @throws Failure `changes/*`, `folder/*`, `job/cancelled` */
-export async function changeDisk(
-  { act }: ChangeTask,
-  disk: Disk,
-  { sha256, signal, progress }: Omit<LookPorts, 'reader'>,
-): Promise<void> {
-  const ports: ChangePorts = {
+export const changeDisk = (task: ChangeTask, disk: Disk, ports: Omit<LookPorts, 'reader'>): Promise<void> =>
+  carryOut(task.act, portsOn(disk, ports));
+
+/** @throws Failure as {@link changeDisk} */
+export const inspectDisk = (task: InspectTask, disk: Disk, ports: Omit<LookPorts, 'reader'>): Promise<Inspected> =>
+  inspect(task.inspection, portsOn(disk, ports));
+
+function portsOn(disk: Disk, { sha256, signal, progress }: Omit<LookPorts, 'reader'>): ChangePorts {
+  return {
     disk,
     sha256,
     hash: async (files) => {
@@ -50,5 +59,4 @@ export async function changeDisk(
     signal,
     progress: ({ files, bytes }) => progress({ kind: 'bytes', files, bytes }),
   };
-  await carryOut(act, ports);
 }

@@ -2,7 +2,7 @@ import '~/no-eval';
 import { unpacking } from '#core/bundles';
 import { ProgressSum } from '#core/calls';
 import { answerMessages } from './answer-messages';
-import { type ChangedPlace, changeDisk } from './change-task';
+import { type ChangedPlace, changeDisk, inspectDisk } from './change-task';
 import {
   browserDisk,
   installFolder,
@@ -92,6 +92,8 @@ async function perform(
     await changeDisk(task, withBeside(changedAt(task.place, task.tree), task.beside ?? {}), ports);
     return {};
   }
+  if (task.do === 'inspect')
+    return inspectDisk(task, withBeside(changedAt(task.place, task.tree), task.beside ?? {}), ports);
   if (task.do === 'fetch') {
     tellServedToken(task.served);
     // What the server has of both ends does not travel through the page.

@@ -1,11 +1,12 @@
 import type { Done, Work } from '#core/calls';
 import type { Brought, HaulFile, HaulFrame, PieceNews } from '#core/fetch';
 import type { WireFailure } from '#core/failure';
+import type { Inspected } from '#core/changes';
 import type { ContentKey } from '#core/digest';
 import type { BackupInfo, BagInfo } from '#core/keepsakes';
 import type { HashWish } from '#core/folders';
 import type { Decided, DecisionRule, FileHints, MergeKind, Difference, ChangeSummary } from '#core/merge';
-import type { ChangeTask } from './change-task';
+import type { ChangeTask, InspectTask } from './change-task';
 import type { BesidePlaces, Place } from '~/folders';
 
 /** What only looks at a folder, wherever it lies. */
@@ -197,7 +198,8 @@ export type DiskTask =
   | UnpackTask
   | BackupTask
   | RestoreTask
-  | ChangeTask;
+  | ChangeTask
+  | InspectTask;
 
 /** The files of a folder as columns, sorted by path: sizes in bytes, times in milliseconds since 1970. */
 export interface Listing {
@@ -220,6 +222,7 @@ export interface DiskResults {
   fetch: Brought;
   download: Record<string, never>;
   change: Record<string, never>;
+  inspect: Inspected;
   bag: { readonly bytes: number };
   'look-into-bag': {
     readonly files: readonly BagFile[];

@@ -6,12 +6,17 @@ import {
   type ChangeSet,
   CHANGES_VERSION,
   type Disk,
+  type Leaves,
   letGo,
   listJournals,
+  listOpen,
+  type NamedFile,
   openSet,
   readJournal,
   run,
   type Step,
+  whatTheyMeet,
+  type Whose,
 } from '.';
 import { cases } from '../testing/cases';
 
@@ -50,7 +55,12 @@ const layDown = (id: string, from: string, to: string, files: Readonly<Record<st
   { do: 'flag', path: RECORD, readOnly: false, before: true },
   ...edit(id, 0, RECORD, 'build 2', 'build 1'),
   { do: 'flag', path: RECORD, readOnly: true, before: false },
-  { do: 'exchange', from, to },
+  {
+    do: 'exchange',
+    from,
+    to,
+    leaves: Object.entries(files).map(([path, text]): Leaves[number] => [path, keyOfText(text)]),
+  },
 ];
 
 /** What a person has: the game's folder as it is now, and what lies outside of it. */
@@ -330,7 +340,7 @@ describe('what others do to the folder meanwhile', () => {
   it('changes no tree but the game’s folder', async () => {
     await put(disk, { 'trees/t9/x': 'kept by another' });
     await openSet(setOf([{ do: 'take', path: 'trees/t9/x', key: keyOfText('kept by another') }]), portsOn(disk));
-    await expect(run('s1', 'on', portsOn(disk))).rejects.toMatchObject({ code: 'changes/not-allowed' });
+    await expect(run('s1', 'on', portsOn(disk))).rejects.toMatchObject({ code: 'changes/superseded' });
     expect(await pictureOf(disk, 'trees/t9')).toEqual({ 'trees/t9/x': 'kept by another' });
   });
 
@@ -418,5 +428,238 @@ describe('a set that would touch what is not its own', () => {
       code: 'changes/not-allowed',
     });
     expect(await listJournals({ disk })).toEqual([]);
+  });
+});
+
+describe('what is turned over what others have changed', () => {
+  /** Texts of all files that lie anywhere on the disk, of the store's own records apart. */
+  const texts = async (disk: Disk): Promise<Set<string>> =>
+    new Set(
+      Object.entries(await pictureOf(disk)).flatMap(([path, text]) =>
+        path.startsWith('journal/') ? [] : [text.replace(' (read-only)', '')],
+      ),
+    );
+
+  const others = fc.array(fc.tuple(fc.nat(4), fc.option(fc.string({ minLength: 1 }))), { maxLength: 4 });
+
+  async function meddle(disk: Disk, changes: readonly (readonly [number, string | null])[]): Promise<void> {
+    for (const [i, text] of changes) {
+      const path = `${GAME}/${NAMES[i]!}`;
+      await disk.setReadOnly(path, false).catch(() => undefined);
+      // A file and a folder of one name cannot be.
+      if (text === null) await disk.remove(path);
+      else await disk.writeWhole(path, bytes(text));
+    }
+  }
+
+  /** Turns sets as a person would who is asked about each file, in the middle too. */
+  async function turnAsking(
+    ids: readonly string[],
+    way: 'on' | 'back',
+    disk: Disk,
+    whose: (path: string) => Whose,
+    meanwhile: () => Promise<void>,
+  ): Promise<void> {
+    for (let tries = 0; ; tries++) {
+      const sets = (await Promise.all(ids.map((id) => readJournal(portsOn(disk), id)))).filter(
+        (one) => one !== undefined,
+      );
+      const met = await whatTheyMeet(
+        sets.filter((one) => one.way !== way || !one.ended),
+        way,
+        portsOn(disk),
+      );
+      const settled = met.flatMap(
+        ({ path, choices, settlements }) => settlements[choices.includes(whose(path)) ? whose(path) : 'theirs'],
+      );
+      if (tries === 0) await meanwhile();
+      try {
+        for (const id of ids) {
+          const settle = settled.flatMap(([set, settlement]) => (set === id ? [settlement] : []));
+          await run(id, way, portsOn(disk), undefined, { settle });
+        }
+        return;
+      } catch (error) {
+        if (!isFailure(error, 'folder/changed-meanwhile') && !isFailure(error, 'folder/not-found')) throw error;
+        expect(tries).toBeLessThan(8);
+      }
+    }
+  }
+
+  it('every file has an act that leads on, on and back, and no bytes are lost by any', async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        randomSet,
+        others,
+        others,
+        others,
+        fc.func(fc.constantFrom<Whose>('theirs', 'ours')),
+        async (one, before, between, after, whose) => {
+          const disk = await startDisk();
+          const set = setOf(one.set.steps);
+          await openSet(set, portsOn(disk));
+          await meddle(disk, before);
+          let seen = await texts(disk);
+          const assertKept = async (): Promise<void> => {
+            const now = await texts(disk);
+            for (const text of seen) if (text !== '') expect(now).toContain(text);
+          };
+          await turnAsking(['s1'], 'on', disk, whose, async () => undefined);
+          await assertKept();
+          await meddle(disk, between);
+          seen = await texts(disk);
+          await turnAsking(['s1'], 'back', disk, whose, async () => {
+            await meddle(disk, after);
+            seen = await texts(disk);
+          });
+          await assertKept();
+          await turnAsking(['s1'], 'on', disk, whose, async () => undefined);
+          await assertKept();
+          expect(await readJournal(portsOn(disk), 's1')).toMatchObject({ ended: true, way: 'on' });
+        },
+      ),
+      { numRuns: cases(150) },
+    );
+  });
+
+  it('of several sets, between which others wrote, all is asked about before the first byte moves', async () => {
+    const disk = await startDisk();
+    const make = async (id: string, steps: Step[]): Promise<void> => {
+      await openSet(setOf(steps, id), portsOn(disk));
+      await run(id, 'on', portsOn(disk));
+    };
+    await make('s1', [...edit('s1', 0, `${GAME}/a`, 'one', 'alpha'), ...edit('s1', 1, `${GAME}/h`, 'one', null)]);
+    await put(disk, { [`${GAME}/a`]: 'theirs', [`${GAME}/h`]: 'theirs too' });
+    await make('s2', edit('s2', 0, `${GAME}/a`, 'two', 'theirs'));
+    const sets = await Promise.all(['s2', 's1'].map(async (id) => (await readJournal(portsOn(disk), id))!));
+    const met = await whatTheyMeet(sets, 'back', portsOn(disk));
+    expect(met.map(({ path, set, found, choices }) => ({ path, set, found, choices }))).toEqual([
+      { path: `${GAME}/a`, set: 's1', found: keyOfText('theirs'), choices: ['theirs', 'ours'] },
+      { path: `${GAME}/h`, set: 's1', found: keyOfText('theirs too'), choices: ['theirs', 'ours'] },
+    ]);
+    const [a, h] = met.map(({ settlements }) => settlements);
+    const settle = [...a!.ours, ...h!.theirs].map(([, settlement]) => settlement);
+    await run('s2', 'back', portsOn(disk));
+    await run('s1', 'back', portsOn(disk), undefined, { settle });
+    expect(await inSight(disk)).toEqual({ ...START, h: 'theirs too', [RECORD]: 'build 1 (read-only)' });
+    // What was theirs is what making it again puts back.
+    await run('s1', 'on', portsOn(disk));
+    expect((await inSight(disk))['a']).toBe('theirs');
+  });
+
+  it('a record goes back to a text of its own, by what others have written to it', async () => {
+    const disk = await startDisk();
+    await disk.setReadOnly(RECORD, false);
+    await openSet(setOf(edit('s1', 0, RECORD, 'build 2', 'build 1')), portsOn(disk));
+    await run('s1', 'on', portsOn(disk));
+    await put(disk, { [RECORD]: 'build 2, updated' });
+    const as: Step = {
+      ...{ do: 'place', from: 'staged/s1/0.dat', to: RECORD },
+      ...{ key: keyOfText('build 2, updated'), before: keyOfText('build 1, updated') },
+    };
+    const other = { step: 1, as, text: 'something else' };
+    await expect(run('s1', 'back', portsOn(disk), undefined, { settle: [other] })).rejects.toMatchObject({
+      code: 'changes/not-allowed',
+    });
+    await run('s1', 'back', portsOn(disk), undefined, { settle: [{ step: 1, as, text: 'build 1, updated' }] });
+    expect((await inSight(disk))[RECORD]).toBe('build 1, updated');
+    await run('s1', 'on', portsOn(disk));
+    expect((await inSight(disk))[RECORD]).toBe('build 2, updated');
+  });
+
+  it.each<[string, Step]>([
+    [
+      'reaches another file',
+      { do: 'place', from: 'staged/s1/0.dat', to: `${GAME}/b/c`, key: keyOfText('x'), before: null },
+    ],
+    ['leaves another file', { do: 'leave', path: `${GAME}/b/c` }],
+    ['swaps folders', { do: 'exchange', from: 't1', to: 't2' }],
+  ])('a settlement that %s is refused', async (_, as) => {
+    const disk = await startDisk();
+    await openSet(setOf(edit('s1', 0, `${GAME}/a`, 'new', 'alpha')), portsOn(disk));
+    const turned = run('s1', 'on', portsOn(disk), undefined, { settle: [{ step: 1, as }] });
+    await expect(turned).rejects.toMatchObject({ code: 'changes/not-allowed' });
+    expect(await inSight(disk)).toMatchObject(START);
+  });
+});
+
+describe('a folder that is put aside', () => {
+  async function laidDown(): Promise<Disk> {
+    const disk = await startDisk();
+    await openSet(setOf(layDown('s1', 't1', 't2', START)), portsOn(disk));
+    await run('s1', 'on', portsOn(disk));
+    return disk;
+  }
+
+  it('is deleted only once what nobody has read in it was named', async () => {
+    const disk = await laidDown();
+    await put(disk, { 'trees/t2/shots/1.png': 'a picture', 'trees/t2/a': 'edited' });
+    const leaves = (await disk.list('trees/t2')).flatMap(({ path, modified }): Leaves =>
+      path.endsWith('/a') || path.endsWith('.png')
+        ? []
+        : [[path.slice(9), keyOfText(START[path.slice(9) as 'a']), modified, false]],
+    );
+    await run('s1', 'back', portsOn(disk), undefined, { leaves });
+    await expect(letGo('s1', portsOn(disk))).rejects.toMatchObject({ code: 'changes/not-named', facts: { files: 2 } });
+    const named = await Promise.all(
+      ['trees/t2/a', 'trees/t2/shots/1.png'].map(async (path): Promise<NamedFile> => {
+        const { size, modified } = (await disk.stat(path))!;
+        return [path, size, modified];
+      }),
+    );
+    // Changed once more since it was named, it is another file.
+    await put(disk, { 'trees/t2/a': 'edited again' });
+    await expect(letGo('s1', portsOn(disk), named)).rejects.toMatchObject({ facts: { path: 'trees/t2/a', files: 1 } });
+    const { size, modified } = (await disk.stat('trees/t2/a'))!;
+    await letGo('s1', portsOn(disk), [...named, ['trees/t2/a', size, modified]]);
+    expect(await disk.list('trees/t2')).toEqual([]);
+  });
+
+  it('is changed by no set that belongs to it', async () => {
+    const disk = await laidDown();
+    const mend = edit('s2', 0, 'trees/t2/a', 'mended', 'alpha');
+    await openSet(setOf(mend, 's2'), portsOn(disk));
+    await run('s2', 'on', portsOn(disk));
+    await run('s2', 'back', portsOn(disk));
+    await run('s1', 'back', portsOn(disk));
+    await expect(run('s2', 'on', portsOn(disk))).rejects.toMatchObject({ code: 'changes/superseded' });
+    expect((await pictureOf(disk))['trees/t2/a']).toBe('alpha');
+  });
+});
+
+describe('while a set is between two states', () => {
+  it('no other is begun, and it can be gone on with or taken back', async () => {
+    const disk = await startDisk();
+    const first = setOf(edit('s1', 0, `${GAME}/a`, 'new', 'alpha'), 's1');
+    await openSet(first, portsOn(disk));
+    await expect(run('s1', 'on', portsOn(failingAfter(4, disk)))).rejects.toThrow();
+    expect(await listOpen(portsOn(disk))).toEqual(['s1']);
+    await openSet(setOf(edit('s2', 0, `${GAME}/b/c`, 'new', 'gamma'), 's2'), portsOn(disk));
+    await expect(run('s2', 'on', portsOn(disk))).rejects.toMatchObject({
+      code: 'changes/unfinished',
+      facts: { set: 's1' },
+    });
+    await run('s1', 'back', portsOn(disk));
+    expect(await listOpen(portsOn(disk))).toEqual([]);
+    await run('s2', 'on', portsOn(disk));
+    expect(await inSight(disk)).toMatchObject({ a: 'alpha', 'b/c': 'new' });
+  });
+
+  it('two that are so at once, as a store may be found, each lead out', async () => {
+    const disk = await startDisk();
+    const [one, two] = [memoryDisk('t1'), disk];
+    await put(one, { [`${GAME}/b/c`]: 'gamma' });
+    for (const [id, at, path] of [
+      ['s1', two, 'a'],
+      ['s2', one, 'b/c'],
+    ] as const) {
+      await openSet(setOf(edit(id, 0, `${GAME}/${path}`, 'new', START[path]), id), portsOn(at));
+      await expect(run(id, 'on', portsOn(failingAfter(4, at)))).rejects.toThrow();
+    }
+    for (const { path } of await one.list()) if (isOurs(path)) await disk.writeWhole(path, await one.read(path));
+    expect((await listOpen(portsOn(disk))).toSorted()).toEqual(['s1', 's2']);
+    await run('s2', 'back', portsOn(disk));
+    await run('s1', 'on', portsOn(disk));
+    expect(await inSight(disk)).toMatchObject({ a: 'new', 'b/c': 'gamma' });
   });
 });

@@ -1,10 +1,22 @@
 import { keySize } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
+import { asideOf, othersIn } from './aside';
 import type { ChangePorts } from './disk';
-import { type Direction, enter, type Journalled, openJournal, readJournal, removeJournal } from './journal';
+import { type Direction, enter, type Journalled, listOpen, openJournal, readJournal, removeJournal } from './journal';
 import { entryOf, putHistory } from './history';
 import { isBelow } from '#core/paths';
-import { assertAllowed, type ChangeSet, PLACES, type Step, treeFolder } from './schema';
+import {
+  assertAllowed,
+  assertSettles,
+  type ChangeSet,
+  keptPath,
+  type Leaves,
+  PLACES,
+  type Settlement,
+  type Step,
+  textKey,
+  treeFolder,
+} from './schema';
 import { changedPaths, isMade, isReady, makeReady, makeStep, notAs, type Ready, type Single, takeBack } from './steps';
 
 /*
@@ -128,6 +140,22 @@ async function lastBegun({ set, ready }: Journalled, ports: ChangePorts): Promis
   return set.steps.length - 1;
 }
 
+/**
+ * Puts texts where steps have what they put in place, or what they have displaced: others have written to those files since. A step
+ * that has been made since has moved its text already.
+ */
+async function putTexts({ set, texts }: Journalled, ports: ChangePorts): Promise<void> {
+  const { disk, encode, sha256 } = ports;
+  for (const [number, text] of texts) {
+    const step = set.steps[number]!;
+    if (step.do !== 'place') continue;
+    const key = await textKey(text, sha256);
+    const path = step.before === key ? keptPath(set.id, number) : step.from;
+    if ((await disk.stat(path)) && (await notAs([{ path, key }], ports)).length > 0)
+      await disk.writeWhole(path, encode(text));
+  }
+}
+
 async function takeAllBack(at: Journalled, ports: ChangePorts): Promise<void> {
   const { set } = at;
   for (let i = await lastBegun(at, ports); i >= 0; i--) {
@@ -152,6 +180,7 @@ function putBy({ steps }: ChangeSet, way: Direction): string[] {
       case 'copy':
       case 'write':
       case 'exchange':
+      case 'leave':
         return [];
     }
   });
@@ -181,17 +210,41 @@ export async function openSet(set: ChangeSet, ports: ChangePorts): Promise<Journ
 }
 
 /**
- * A set that begins must find the game's folder as it was planned from, and nobody else's files where it gets its own ready;
- * of the trees it changes the game's folder alone.
+ * Of the trees of an install a set changes the game's folder alone. One that was put aside stays as it is, or what is known
+ * of it would be so no longer.
+ * @throws Failure `changes/superseded` with the tree that counts, and the one that it would change
+ */
+async function assertOfGame({ steps }: ChangeSet, { disk }: ChangePorts): Promise<void> {
+  const current = await disk.current();
+  const swapped = steps.some((step) => step.do === 'exchange' && (step.from === current || step.to === current));
+  for (const step of steps) {
+    const expected = step.do === 'exchange' && !swapped ? step.from : otherTree(step, current);
+    if (expected !== undefined) throw new Failure('changes/superseded', { found: current, expected });
+  }
+}
+
+/** While a set is between two states nothing else is begun: only it can be gone on with, or back. @throws Failure `changes/unfinished` */
+async function assertAlone({ set, ended, way }: Journalled, ports: ChangePorts): Promise<void> {
+  if (way !== undefined && !ended) return;
+  const other = (await listOpen(ports)).find((id) => id !== set.id);
+  if (other !== undefined) throw new Failure('changes/unfinished', { set: other });
+}
+
+/** The tree that a step changes, where it is not the one that counts. */
+function otherTree(step: Step, current: string): string | undefined {
+  const path = isReady(step)
+    ? undefined
+    : changedPaths(step).find((at) => isBelow(at, PLACES.trees) && !isBelow(at, treeFolder(current)));
+  return path?.split('/')[1];
+}
+
+/**
+ * A set that begins must find the game's folder as it was planned from, and nobody else's files where it gets its own ready.
  * @throws Failure `changes/superseded`, `changes/not-allowed`
  */
 async function assertFresh(set: ChangeSet, { disk }: ChangePorts): Promise<void> {
   const current = await disk.current();
-  const isOther = (path: string): boolean => isBelow(path, PLACES.trees) && !isBelow(path, treeFolder(current));
   for (const [i, step] of set.steps.entries()) {
-    const other = isReady(step) ? undefined : changedPaths(step).find(isOther);
-    if (other !== undefined)
-      throw new Failure('changes/not-allowed', { set: set.id, step: i, what: step.do, path: other });
     if (step.do !== 'exchange') continue;
     if (current !== step.from) throw new Failure('changes/superseded', { found: current, expected: step.from });
     // A tree that only changes its place has been there before; one that is made here has not.
@@ -201,37 +254,83 @@ async function assertFresh(set: ChangeSet, { disk }: ChangePorts): Promise<void>
   }
 }
 
+/** What is known, and was decided, when a set is turned. */
+export interface Turning {
+  /** What lies in the game's folder, as it was read last, where the set puts that aside. */
+  readonly leaves?: Leaves | undefined;
+  /** What becomes of steps that meet other bytes than they expect. */
+  readonly settle?: readonly Settlement[] | undefined;
+}
+
 /**
  * Goes on with a change set, or back, from wherever it stands, to the end.
  * @param opened the set as it was read, or written down, just now
- * @throws Failure `changes/unknown`, `changes/let-go`, `changes/superseded`, `folder/*`, `job/cancelled`; it can be gone on
- *   with after each of them
+ * @throws Failure `changes/unknown`, `changes/let-go`, `changes/superseded`, `changes/not-allowed`, `folder/*`,
+ *   `job/cancelled`; it can be gone on with, or back, after each of them
  */
-export async function run(id: string, way: Direction, ports: ChangePorts, opened?: Journalled): Promise<Journalled> {
+export async function run(
+  id: string,
+  way: Direction,
+  ports: ChangePorts,
+  opened?: Journalled,
+  { leaves, settle = [] }: Turning = {},
+): Promise<Journalled> {
   let at = opened ?? (await readJournal(ports, id));
   if (!at) throw new Failure('changes/unknown', { set: id });
   if (at.lettingGo) throw new Failure('changes/let-go', { set: id });
   if (at.ended && at.way === way) return at;
   if (at.way === undefined && way === 'back') return enter(ports, at, { do: 'end', way, at: ports.now() });
+  const isTurned = at.way !== way || at.ended;
+  if (isTurned) await assertAlone(at, ports);
+  await assertOfGame(at.set, ports);
   if (at.way === undefined) await assertFresh(at.set, ports);
-  if (at.way !== way || at.ended) at = await enter(ports, at, { do: 'begin', way, at: ports.now() });
+  for (const settlement of settle) {
+    await assertSettles(at.set, settlement, ports);
+    at = await enter(ports, at, { do: 'settle', ...settlement });
+  }
+  if (isTurned) at = await enter(ports, at, { do: 'begin', way, at: ports.now(), ...(leaves && { leaves }) });
+  await putTexts(at, ports);
   if (way === 'on') at = await makeAll(at, ports);
   else await takeAllBack(at, ports);
   await makeDurable(at.set, way, ports);
   return enter(ports, at, { do: 'end', way, at: ports.now() });
 }
 
+/** A file that a person has seen named before it is deleted: its path on the disk, size in bytes, and time. */
+export type NamedFile = readonly [path: string, size: number, modified: number];
+
+/**
+ * A tree that was put aside is looked through once more before it goes: what nobody has read there, such as what a player
+ * has done in it, must have been named.
+ * @throws Failure `changes/not-named` with the first such file
+ */
+async function assertNamed(at: Journalled, { disk }: ChangePorts, named: readonly NamedFile[]): Promise<void> {
+  const aside = asideOf(at, await disk.current());
+  if (!aside?.counted) return;
+  const seen = new Map(named.map(([path, ...is]) => [path, is]));
+  const unnamed = othersIn(aside, await disk.list(treeFolder(aside.tree))).filter(({ path, size, modified }) => {
+    const is = seen.get(path);
+    return is?.[0] !== size || is[1] !== modified;
+  });
+  const [first] = unnamed;
+  if (first) throw new Failure('changes/not-named', { path: first.path, files: unnamed.length });
+}
+
 /**
  * Removes all that a set that has ended keeps, and its journal: it cannot be taken back or made again any more. What is
  * the game's folder is never touched.
- * @throws Failure `changes/unfinished`, `folder/*`
+ * @param named files of a folder that it keeps put aside which were not read before, or changed since, and may go all the same
+ * @throws Failure `changes/unfinished`, `changes/not-named`, `folder/*`
  */
-export async function letGo(id: string, ports: ChangePorts): Promise<void> {
+export async function letGo(id: string, ports: ChangePorts, named: readonly NamedFile[] = []): Promise<void> {
   let at = await readJournal(ports, id);
   // Its journal is removed last; without one that can be read, nothing of it was ever begun.
   if (!at) return removeJournal(ports, id);
   if (!at.ended && at.way !== undefined) throw new Failure('changes/unfinished', { set: id });
-  if (!at.lettingGo) at = await enter(ports, at, { do: 'let-go' });
+  if (!at.lettingGo) {
+    await assertNamed(at, ports, named);
+    at = await enter(ports, at, { do: 'let-go' });
+  }
   // Of what was ever begun, what it did is told on.
   const state = at.way === 'on' ? 'let-go' : 'undone';
   if (at.way !== undefined) await putHistory(ports, { ...entryOf(at), state, letGoAt: ports.now() });

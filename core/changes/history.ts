@@ -72,6 +72,8 @@ function countsOf({ steps }: ChangeSet): HistoryEntry['counts'] {
         break;
       case 'flag':
         counts.flagged += 1;
+        break;
+      case 'leave':
     }
   }
   return counts;

@@ -1,5 +1,6 @@
+export { type Aside, asideOf, isAsRead, othersIn } from './aside';
 export type { ChangePorts, Disk } from './disk';
-export { letGo, openSet, progressOf, run } from './execute';
+export { letGo, type NamedFile, openSet, progressOf, run, type Turning } from './execute';
 export {
   blockers,
   type HistoryEntry,
@@ -9,7 +10,8 @@ export {
   readHistory,
   entryOf,
 } from './history';
-export { type Direction, type Journalled, listJournals, readJournal } from './journal';
+export { inspect, type Inspected, InspectedSchema, type Inspection, InspectionSchema } from './inspect';
+export { type Direction, type Journalled, listJournals, listOpen, readJournal } from './journal';
 export { putRecord, recordAt, type RecordPorts } from './own-records';
 export {
   CHANGES_VERSION,
@@ -22,10 +24,17 @@ export {
   isShared,
   keptPath,
   KeySchema,
+  type Leaves,
+  LeavesSchema,
   PLACES,
+  type Settlement,
+  SettlementSchema,
   stagedPath,
   type Step,
   STORE_FOLDER,
+  textKey,
   treeFolder,
 } from './schema';
+export { type Parting, partings } from './partings';
+export { keyAt, type Met, type SettledStep, whatTheyMeet, type Whose } from './settle';
 export { notAs } from './steps';

@@ -1,15 +1,33 @@
 import { z } from 'zod';
-import { Failure } from '#core/failure';
+import { Failure, isFailure } from '#core/failure';
+import type { FolderEntry } from '#core/folders';
 import { parseJson } from '#core/json';
 import { type ChangePorts } from './disk';
 import { putRecord, recordAt, type RecordPorts } from './own-records';
-import { type ChangeSet, ChangeSetSchema, CHANGES_VERSION, PLACES } from './schema';
+import {
+  type ChangeSet,
+  ChangeSetSchema,
+  CHANGES_VERSION,
+  type Leaves,
+  LeavesSchema,
+  PLACES,
+  type Settlement,
+  SettlementSchema,
+} from './schema';
 
 /** Which way a set is going, or has gone. */
 export type Direction = 'on' | 'back';
 
 const EntrySchema = z.discriminatedUnion('do', [
-  z.object({ do: z.literal('begin'), way: z.enum(['on', 'back']), at: z.number().exactOptional() }),
+  z.object({
+    do: z.literal('begin'),
+    way: z.enum(['on', 'back']),
+    at: z.number().exactOptional(),
+    /** What lies in the tree that is put aside by it, as it was read last. */
+    leaves: LeavesSchema.exactOptional(),
+  }),
+  /** What becomes of a step that met other bytes than it expects. */
+  SettlementSchema.extend({ do: z.literal('settle') }),
   /** The first `steps` steps are made, and outlast a loss of power. */
   z.object({ do: z.literal('reached'), steps: z.number().int().nonnegative() }),
   z.object({ do: z.literal('end'), way: z.enum(['on', 'back']), at: z.number().exactOptional() }),
@@ -20,6 +38,7 @@ export type Entry = z.infer<typeof EntrySchema>;
 
 /** A change set with how far it has come, told from its journal alone. */
 export interface Journalled {
+  /** As it was written down, with what was settled of its steps since. */
   readonly set: ChangeSet;
   readonly way: Direction | undefined;
   /** Steps that need not be looked at again when it goes on. */
@@ -31,6 +50,10 @@ export interface Journalled {
   /** When it last began to go its way, and when it came to its end, in milliseconds since 1970, where that was noted. */
   readonly begunAt: number | undefined;
   readonly endedAt: number | undefined;
+  /** What lay in the tree that it has put aside, as it was read before it last began; undefined where that was not told. */
+  readonly leaves: Leaves | undefined;
+  /** Texts that steps put in place, or put back, instead of what they would, by the number of the step. */
+  readonly texts: readonly (readonly [step: number, text: string])[];
   /** Entries that were read; the next one has this number. */
   readonly entries: number;
 }
@@ -45,8 +68,15 @@ const entryPath = (id: string, number: number): string => `${folderOfSet(id)}/${
 /** A set of which nothing has been begun. */
 const planned = (set: ChangeSet): Journalled => ({
   ...{ set, way: undefined, reached: 0, ready: 0, ended: false, lettingGo: false, entries: 0 },
-  ...{ begunAt: undefined, endedAt: undefined },
+  ...{ begunAt: undefined, endedAt: undefined, leaves: undefined, texts: [] },
 });
+
+function settled(at: Journalled, { step, as, text }: Settlement): Pick<Journalled, 'set' | 'texts'> {
+  return {
+    set: { ...at.set, steps: at.set.steps.with(step, as) },
+    texts: text === undefined ? at.texts : [...at.texts.filter(([other]) => other !== step), [step, text]],
+  };
+}
 
 /** Writes a change set down, before any of it is made; it is durable when this returns. */
 export async function openJournal(ports: RecordPorts, set: ChangeSet): Promise<Journalled> {
@@ -66,7 +96,7 @@ function after(at: Journalled, entry: Entry): Journalled {
     case 'begin':
       return {
         ...next,
-        ...{ way: entry.way, ended: false, begunAt: entry.at },
+        ...{ way: entry.way, ended: false, begunAt: entry.at, leaves: entry.leaves },
         reached: entry.way === at.way ? at.reached : 0,
       };
     case 'reached':
@@ -75,6 +105,8 @@ function after(at: Journalled, entry: Entry): Journalled {
       return { ...next, ended: true, endedAt: entry.at };
     case 'let-go':
       return { ...next, lettingGo: true };
+    case 'settle':
+      return { ...next, ...settled(at, entry) };
   }
 }
 
@@ -104,6 +136,44 @@ export async function readJournal(ports: RecordPorts, id: string): Promise<Journ
 export async function listJournals({ disk }: Pick<ChangePorts, 'disk'>): Promise<string[]> {
   const files = await disk.list(PLACES.journal);
   return [...new Set(files.map(({ path }) => path.split('/')[1]!))];
+}
+
+/** Whether a set is between two states, told by its last entries alone: a plan may be large. @throws Failure `folder/*` */
+async function isOpen(ports: RecordPorts, id: string, entries: readonly FolderEntry[]): Promise<boolean> {
+  for (const { path } of entries.toReversed()) {
+    const text = await recordAt(ports, path);
+    // One that was cut off was never followed by what it announces.
+    if (text === undefined) continue;
+    const entry = parseJson(text, EntrySchema, path);
+    if (entry.do === 'end' || entry.do === 'let-go') return false;
+    if (entry.do !== 'settle') return true;
+  }
+  return false;
+}
+
+/**
+ * The ids of sets that were begun and came neither to their end nor back: while there is one, the folder is between two
+ * states. One whose entries cannot be read counts as such.
+ * @throws Failure `folder/*`
+ */
+export async function listOpen(ports: RecordPorts): Promise<string[]> {
+  const entries = new Map<string, FolderEntry[]>();
+  for (const file of await ports.disk.list(PLACES.journal)) {
+    const [, id, name] = file.path.split('/');
+    if (id === undefined || name === undefined) continue;
+    const own = entries.get(id) ?? [];
+    entries.set(id, own);
+    if (/^\d+\.dat$/.test(name)) own.push(file);
+  }
+  const open: string[] = [];
+  for (const [id, own] of entries) {
+    const isBegun = await isOpen(ports, id, own).catch((error: unknown) => {
+      if (!isFailure(error) || isFailure(error, 'folder/no-permission')) throw error;
+      return true;
+    });
+    if (isBegun) open.push(id);
+  }
+  return open;
 }
 
 export const removeJournal = ({ disk }: Pick<ChangePorts, 'disk'>, id: string): Promise<void> =>

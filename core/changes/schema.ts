@@ -1,11 +1,11 @@
 import { z } from 'zod';
-import type { ContentKey } from '#core/digest';
-import { keyPieces, keySize } from '#core/digest';
+import { contentKey, type ContentKey, keyPieces, keySize, type Sha256 } from '#core/digest';
 import { Failure } from '#core/failure';
 import { SafePathSchema, topFolder } from '#core/paths';
+import { utf8Length } from '#core/text';
 
 /** A set that was written by a newer version of the program is not touched. */
-export const CHANGES_VERSION = 5;
+export const CHANGES_VERSION = 6;
 
 /** The store's folder where it lies in the game's own. It is in no list of the game. */
 export const STORE_FOLDER = 'regressum-store';
@@ -50,12 +50,33 @@ const TreeSchema = z.string().regex(/^[a-z0-9][a-z0-9-]{0,39}$/);
 const MOST_TEXT = 1 << 20;
 
 /**
+ * What lies in a tree that is put aside, as it was read before: path, key, the time that the file had then (milliseconds since
+ * 1970, null where a disk does not tell it), and whether it is a player's, so that no source and no plan has it. Before version 6
+ * neither was noted.
+ */
+export const LeavesSchema = z
+  .array(
+    z.union([
+      z.tuple([SafePathSchema, KeySchema, z.number().nullable(), z.boolean()]),
+      z.tuple([SafePathSchema, KeySchema]),
+    ]),
+  )
+  .max(2_000_000);
+export type Leaves = z.infer<typeof LeavesSchema>;
+
+/**
  * One change, small enough to have happened or not. Paths are those of the disk. What a step expects is named by its
  * content: over anything else it is not made.
  */
 const StepSchema = z.discriminatedUnion('do', [
-  /** Gets a copy ready, of a file with these bytes. */
-  z.object({ do: z.literal('copy'), from: SafePathSchema, to: SafePathSchema, key: KeySchema }),
+  /** Gets a copy ready, of a file with these bytes; it has the time of that file, or the one that is said. */
+  z.object({
+    do: z.literal('copy'),
+    from: SafePathSchema,
+    to: SafePathSchema,
+    key: KeySchema,
+    modified: z.number().exactOptional(),
+  }),
   /** Gets a file ready, of a text. */
   z.object({ do: z.literal('write'), text: z.string().max(MOST_TEXT), to: SafePathSchema, key: KeySchema }),
   /** Moves what was got ready to its place; what lies there, with the bytes `before`, is kept. Null: nothing lies there. */
@@ -77,12 +98,23 @@ const StepSchema = z.discriminatedUnion('do', [
     from: TreeSchema,
     to: TreeSchema,
     /** What lies in `from`, as far as it was read before: its contents are to be had there once it is put aside. */
-    leaves: z
-      .array(z.tuple([SafePathSchema, KeySchema]))
-      .max(2_000_000)
-      .exactOptional(),
+    leaves: LeavesSchema.exactOptional(),
   }),
+  /** What others have at a path since stays as it is: in the place of a step that was given up for them. */
+  z.object({ do: z.literal('leave'), path: SafePathSchema }),
 ]);
+
+/**
+ * What becomes of one step that met other bytes than it expects, as a person has decided: it is given up for them, or made
+ * with what lies there now.
+ */
+export const SettlementSchema = z.object({
+  step: z.number().int().nonnegative(),
+  as: StepSchema,
+  /** What the step puts in place, or puts back, instead of what it would: of a record to which others have written since. */
+  text: z.string().max(MOST_TEXT).exactOptional(),
+});
+export type Settlement = z.infer<typeof SettlementSchema>;
 
 /** What a change set is for. */
 export const CHANGE_KINDS = [
@@ -97,6 +129,7 @@ export const CHANGE_KINDS = [
   'copy-folder',
   'delete-files',
   'move-files',
+  'bring-along',
 ] as const;
 
 export const ChangeSetSchema = z.object({
@@ -146,6 +179,7 @@ function pathsOf(step: Step): string[] {
     case 'move':
       return [step.from, step.to];
     case 'flag':
+    case 'leave':
       return [];
     case 'exchange':
       return [treeFolder(step.from), treeFolder(step.to)];
@@ -175,6 +209,7 @@ export function assertAllowed(set: ChangeSet): void {
       case 'move':
         return isOutside(step.from) && isOutside(step.to);
       case 'flag':
+      case 'leave':
         return isOutside(step.path);
       case 'exchange':
         return step.from !== step.to;
@@ -192,4 +227,32 @@ export function assertAllowed(set: ChangeSet): void {
       touched.add(path);
     }
   }
+}
+
+/** The key of a text of at most one piece. */
+export const textKey = async (text: string, sha256: Sha256): Promise<ContentKey> =>
+  contentKey(utf8Length(text), [await sha256(text)]);
+
+/**
+ * Holds a settlement to the files that its step touches: it may give them up, or be made with other bytes, and nothing more.
+ * @throws Failure `changes/not-allowed` with the step
+ */
+export async function assertSettles(
+  set: ChangeSet,
+  { step: number, as, text }: Settlement,
+  { sha256 }: { readonly sha256: Sha256 },
+): Promise<void> {
+  const refuse = (): never => {
+    throw new Failure('changes/not-allowed', { set: set.id, step: number, what: as.do });
+  };
+  const step = set.steps[number];
+  if (step?.do !== 'place' && step?.do !== 'take' && step?.do !== 'move') return refuse();
+  const paths = pathsOf(step);
+  const isOfStep = as.do === 'leave' ? paths.includes(as.path) : pathsOf(as).every((path) => paths.includes(path));
+  if (!isOfStep || !['leave', 'place', 'take', 'move'].includes(as.do)) refuse();
+  if (text !== undefined) {
+    const key = await textKey(text, sha256);
+    if (as.do !== 'place' || (as.before !== key && as.key !== key)) refuse();
+  }
+  assertAllowed({ ...set, steps: set.steps.with(number, as) });
 }

@@ -27,6 +27,7 @@ export function changedPaths(step: Single): string[] {
     case 'flag':
       return [step.path];
     case 'exchange':
+    case 'leave':
       return [];
   }
 }
@@ -77,8 +78,9 @@ async function assertHas(path: string, key: ContentKey, ports: ChangePorts): Pro
 
 /** Gets one file ready, over what an earlier try has left there. */
 export async function makeReady(step: Ready, { disk, encode }: ChangePorts): Promise<void> {
-  if (step.do === 'copy') await disk.copy(step.from, step.to);
-  else await disk.writeWhole(step.to, encode(step.text));
+  if (step.do === 'write') return disk.writeWhole(step.to, encode(step.text));
+  await disk.copy(step.from, step.to);
+  if (step.modified !== undefined && disk.can.times) await disk.setModified(step.to, step.modified);
 }
 
 /**
@@ -149,6 +151,8 @@ export async function makeStep(
       return;
     case 'exchange':
       return exchange(step.from, step.to, ports);
+    case 'leave':
+      return;
   }
 }
 
@@ -166,6 +170,7 @@ export async function isMade(
     case 'take':
       return (await disk.stat(keptPath(set, number))) !== undefined;
     case 'flag':
+    case 'leave':
       return undefined;
     case 'exchange':
       return (await disk.current()) !== step.from;
@@ -192,13 +197,18 @@ export async function takeBack(step: Single, set: string, number: number, ports:
       else if (!(await disk.stat(step.path))) throw new Failure('folder/not-found', { path: kept });
       return;
     case 'move':
-      if (await disk.stat(step.from)) await endMove(step.to, step.key, ports);
-      else await moveChecked(step.to, step.from, step.key, ports);
-      return;
+      if (!(await disk.stat(step.from))) return moveChecked(step.to, step.from, step.key, ports);
+      if (!(await disk.stat(step.to))) return;
+      // Only where the bytes lie at both ends was it cut off in between; else somebody has put others there.
+      await assertHas(step.from, step.key, ports);
+      return endMove(step.to, step.key, ports);
     case 'flag':
       if (await disk.stat(step.path)) await disk.setReadOnly(step.path, step.before);
       return;
     case 'exchange':
       if ((await disk.current()) !== step.from) await exchange(step.to, step.from, ports);
+      return;
+    case 'leave':
+      return;
   }
 }

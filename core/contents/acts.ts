@@ -6,11 +6,13 @@ import {
   HistoryEntrySchema,
   isOwnRecord,
   KeySchema,
+  LeavesSchema,
   letGo,
   openSet,
   putHistory,
   putRecord,
   run,
+  SettlementSchema,
 } from '#core/changes';
 import { Failure } from '#core/failure';
 import { keepsakeReference, KeepsakeSchema, putKeepsake, removeKeepsake } from '#core/keepsakes';
@@ -44,10 +46,23 @@ const DropSchema = z.object({ act: z.literal('drop'), reference: ChangeSetIdSche
 export const ActSchema = z.discriminatedUnion('act', [
   /** Goes on or back with a set; a plan is written down first, unless a set with its id is there already. */
   z
-    .object({ act: z.enum(['on', 'back']), set: ChangeSetIdSchema, plan: ChangeSetSchema.optional() })
+    .object({
+      act: z.enum(['on', 'back']),
+      set: ChangeSetIdSchema,
+      plan: ChangeSetSchema.optional(),
+      leaves: LeavesSchema.optional(),
+      settle: z.array(SettlementSchema).max(2_000_000).optional(),
+    })
     .refine(({ set, plan }) => !plan || plan.id === set, { path: ['plan', 'id'] }),
-  /** Removes for good what a set keeps. */
-  z.object({ act: z.literal('let-go'), set: ChangeSetIdSchema }),
+  /** Removes for good what a set keeps, with the files of a player's that were named in a folder that it has put aside. */
+  z.object({
+    act: z.literal('let-go'),
+    set: ChangeSetIdSchema,
+    named: z
+      .array(z.tuple([SafePathSchema, z.number(), z.number()]))
+      .max(2_000_000)
+      .optional(),
+  }),
   KeepSchema,
   /** Keeps files of the player's: their contents, each from where it lies, and the list of them. */
   z.object({
@@ -94,10 +109,10 @@ export async function carryOut(act: Act, ports: ChangePorts): Promise<void> {
   switch (act.act) {
     case 'on':
     case 'back':
-      await run(act.set, act.act, ports, act.plan && (await openSet(act.plan, ports)));
+      await run(act.set, act.act, ports, act.plan && (await openSet(act.plan, ports)), act);
       return;
     case 'let-go':
-      return letGo(act.set, ports);
+      return letGo(act.set, ports, act.named);
     case 'keep':
       return keepContents(act.reference, new Map(act.from), ports, act.how);
     case 'keepsake': {

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { type ContentKey, keySize } from '#core/digest';
 import {
+  asideOf,
   blockers,
   type ChangePorts,
   entryOf,
@@ -12,17 +13,18 @@ import {
   readJournal,
   recordAt,
   treeFolder,
+  othersIn,
 } from '#core/changes';
 import { Failure, isFailure } from '#core/failure';
 import { parseJson } from '#core/json';
 import { type KeepsakeHead, readKeepsakes } from '#core/keepsakes';
 import { isBelow } from '#core/paths';
 import type { FolderEntry } from '#core/folders';
-import { changedSince } from './changed-since';
 import { type Inventory, inventory, type Known, unclaimed } from './inventory';
 import { readReferences, type Reference } from './references';
 import { contentNameOf } from './names';
-import { type FilesThere, keptBy, storedContents } from './stored';
+import { isOfOtherTree } from './of-other-tree';
+import { type FilesThere, isThere, keptBy, storedContents } from './stored';
 
 /* What of the store is told to whoever shows it or plans with it. */
 
@@ -41,15 +43,24 @@ export async function readMirror(ports: StorePorts): Promise<string | undefined>
 export interface ToldChange extends HistoryEntry {
   /** What it keeps, so that it can be taken back or made again. */
   readonly keeps: { readonly files: number; readonly bytes: number };
-  /** Of the files that it has to keep those that are not there any more, or of another size. */
+  /** Of the files that it has to keep in the store those that are not there any more, or of another size. */
   readonly lost: number;
-  /**
-   * Of the files that it has put in place those that are not as it left them, as far as sizes tell: by others, or by a
-   * change that was let go since. While there are any it cannot be taken back.
-   */
-  readonly changed: number;
+  /** What of the folder that it keeps put aside is not as it was read before; null where it keeps none. */
+  readonly aside: AsideNow | null;
+  /** It belongs to a folder that is put aside by another change, and cannot be turned before that folder counts again. */
+  readonly elsewhere: boolean;
   /** Changes that have to be taken back before it can be taken back or made again, newest first. */
   readonly after: readonly string[];
+}
+
+/** Files of a folder that is put aside. */
+export interface AsideNow {
+  /** All that lie there. */
+  readonly files: number;
+  /** Those that are a player's, or that somebody has changed since. */
+  readonly others: number;
+  /** Those that were read before and lie there no longer. */
+  readonly gone: number;
 }
 
 /** A reason for which contents are kept, without their list. */
@@ -96,13 +107,13 @@ async function filesOf(ports: StorePorts, current: string): Promise<FolderEntry[
 }
 
 function thereOf(files: readonly FolderEntry[]): FilesThere {
-  const sizes = new Map<string, number>();
+  const byPath = new Map<string, FolderEntry>();
   const contents = new Map<string, FolderEntry>();
   for (const entry of files) {
     if (isBelow(entry.path, PLACES.contents)) contents.set(contentNameOf(entry.path), entry);
-    else sizes.set(entry.path, entry.size);
+    else byPath.set(entry.path, entry);
   }
-  return { sizes, contents };
+  return { files: byPath, contents };
 }
 
 /** All sets whose journals can be read, and the ids of the others: one that is damaged, or newer, keeps nobody from the rest. */
@@ -148,6 +159,22 @@ function tellReferences(
   }));
 }
 
+/** Of what a set keeps in folders of its own those files that are gone, or not as they were. */
+function lostOf(one: Journalled, current: string, { files }: FilesThere): number {
+  const { known = new Map<string, unknown>() } = asideOf(one, current) ?? {};
+  return keptBy(one, current).filter((kept) => !known.has(kept.path) && !isThere(kept, files)).length;
+}
+
+/** What lies in the folder that a set keeps put aside. */
+function asideNow(one: Journalled, current: string, files: readonly FolderEntry[]): AsideNow | null {
+  const aside = asideOf(one, current);
+  if (!aside?.counted) return null;
+  const there = files.filter(({ path }) => isBelow(path, treeFolder(aside.tree)));
+  const paths = new Set(there.map(({ path }) => path));
+  const gone = [...aside.known.keys()].filter((path) => !paths.has(path)).length;
+  return { files: there.length, others: othersIn(aside, there).length, gone };
+}
+
 const newestFirst = <Entry extends HistoryEntry>(history: readonly Entry[]): Entry[] =>
   history.toSorted((a, b) => (b.begunAt ?? b.at) - (a.begunAt ?? a.at));
 
@@ -190,14 +217,15 @@ export async function storeView(ports: StorePorts, current: string): Promise<Sto
     told.piles.flatMap(({ purpose, ...sum }) => (purpose.kind === 'change' ? [[purpose.set, sum] as const] : [])),
   );
   const there = thereOf(files);
-  const { sizes } = there;
-  const lost = new Map(
-    sets.map((one) => [
-      one.set.id,
-      keptBy(one, current).filter(([path, key]) => sizes.get(path) !== keySize(key)).length,
-    ]),
+  const lost = new Map(sets.map((one) => [one.set.id, lostOf(one, current, there)]));
+  const aside = new Map(sets.map((one) => [one.set.id, asideNow(one, current, files)]));
+  const byId = new Map(sets.map((one) => [one.set.id, one]));
+  const elsewhere = new Set(
+    sets.flatMap((one) => {
+      const before = (after.get(one.set.id) ?? []).flatMap((id) => byId.get(id) ?? []);
+      return isOfOtherTree(one, before, current) ? [one.set.id] : [];
+    }),
   );
-  const changed = new Map(sets.map((one) => [one.set.id, changedSince(one, sets, after, current, sizes)]));
   const nothing = { files: 0, bytes: 0 };
   const [past, own] = await Promise.all([readHistory(ports), readKeepsakes(ports)]);
   const history = madeAndPast(sets, past.entries).map((entry): ToldChange => ({
@@ -205,7 +233,8 @@ export async function storeView(ports: StorePorts, current: string): Promise<Sto
     keeps: keeps.get(entry.id) ?? nothing,
     lost: lost.get(entry.id) ?? 0,
     after: after.get(entry.id) ?? [],
-    changed: changed.get(entry.id) ?? 0,
+    aside: aside.get(entry.id) ?? null,
+    elsewhere: elsewhere.has(entry.id),
   }));
   return {
     history: newestFirst(history),
@@ -229,7 +258,7 @@ export async function contentSources(
   const [{ sets }, { references }] = await Promise.all([readSets(ports), readReferences(ports)]);
   const counted = sets.filter(({ set }) => set.id !== without);
   // The game's folder is the largest by far, and where a browser alone can read it, listing it takes long.
-  const keeping = counted.flatMap((one) => keptBy(one, current).map(([path]) => path.split('/', 2).join('/')));
+  const keeping = counted.flatMap((one) => keptBy(one, current).map(({ path }) => path.split('/', 2).join('/')));
   const files = await listAll(ports, [PLACES.contents, ...new Set(keeping)]);
   return storedContents(counted, references, current, thereOf(files));
 }

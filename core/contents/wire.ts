@@ -16,7 +16,10 @@ const PurposeSchema = z.discriminatedUnion('kind', [
 
 export const StoreViewSchema = z.object({
   history: z.array(
-    HistoryEntrySchema.extend({ keeps: SumSchema, lost: z.number(), changed: z.number(), after: z.array(z.string()) }),
+    HistoryEntrySchema.extend({
+      ...{ keeps: SumSchema, lost: z.number(), elsewhere: z.boolean(), after: z.array(z.string()) },
+      aside: z.object({ files: z.number(), others: z.number(), gone: z.number() }).nullable(),
+    }),
   ),
   inventory: SumSchema.extend({ piles: z.array(SumSchema.extend({ purpose: PurposeSchema })) }),
   references: z.array(

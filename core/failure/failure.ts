@@ -71,6 +71,7 @@ export const FAILURE_CODES = [
   'served/outside',
   'served/root-replaced',
   'changes/not-allowed',
+  'changes/not-named',
   'changes/newer',
   'changes/damaged',
   'changes/unknown',
@@ -248,6 +249,7 @@ export interface FailureFacts {
   'changes/damaged': OfPath;
   'changes/unknown': { readonly set: string };
   'changes/let-go': { readonly set: string };
+  'changes/not-named': { readonly path: string; readonly files: number };
   'changes/superseded': Expected;
   'changes/unfinished': { readonly set: string };
   /** The process that has the lock, where it is known. */

@@ -1,5 +1,5 @@
 export { memoryFolder } from './memory-folder';
-export { LOOK_ONLY } from './port';
+export { LOOK_ONLY, noTimes } from './port';
 export type {
   Folder,
   FolderAbilities,

@@ -19,7 +19,7 @@ export function memoryFolder(): Folder {
     return { path, size: bytes.length, modified };
   };
   return {
-    can: { write: true, move: true, readOnlyFlag: true, freeSpace: false },
+    can: { write: true, move: true, readOnlyFlag: true, times: true, freeSpace: false },
     list: async (folder = '') =>
       [...files.keys()]
         .filter((path) => isBelow(path, folder))
@@ -51,7 +51,8 @@ export function memoryFolder(): Folder {
     },
     async copy(from, to) {
       assertWritable(to);
-      files.set(to, { bytes: get(from).bytes.slice(), modified: Date.now() });
+      const { bytes, modified } = get(from);
+      files.set(to, { bytes: bytes.slice(), modified });
     },
     sync: async () => undefined,
     async remove(path) {
@@ -63,6 +64,9 @@ export function memoryFolder(): Folder {
       get(path);
       if (readOnly) flagged.add(path);
       else flagged.delete(path);
+    },
+    async setModified(path, modified) {
+      files.set(path, { ...get(path), modified });
     },
     isReadOnly: async (path) => flagged.has(path),
     room: async () => undefined,

@@ -1,4 +1,4 @@
-import type { FailureCode } from '#core/failure';
+import { Failure, type FailureCode } from '#core/failure';
 
 export interface FolderEntry {
   /** Relative to the folder, `/` between its parts. */
@@ -33,6 +33,8 @@ export interface FolderAbilities {
   readonly write: boolean;
   readonly move: boolean;
   readonly readOnlyFlag: boolean;
+  /** A file can be given a time: what is copied keeps that of its file. What is moved keeps it everywhere. */
+  readonly times: boolean;
   readonly freeSpace: boolean;
 }
 
@@ -100,7 +102,19 @@ export interface Folder extends FolderReader {
   /** Returns when these files, and the names of all of them, outlast a loss of power, as far as the platform can tell. */
   sync(paths: readonly string[]): Promise<void>;
   setReadOnly(path: string, readOnly: boolean): Promise<void>;
+  /**
+   * Gives a file a time, where the folder `can`.
+   * @param modified milliseconds since 1970
+   */
+  setModified(path: string, modified: number): Promise<void>;
   isReadOnly(path: string): Promise<boolean>;
 }
 
-export const LOOK_ONLY: FolderAbilities = { write: false, move: false, readOnlyFlag: false, freeSpace: false };
+/** Of a folder that gives no file a time. @throws Failure `folder/no-permission` */
+export async function noTimes(path: string): Promise<never> {
+  throw new Failure('folder/no-permission', { path });
+}
+
+export const LOOK_ONLY: FolderAbilities = {
+  ...{ write: false, move: false, readOnlyFlag: false, times: false, freeSpace: false },
+};

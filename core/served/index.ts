@@ -16,6 +16,8 @@ export {
   type ServedHash,
   type ServedHashRequest,
   ServedHashRequestSchema,
+  type ServedInspection,
+  ServedInspectionSchema,
   ServedJournalSchema,
   ServedProgressSchema,
   ServedRootsSchema,

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ChangeSetSchema, KeySchema } from '#core/changes';
+import { ChangeSetSchema, InspectionSchema, KeySchema, LeavesSchema } from '#core/changes';
 import { ActSchema } from '#core/contents';
 import { MOST_PACKED, MOST_PARTS, MOST_PREFIX, MOST_UNPACKED } from '#core/bundles';
 import { isPieceSize } from '#core/digest';
@@ -74,6 +74,8 @@ export const ServedStateSchema = z.object({
   store: z.string(),
   /** Bytes free on the store's volume. */
   free: z.number(),
+  /** Change sets that are between two states. */
+  open: z.array(z.string()),
 });
 
 /** Folders elsewhere below the roots, by what a disk calls them in `beside/`. */
@@ -93,6 +95,13 @@ export const ServedChangeSchema = z.object({
   beside: ServedBesideSchema.optional(),
 });
 export type ServedChange = z.infer<typeof ServedChangeSchema>;
+
+/** Asks the server about files of a folder and its store, before they are changed. */
+export const ServedInspectionSchema = z.object({
+  ...{ root: z.string(), folder: z.string(), inspection: InspectionSchema },
+  beside: ServedBesideSchema.optional(),
+});
+export type ServedInspection = z.infer<typeof ServedInspectionSchema>;
 
 /** A content that has come for a folder, whole. */
 export const ServedArrivalSchema = z.object({ name: z.string().regex(/^[0-9a-f]{64}$/), key: KeySchema });
@@ -119,6 +128,8 @@ export const ServedJournalSchema = z.object({
   lettingGo: z.boolean(),
   begunAt: z.number().optional(),
   endedAt: z.number().optional(),
+  leaves: LeavesSchema.optional(),
+  texts: z.array(z.tuple([z.number(), z.string()])),
   entries: z.number(),
 });
 

@@ -170,6 +170,24 @@ export const FOLDER_CONTRACT: readonly FolderPromise[] = [
     },
   },
   {
+    name: 'keeps the time of a file that is moved or copied, where a file can be given one',
+    async hold(folder) {
+      if (!folder.can.times) return refuses(folder.setModified('a', 1), 'folder/no-permission');
+      const time = Date.UTC(2001, 8, 9, 1, 46, 40);
+      await folder.writeWhole('a', bytes('old'));
+      await folder.setModified('a', time);
+      await folder.copy('a', 'b/copy');
+      await folder.move('a', 'b/moved');
+      same(
+        (await folder.list()).map(({ path, modified }) => [path, modified]),
+        [
+          ['b/copy', time],
+          ['b/moved', time],
+        ],
+      );
+    },
+  },
+  {
     name: 'leaves a read-only file as it is, and shows no sign of the flag in its list',
     async hold(folder) {
       if (!folder.can.readOnlyFlag) return;

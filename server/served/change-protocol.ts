@@ -1,5 +1,5 @@
 import type { Done, Work } from '#core/calls';
-import type { Journalled } from '#core/changes';
+import type { Inspected, Inspection, Journalled } from '#core/changes';
 import type { Act, StoreView } from '#core/contents';
 import type { ContentKey } from '#core/digest';
 import type { Brought, Haul, PieceNews } from '#core/fetch';
@@ -25,6 +25,8 @@ export type ChangeTask =
   /** Where contents are to be had; one change may be left out. */
   | { readonly do: 'sources'; readonly without: string | undefined }
   | { readonly do: 'list'; readonly below: string }
+  /** Reads files, to say what changes of them meet. */
+  | { readonly do: 'inspect'; readonly inspection: Inspection }
   | { readonly do: 'read-only'; readonly paths: readonly string[] }
   /** Fetches contents into the store. */
   | ({ readonly do: 'fetch'; readonly own: OwnService; readonly bytesPerSecond: number | undefined } & Haul)
@@ -35,8 +37,13 @@ export type ChangeTask =
 
 export interface ChangeResults {
   change: Record<string, never>;
-  /** `swaps`: whole folders can be swapped; `free`: bytes on the store's volume. */
-  state: { readonly current: string; readonly swaps: boolean; readonly free: number };
+  /** `swaps`: whole folders can be swapped; `free`: bytes on the store's volume; `open`: sets between two states. */
+  state: {
+    readonly current: string;
+    readonly swaps: boolean;
+    readonly free: number;
+    readonly open: readonly string[];
+  };
   journal: Journalled | undefined;
   view: StoreView;
   mirror: string | undefined;
@@ -45,6 +52,7 @@ export interface ChangeResults {
   /** Columns. */
   sources: { readonly keys: readonly ContentKey[]; readonly paths: readonly string[] };
   list: readonly { readonly path: string; readonly size: number; readonly modified: number }[];
+  inspect: Inspected;
   /** Those of the paths that are. */
   'read-only': readonly string[];
   fetch: Brought;

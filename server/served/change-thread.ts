@@ -4,7 +4,7 @@ import { setTimeout } from 'node:timers/promises';
 import { workerData } from 'node:worker_threads';
 import { unpacking } from '#core/bundles';
 import { assertGoing, Crew, type Perform, ProgressSum } from '#core/calls';
-import { type ChangePorts, notAs, readJournal } from '#core/changes';
+import { type ChangePorts, inspect, listOpen, notAs, readJournal } from '#core/changes';
 import {
   type Act,
   arrivals,
@@ -114,7 +114,10 @@ async function perform(disk: NodeDisk, task: ChangeTask, asked: Asked): Promise<
       await change(disk, task.act, asked);
       return {};
     case 'state':
-      return { current: disk.lastKnown, swaps: disk.isOneVolume, free: (await disk.room()).free };
+      return {
+        ...{ current: disk.lastKnown, swaps: disk.isOneVolume, free: (await disk.room()).free },
+        open: await listOpen(portsOf(disk, asked)),
+      };
     case 'journal':
       return readJournal(portsOf(disk, asked), task.set);
     case 'view':
@@ -133,6 +136,8 @@ async function perform(disk: NodeDisk, task: ChangeTask, asked: Asked): Promise<
       return fetchInto(disk, task, asked);
     case 'list':
       return disk.list(task.below);
+    case 'inspect':
+      return inspect(task.inspection, portsOf(disk, asked));
     case 'read-only': {
       const flags = await Promise.all(task.paths.map((path) => disk.isReadOnly(path)));
       return task.paths.filter((_, i) => flags[i]);

@@ -207,7 +207,7 @@ const layDown = (id: string, from: string, to: string, files: readonly string[])
       return { do: 'copy', from: `trees/${from}/${path}`, to: `trees/${to}/${path}`, key: keyOfText(text) } as const;
     }),
     { do: 'write', text: 'fresh', to: `trees/${to}/new/file`, key: keyOfText('fresh') },
-    { do: 'exchange', from, to },
+    { do: 'exchange', from, to, leaves: Object.entries(gameNow()).map(([path, text]) => [path, keyOfText(text)]) },
   ],
 });
 

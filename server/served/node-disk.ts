@@ -6,6 +6,7 @@ import {
   fstatSync,
   fsyncSync,
   ftruncateSync,
+  futimesSync,
   openSync,
   readSync,
   renameSync,
@@ -140,7 +141,7 @@ interface Spot {
 }
 
 export class NodeDisk implements Disk {
-  readonly can = { write: true, move: true, readOnlyFlag: true, freeSpace: true };
+  readonly can = { write: true, move: true, readOnlyFlag: true, times: true, freeSpace: true };
   /** Folders that were opened last, since files of one folder come after one another. */
   readonly #open = new Map<string, OpenFolder>();
   #current: string;
@@ -415,6 +416,8 @@ export class NodeDisk implements Disk {
         // Both files are open, and nothing but these two is touched: others go on meanwhile.
         if (this.place.store.fd === undefined) copyBytes(fd, fresh);
         else await copyFile(`/proc/self/fd/${fd}`, `/proc/self/fd/${fresh}`, COPYFILE_FICLONE);
+        const { atimeMs, mtimeMs } = fstatSync(fd);
+        futimesSync(fresh, atimeMs / 1000, mtimeMs / 1000);
       } catch (error) {
         throw fileFailure(error, to);
       } finally {
@@ -547,6 +550,20 @@ export class NodeDisk implements Disk {
         const { mode } = fstatSync(fd);
         fchmodSync(fd, readOnly ? mode & ~WRITABLE : mode | (0o200 & WRITABLE));
       });
+    });
+  }
+
+  async setModified(path: string, modified: number): Promise<void> {
+    this.#assertOurs(path);
+    this.#naming(path, () => {
+      const { folder, name } = this.#spot(path);
+      folder.assertSame();
+      const fd = openSync(folder.placeOf(name), O_WRONLY | O_NOFOLLOW);
+      try {
+        futimesSync(fd, fstatSync(fd).atimeMs / 1000, modified / 1000);
+      } finally {
+        closeSync(fd);
+      }
     });
   }
 

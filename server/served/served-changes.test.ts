@@ -17,7 +17,7 @@ import {
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { afterAll, afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { CHANGES_VERSION, type ChangeSet, type Step, STORE_FOLDER } from '#core/changes';
+import { CHANGES_VERSION, type ChangeSet, type Leaves, type Step, STORE_FOLDER } from '#core/changes';
 import { arrivingPath, contentPath, makeReference } from '#core/contents';
 import type { ContentKey } from '#core/digest';
 import { IN_GAME, type Keepsake, KEEPSAKE_VERSION } from '#core/keepsakes';
@@ -99,6 +99,7 @@ const copy = (path: string, from = 't1', to = 't2'): Step => ({
   ...{ do: 'copy', from: `trees/${from}/${path}`, to: `trees/${to}/${path}` },
   key: keyOfText(readFileSync(game(path), 'utf8')),
 });
+const leaves = (): Leaves => ['a', 'b/c', 'b/d'].map((path) => [path, keyOfText(path.repeat(50))]);
 const setOf = (steps: readonly Step[], id = 's1'): ChangeSet => ({
   ...{ version: CHANGES_VERSION, id, at: 0, what: 'lay-down', facts: {} },
   steps: [...steps],
@@ -108,7 +109,7 @@ const layDown = (): ChangeSet =>
     copy('a'),
     copy('b/c'),
     { do: 'write', text: 'new', to: 'trees/t2/new', key: keyOfText('new') },
-    { do: 'exchange', from: 't1', to: 't2' },
+    { do: 'exchange', from: 't1', to: 't2', leaves: leaves() },
   ]);
 
 const names = (): string[] =>
@@ -145,7 +146,7 @@ describe('a served folder', () => {
     expect((await changes.disk.list('trees/t1')).map(({ path }) => path)).toContain('trees/t1/b/d');
     await changes.run(contextUntil(), 's1', 'back');
     expect(names()).toEqual(['./a', './b/c', './b/d']);
-    await changes.run(contextUntil(), 's1', 'on');
+    await changes.run(contextUntil(), 's1', 'on', undefined, { leaves: leaves() });
     await changes.carryOut(contextUntil(), { act: 'let-go', set: 's1' });
     expect(names()).toEqual(['./a', './b/c', './new']);
     expect((await store.view()).history).toMatchObject([{ id: 's1', state: 'let-go', keeps: { files: 0 } }]);

@@ -12,6 +12,7 @@ import {
   type ServedFetch,
   ServedFetchSchema,
   ServedFlagsSchema,
+  ServedInspectionSchema,
 } from '#core/served';
 import { readBody, readBytes } from '../http/body';
 import { assertMethod } from '../http/guard';
@@ -136,7 +137,7 @@ export class ServedChanges {
   }
 
   /** Does what is short, after what was asked before. @throws Failure as the work does */
-  #work<Task extends Exclude<ChangeTask, { do: 'change' }>>(
+  #work<Task extends Exclude<ChangeTask, { do: 'change' | 'inspect' }>>(
     place: DiskPlace,
     task: Task,
   ): Promise<ChangeResults[Task['do']]> {
@@ -144,15 +145,15 @@ export class ServedChanges {
   }
 
   /** @throws Failure as the change does; `job/cancelled` when `signal` stops it */
-  async #run(
+  async #run<Task extends Extract<ChangeTask, { do: 'change' | 'inspect' }>>(
     place: DiskPlace,
-    task: Extract<ChangeTask, { do: 'change' }>,
+    task: Task,
     signal: AbortSignal,
-    progress: (done: ChangeWork['progress']) => void,
-  ): Promise<void> {
+    progress: (done: ChangeWork['progress']) => void = () => undefined,
+  ): Promise<ChangeResults[Task['do']]> {
     try {
       // Who went away while waiting in line begins nothing.
-      await this.#changing.run({ place, ...task }, { signal, progress });
+      return (await this.#changing.run({ place, ...task }, { signal, progress })) as ChangeResults[Task['do']];
     } finally {
       clearTimeout(this.#resting);
       this.#resting = setTimeout(() => void this.#changing.rest(), THREAD_WAITS_MS).unref();
@@ -292,6 +293,12 @@ export class ServedChanges {
         assertMethod(request, 'POST');
         const { paths, ...where } = await readBody(request, ServedFlagsSchema, MAX_PLAN);
         return Response.json(await this.#work(withBeside(where), { do: 'read-only', paths }));
+      }
+      case 'inspect': {
+        assertMethod(request, 'POST');
+        const { inspection, ...where } = await readBody(request, ServedInspectionSchema, MAX_PLAN);
+        // It may read as much as a change does: what is short must not wait for it.
+        return Response.json(await this.#run(withBeside(where), { do: 'inspect', inspection }, request.signal));
       }
       case 'arrival': {
         assertMethod(request, 'PUT', 'POST');

@@ -20,6 +20,7 @@ const MAX_HASH_BODY = 4 << 20;
 /** What is asked of a folder that may be changed. */
 const CHANGING = new Set([
   'flags',
+  'inspect',
   'state',
   'journal',
   'view',

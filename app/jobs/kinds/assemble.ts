@@ -171,7 +171,7 @@ async function planLayDown(
   const record = found?.inGame ? [] : await recordSteps(context.id, changes.disk, found, withBuild(target.build));
   const isBeside = !only && way === 'beside' && (await layDownWays(install.place)).includes('beside');
   const steps = isBeside
-    ? await layDownSteps(plan, from, madeTree(context.id), record)
+    ? await layDownSteps(plan, from, madeTree(context.id), record, await query('leavesOf', install.id))
     : [...(await aroundFlags(changes.disk, inPlaceSteps(context.id, plan, from))), ...record];
   const facts = {
     ...(await factsOf(context, target.build, parts)),

@@ -76,7 +76,7 @@ async function plan(context: JobContext, { from, withOwn }: Params): Promise<voi
   const copied = { rows, found: new Map<string, ContentKey>() };
   const isBeside = (await layDownWays(install.place)).includes('beside');
   const steps = isBeside
-    ? await layDownSteps(copied, current, madeTree(context.id), [])
+    ? await layDownSteps(copied, current, madeTree(context.id), [], [])
     : inPlaceSteps(context.id, copied, current);
   context.phase(
     `Copying ${original.title}`,

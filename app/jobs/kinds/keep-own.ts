@@ -144,13 +144,13 @@ export async function keepOwn(
   }
 }
 
-/** The keepsake that a job makes before its change set. */
-const keptBefore = (job: string): string => `${job}-own`;
+/** The keepsake that a job makes before one of its change sets. */
+const keptBefore = (job: string, number: number): string => `${job}-own${number === 0 ? '' : `-${number}`}`;
 
 /** Keeps the player's files before a change set that could touch them, unless the newest keepsake has them as they are. */
 export const keepOwnBefore = (
   context: JobContext,
   what: string,
-  more: { readonly also?: readonly OwnFile[] } = {},
+  { also = [], number = 0 }: { readonly also?: readonly OwnFile[]; readonly number?: number } = {},
 ): Promise<Keepsake | undefined> =>
-  keepOwn(context, keptBefore(context.id), { why: 'change', what }, { ...more, unlessKept: true });
+  keepOwn(context, keptBefore(context.id, number), { why: 'change', what }, { also, unlessKept: true });

@@ -7,7 +7,7 @@ import { treePath } from '~/folders';
 import { toldTimesOf } from '~/places';
 import { modListOf } from './mod-list';
 import { loaderSwitchOf } from './loader-switch';
-import { getInstall, getSurvey, putSurvey, type StoredSurvey, updateInstall } from '~/store';
+import { getInstall, getSurvey, type Install, putSurvey, type StoredSurvey, updateInstall } from '~/store';
 
 /* Brings what the browser knows of an install to what lies on its disk after a change set was made or taken back. */
 
@@ -36,13 +36,23 @@ async function withList(survey: StoredSurvey, { disk }: Changes): Promise<Stored
   return { ...survey, ...told, ...list };
 }
 
+/** The files of a tree with the times that they really have. */
+async function listTold(install: Install, { disk }: Changes, tree: string): Promise<FolderEntry[]> {
+  const told = toldTimesOf(install);
+  const below = treePath(tree).length + 1;
+  return (await disk.list(treeFolder(tree))).map((file) => ({
+    ...file,
+    modified: told(file.path.slice(below), file.modified),
+  }));
+}
+
 /** What was laid down beside was read file by file: it needs no survey of its own. */
 async function noteSurvey(install: string, changes: Changes, { steps }: ChangeSet): Promise<void> {
   const tree = await changes.disk.current();
   const keys = new Map(
     steps.flatMap((step) => (step.do === 'copy' || step.do === 'write' ? [[step.to, step.key] as const] : [])),
   );
-  const files = await changes.disk.list(treeFolder(tree));
+  const files = await listTold(await getInstall(install), changes, tree);
   if (files.every(({ path }) => keys.has(path)))
     await putSurvey(await withList(surveyOf(install, tree, files, keys, 0), changes));
 }
@@ -75,12 +85,7 @@ async function noteInPlace(installId: string, changes: Changes, set: ChangeSet, 
   const { tree } = install;
   const old = await getSurvey(install);
   const touched = touchedBy(set, way, tree);
-  const told = toldTimesOf(install);
-  const below = treePath(tree).length + 1;
-  const files = (await changes.disk.list(treeFolder(tree))).map((file) => ({
-    ...file,
-    modified: told(file.path.slice(below), file.modified),
-  }));
+  const files = await listTold(install, changes, tree);
   const before = new Map(old?.paths.map((path, i) => [treePath(tree, path), i]));
   const keys = new Map<string, ContentKey>();
   for (const { path, size, modified } of files) {

@@ -19,6 +19,7 @@ import { asBuild, asMod } from '#core/builds';
 import { treePath } from '~/folders';
 import { installContext } from '~/queries/install-context';
 import * as choosing from '~/queries/choosing';
+import { deleteKept, lookAtLoss } from '~/commands/turning';
 import * as history from '~/queries/history';
 import * as mending from '~/queries/mending';
 import * as misplaced from '~/queries/misplaced';
@@ -61,7 +62,7 @@ describe('what lies on the drive', () => {
     const replaced = await choosing.replaced(INSTALL, target!.build, target!.releases, MOD);
     expect(replaced).toMatchObject({ covers: [{ path: REPLACED }], coveredBy: [] });
     // Also once nothing can be taken back any more.
-    await run('let-go', { set });
+    await deleteKept(INSTALL, (await lookAtLoss(INSTALL, set))!, new Set());
     const without = { ...target!, releases: target!.releases.filter(([id]) => id !== MOD) };
     await updateInstall(INSTALL, (now) => ({ ...now, target: without }));
     const vanilla = (await installContext(INSTALL)).trees.get(without.build)!.find(({ path }) => path === REPLACED)!;

@@ -7,7 +7,7 @@ import { type InstallRecord, PanelStateSchema, RecordSchema } from '#core/outsid
 import { arrivals } from '#core/contents';
 import type { Folder } from '#core/folders';
 import { withPointer } from '~/folders';
-import { changeDisk } from '~/workers/change-task';
+import { changeDisk, inspectDisk } from '~/workers/change-task';
 import { readerAt, treePath } from '~/folders';
 import { memoryFolder } from '#core/folders';
 import * as shelving from '~/queries/shelving';
@@ -64,6 +64,9 @@ vi.mock('~/places/can-change', () => ({
   canChange: async () => true,
   canRead: async () => true,
   askFor: async () => true,
+}));
+vi.mock('~/workers/hire', () => ({
+  hireDiskPool: () => ({ ...contextOf(undefined).pool, end: async () => undefined }),
 }));
 vi.mock('~/queries/client', () => ({
   query: (question: keyof typeof questions, ...parameters: unknown[]) =>
@@ -155,6 +158,7 @@ export function contextOf(
       if (task.do === 'unpack')
         return (task.isBag ? unpackBag : unpackArchive)(task, { ...ports, to: arrivals(here()) }).then(() => ({}));
       if (task.do === 'change') return changeDisk(task, withPointer(here(), task.tree), ports).then(() => ({}));
+      if (task.do === 'inspect') return inspectDisk(task, withPointer(here(), task.tree), ports);
       if (
         task.do === 'backup' ||
         task.do === 'restore' ||
@@ -222,15 +226,25 @@ async function runJob(kind: JobKind, params: unknown = {}, install = INSTALL): P
 /** The files of a folder with their bytes, to go back to. */
 export type Image = ReadonlyMap<string, Uint8Array<ArrayBuffer>>;
 
+/** The time of each file of an image. */
+const times = new WeakMap<Uint8Array, number>();
+
 export async function imageOf(folder: Folder): Promise<Image> {
   const image = new Map<string, Uint8Array<ArrayBuffer>>();
-  for (const { path } of await folder.list()) image.set(path, await folder.read(path));
+  for (const { path, modified } of await folder.list()) {
+    const bytes = await folder.read(path);
+    times.set(bytes, modified);
+    image.set(path, bytes);
+  }
   return image;
 }
 
 export async function folderFrom(image: Image): Promise<Folder> {
   const folder = memoryFolder();
-  for (const [path, bytes] of image) await folder.writeWhole(path, bytes);
+  for (const [path, bytes] of image) {
+    await folder.writeWhole(path, bytes);
+    await folder.setModified(path, times.get(bytes) ?? 0);
+  }
   return folder;
 }
 

@@ -1,9 +1,11 @@
 import { Button, SegmentedControl } from '@mantine/core';
 import { useState } from 'react';
-import { type ClientLoaderFunctionArgs, Link, useLoaderData, useRouteError } from 'react-router';
+import { type ClientLoaderFunctionArgs, Link, useLoaderData, useNavigate, useRouteError } from 'react-router';
 import { type LayDownWay, proposeWay, roomNeeded, type WayReason } from '#core/assemble';
 import type { Depot } from '#core/builds';
 import type { ToldChange } from '#core/contents';
+import { isPlain, lookAhead, turnChanges } from '~/commands';
+import { useAttempt } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
 import { fetchReportOf, isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { FailurePage } from '~/parts/FailurePage';
@@ -308,8 +310,17 @@ function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }
   const without = useUnavailable(view);
   const isElseDone = without.length > 0 && isElseInPlace(view, without);
   const missing = view.counts.missing - (isElseDone ? 0 : without.length);
+  const navigate = useNavigate();
+  const { attempt, busy: isLooking, failure } = useAttempt();
   return (
     <>
+      {failure && <Notice tone="wrong">{failure}</Notice>}
+      {!view.fresh && (
+        <Notice>
+          The folder has changed since it was checked. What is said here is of then: check it again before you lay
+          anything down.
+        </Notice>
+      )}
       {!view.laid && without.length > 0 && <LeftOut paths={without} build={view.build} done={isElseDone} />}
       {!view.laid && missing > 0 && (
         <p className="quiet">
@@ -323,7 +334,12 @@ function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }
         <TooLittle view={view} way={way} freeable={freeable} served={install.place.kind === 'served'} />
       )}
       <Buttons>
-        {!view.laid && !isElseDone && (
+        {!view.fresh && (
+          <Button disabled={busy} onClick={() => void jobs.start('survey', install.id, { trustEarlier: true })}>
+            Check changed files only
+          </Button>
+        )}
+        {view.fresh && !view.laid && !isElseDone && (
           <Button
             disabled={busy || missing > 0 || tooLittle}
             onClick={() => void jobs.start('assemble', install.id, { target: install.target, way, without })}
@@ -340,11 +356,17 @@ function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }
         )}
         {last && (
           <>
-            {last.after.length === 0 && last.lost === 0 && last.changed === 0 && (
+            {last.after.length === 0 && last.lost === 0 && !last.elsewhere && (
               <Button
                 variant="default"
-                disabled={busy}
-                onClick={() => void jobs.start('take-back', install.id, { sets: [last.id], way: turn })}
+                disabled={busy || isLooking}
+                onClick={() =>
+                  attempt(async () => {
+                    const ahead = await lookAhead(install.id, [last.id], turn);
+                    if (isPlain(ahead)) await turnChanges(install.id, ahead);
+                    else await navigate(`/${install.id}/history?change=${last.id}`);
+                  })
+                }
               >
                 {last.counts.swapped ? 'Restore the previous folder' : RESTORE[turn]}
               </Button>

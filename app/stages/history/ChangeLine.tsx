@@ -2,7 +2,8 @@ import type { ToldChange } from '#core/contents';
 import { Ago } from '~/parts/parts';
 import { LookLink } from '~/parts/LookLink';
 import { VirtualRows } from '~/parts/VirtualRows';
-import { changeTitle, didWords, keepsWords, stateWords } from './history-words';
+import { changeTitle } from '~/parts/change-title';
+import { didWords, keepsWords, stateWords } from './history-words';
 import styles from './history.module.css';
 
 const ROW_HEIGHT = 72;

@@ -1,16 +1,21 @@
 import { Button } from '@mantine/core';
+import { useState } from 'react';
 import type { ToldChange } from '#core/contents';
 import { failureToWire } from '#core/failure';
 import { movesOfFacts } from '#core/mend';
 import { shortenMiddle } from '#core/text';
-import { jobs } from '~/jobs';
+import { isPlain, lookAhead, lookAtLoss, type LossAhead, type TurnAhead, turnChanges } from '~/commands';
 import { bytes, count, counted, duration } from '~/parts/format';
 import { moveWords } from '~/parts/mod-names';
-import { Ago, Buttons, FailureNotice, Pairs, Section } from '~/parts/parts';
+import { Ago, Buttons, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
+import { useAttempt } from '~/parts/use-attempt';
 import { VirtualRows } from '~/parts/VirtualRows';
 import { type ChangeDetails, useQuery } from '~/queries';
-import { changeTitle, DID_WORDS, stateWords } from './history-words';
+import { changeTitle } from '~/parts/change-title';
+import { DID_WORDS, stateWords } from './history-words';
 import styles from './history.module.css';
+import { LossDialog } from './LossDialog';
+import { TurnDialog } from './TurnDialog';
 
 const LONGEST_PATH = 30;
 const FILE_HEIGHT = 20;
@@ -101,7 +106,7 @@ export function ChangePanel({
           </div>
         </>
       )}
-      <Costs change={change} history={history} details={details} />
+      <Costs change={change} history={history} />
     </>
   );
 }
@@ -121,16 +126,8 @@ function turnWords({ state, counts }: ToldChange): string {
     : `${isAgain ? 'Puts' : 'Restores'} ${counted(files, 'file')}`;
 }
 
-function Costs({
-  change,
-  history,
-  details,
-}: {
-  change: ToldChange;
-  history: readonly ToldChange[];
-  details: ChangeDetails | undefined;
-}) {
-  const { state, after, keeps, lost, changed, counts, letGoAt } = change;
+function Costs({ change, history }: { change: ToldChange; history: readonly ToldChange[] }) {
+  const { state, after, keeps, lost, counts, letGoAt, aside, elsewhere } = change;
   if (state === 'seen') return <p className="quiet">Lay the build down again, or repair it, under Assemble.</p>;
   if (letGoAt !== undefined) {
     return (
@@ -140,19 +137,38 @@ function Costs({
     );
   }
   if (state === 'planned') return null;
+  if (state === 'unfinished') {
+    return (
+      <Notice>
+        The folder is between two states. Continue this change, or take it back. Until then nothing else can be changed.
+      </Notice>
+    );
+  }
   const turn = state === 'taken-back' ? 'Making it again' : 'Taking it back';
+  const isEmpty = aside !== null && aside.files === 0 && aside.gone > 0;
   return (
     <>
       <Section>{turn}</Section>
       <p>
-        {lost > 0
-          ? `Not possible: ${counted(lost, 'kept file')} ${lost === 1 ? 'is' : 'are'} gone from the store.`
-          : changed > 0
-            ? `Not possible: ${counted(changed, 'file')} of it ${changed === 1 ? 'has' : 'have'} changed since, by others or by a change that can no longer be taken back.`
+        {elsewhere
+          ? 'Not possible now: it belongs to a folder that is put aside. Bring that folder back first.'
+          : isEmpty
+            ? 'Not possible: the folder that was put aside is empty.'
             : counts.swapped
               ? 'Swaps the two folders. Nothing is fetched.'
               : `${turnWords(change)}. Nothing is fetched.`}
       </p>
+      {lost > 0 && (
+        <p>
+          {counted(lost, 'kept file')} {lost === 1 ? 'is' : 'are'} gone from the store, or changed there: what lies in{' '}
+          {lost === 1 ? 'its place' : 'their places'} stays.
+        </p>
+      )}
+      {aside !== null && aside.gone > 0 && !isEmpty && (
+        <p>
+          {counted(aside.gone, 'file')} of the folder that was put aside {aside.gone === 1 ? 'is' : 'are'} gone from it.
+        </p>
+      )}
       {after.length > 0 && (
         <p>
           {after.length === 1 ? 'A later change touches' : `${count(after.length)} later changes touch`} the same files
@@ -164,11 +180,11 @@ function Costs({
         <>
           <Section>Deleting what it keeps</Section>
           <p>
-            Frees {bytes(keeps.bytes)}. It can then no longer be {state === 'taken-back' ? 'made again' : 'taken back'}.
-            {details &&
-              (details.again.files === 0
-                ? ' All of those files lie elsewhere on this drive too.'
-                : ` ${counted(details.again.files, 'file')} would lie nowhere on this drive and would have to be fetched again: ${bytes(details.again.bytes)}.`)}
+            Frees up to {bytes(keeps.bytes)}. It can then no longer be{' '}
+            {state === 'taken-back' ? 'made again' : 'taken back'}.
+            {aside !== null &&
+              aside.others > 0 &&
+              ` ${counted(aside.others, 'file')} in the folder that was put aside may be yours: each is named first.`}
           </p>
         </>
       )}
@@ -176,7 +192,7 @@ function Costs({
   );
 }
 
-/** Takes a change back, or makes it again, and lets it go. */
+/** Takes a change back, or makes it again, and lets it go; each after a look at what that comes upon. */
 export function ChangeActions({
   change,
   history,
@@ -188,36 +204,55 @@ export function ChangeActions({
   install: string;
   busy: boolean;
 }) {
-  const { id, state, after, keeps, lost, changed } = change;
-  const cannot = busy || lost > 0 || changed > 0;
+  const { id, state, after, keeps, elsewhere, aside } = change;
+  const [ahead, setAhead] = useState<TurnAhead>();
+  const [loss, setLoss] = useState<LossAhead>();
+  const { attempt, busy: isLooking, failure } = useAttempt();
+  const isEmpty = aside !== null && aside.files === 0 && aside.gone > 0;
+  const cannot = busy || isLooking || elsewhere || isEmpty;
   if (state !== 'made' && state !== 'taken-back' && state !== 'unfinished') return null;
   const isBack = state === 'taken-back';
   const sets = [...after, id];
   const since = history.slice(0, history.indexOf(change));
   const inEffect = since.filter((one) => one.state === 'made' || one.state === 'unfinished').map((one) => one.id);
   const turn = (turned: readonly string[], way: 'on' | 'back'): void =>
-    void jobs.start('take-back', install, { sets: turned, way });
+    attempt(async () => {
+      const comesUpon = await lookAhead(install, turned, way);
+      if (isPlain(comesUpon)) await turnChanges(install, comesUpon);
+      else setAhead(comesUpon);
+    });
+  const letGo = (): void => attempt(async () => setLoss(await lookAtLoss(install, id)));
   return (
-    <Buttons>
-      {isBack ? (
-        <Button disabled={cannot || after.length > 0} onClick={() => turn([id], 'on')}>
-          Make it again
-        </Button>
-      ) : (
-        <Button disabled={cannot} onClick={() => turn(sets, 'back')}>
-          {sets.length === 1 ? 'Take it back' : `Take back ${counted(sets.length, 'change')}`}
-        </Button>
-      )}
-      {!isBack && inEffect.length > after.length && (
-        <Button variant="default" disabled={cannot} onClick={() => turn([...inEffect, id], 'back')}>
-          Go back to before it: take back {counted(inEffect.length + 1, 'change')}
-        </Button>
-      )}
-      {keeps.files > 0 && state !== 'unfinished' && (
-        <Button variant="default" disabled={busy} onClick={() => void jobs.start('let-go', install, { set: id })}>
-          Delete what it keeps, {bytes(keeps.bytes)}
-        </Button>
-      )}
-    </Buttons>
+    <>
+      {failure && <Notice tone="wrong">{failure}</Notice>}
+      <Buttons>
+        {(isBack || state === 'unfinished') && (
+          <Button disabled={cannot || after.length > 0} onClick={() => turn([id], 'on')}>
+            {isBack ? 'Make it again' : 'Continue it'}
+          </Button>
+        )}
+        {!isBack && (
+          <Button
+            variant={state === 'unfinished' ? 'default' : 'filled'}
+            disabled={cannot}
+            onClick={() => turn(sets, 'back')}
+          >
+            {sets.length === 1 ? 'Take it back' : `Take back ${counted(sets.length, 'change')}`}
+          </Button>
+        )}
+        {state === 'made' && inEffect.length > after.length && (
+          <Button variant="default" disabled={cannot} onClick={() => turn([...inEffect, id], 'back')}>
+            Go back to before it: take back {counted(inEffect.length + 1, 'change')}
+          </Button>
+        )}
+        {keeps.files > 0 && state !== 'unfinished' && (
+          <Button variant="default" disabled={busy || isLooking} onClick={letGo}>
+            Delete what it keeps, {bytes(keeps.bytes)}
+          </Button>
+        )}
+      </Buttons>
+      {ahead && <TurnDialog ahead={ahead} install={install} onClose={() => setAhead(undefined)} />}
+      {loss && <LossDialog loss={loss} keeps={keeps.bytes} install={install} onClose={() => setLoss(undefined)} />}
+    </>
   );
 }

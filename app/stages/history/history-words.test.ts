@@ -1,12 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import type { StoreView, ToldChange } from '#core/contents';
-import { changeTitle, didWords, driveRows, keepsWords, stateWords } from './history-words';
+import { changeTitle } from '~/parts/change-title';
+import { didWords, driveRows, keepsWords, stateWords } from './history-words';
 
 const NO_COUNTS = { written: 0, bytes: 0, replaced: 0, added: 0, removed: 0, moved: 0, swapped: false };
 
 const change = (more: Partial<ToldChange>): ToldChange => ({
   ...({ version: 1, id: 's1', at: 0, what: 'lay-down', facts: {}, counts: NO_COUNTS, state: 'made' } as const),
-  ...{ keeps: { files: 0, bytes: 0 }, lost: 0, changed: 0, after: [], ...more },
+  ...{ keeps: { files: 0, bytes: 0 }, lost: 0, aside: null, elsewhere: false, after: [], ...more },
 });
 
 describe('a change is called', () => {

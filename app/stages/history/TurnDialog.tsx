@@ -1,0 +1,158 @@
+import { Button, Checkbox, Modal, SegmentedControl } from '@mantine/core';
+import { useState } from 'react';
+import type { Met, Whose } from '#core/changes';
+import { type PartingView, type TurnAhead, turnChanges } from '~/commands';
+import { count, counted } from '~/parts/format';
+import { KIND_NAMES } from '~/parts/own-words';
+import { Buttons, Notice, Section } from '~/parts/parts';
+import { useAttempt } from '~/parts/use-attempt';
+import styles from './history.module.css';
+
+/** Rows that are shown of a list; what is decided for all counts for the rest. */
+const MOST_SHOWN = 300;
+
+/** The path as a person knows it: in the game's folder, or in one beside it. */
+const shownPath = (path: string): string => path.replace(/^(?:trees\/[^/]+|beside\/[^/]+)\//, '');
+
+const choicesOf = ({ found }: Met): { value: Whose; label: string }[] =>
+  found === null
+    ? [
+        { value: 'theirs', label: 'Leave it deleted' },
+        { value: 'ours', label: 'Put it back' },
+      ]
+    : [
+        { value: 'theirs', label: 'Keep what lies there' },
+        { value: 'ours', label: 'Put ours back' },
+      ];
+
+/** Whether a file comes along unless a person says otherwise. */
+function comesAlong({ kind, coming, leaving }: PartingView, way: TurnAhead['way']): boolean {
+  if (!leaving) return false;
+  // What was played since is the player's; taken back, all is to be as it was then.
+  if (kind !== undefined) return way === 'on';
+  return coming === undefined;
+}
+
+function partingWords({ leaving, coming }: PartingView): string {
+  if (!leaving) return 'comes back';
+  return coming ? 'lies in both, and differs' : 'lies only in the folder that goes';
+}
+
+/** Says what turning changes comes upon, and has it decided file by file. */
+export function TurnDialog({ ahead, install, onClose }: { ahead: TurnAhead; install: string; onClose: () => void }) {
+  const { met, partings, way } = ahead;
+  const [whose, setWhose] = useState<ReadonlyMap<string, Whose>>(new Map());
+  const [usual, setUsual] = useState<Whose>('theirs');
+  const [along, setAlong] = useState<ReadonlySet<string>>(
+    () => new Set(partings.filter((one) => comesAlong(one, way)).map(({ path }) => path)),
+  );
+  const { attempt, busy, failure } = useAttempt();
+  const goes = partings.filter(({ leaving }) => leaving !== undefined);
+  const hasOwn = partings.some(({ kind }) => kind !== undefined);
+  const theirs = new Set(met.flatMap(({ path }) => ((whose.get(path) ?? usual) === 'theirs' ? [path] : [])));
+  const toggle = (path: string, is: boolean): void =>
+    setAlong((now) => new Set(is ? [...now, path] : [...now].filter((one) => one !== path)));
+  const start = (): void =>
+    attempt(async () => {
+      await turnChanges(install, ahead, theirs, [...along]);
+      onClose();
+    });
+  return (
+    <Modal
+      opened
+      size="lg"
+      onClose={onClose}
+      title={way === 'back' ? 'Before it is taken back' : 'Before it is made again'}
+    >
+      {met.length > 0 && (
+        <>
+          <Section>{counted(met.length, 'file')} changed since by others</Section>
+          <p>Decide what lies there afterwards. Whatever goes from its place is kept with the change.</p>
+          {met.length > 1 && (
+            <SegmentedControl
+              size="xs"
+              aria-label="For all of them"
+              value={usual}
+              onChange={(value) => {
+                setUsual(value as Whose);
+                setWhose(new Map());
+              }}
+              data={[
+                { value: 'theirs', label: 'Keep what lies there, for all' },
+                { value: 'ours', label: 'Put ours back, for all' },
+              ]}
+            />
+          )}
+          <ul className={styles.asked} aria-label="Files changed by others">
+            {met.slice(0, MOST_SHOWN).map((one) => (
+              <li key={one.path}>
+                <span className="mono">{shownPath(one.path)}</span>
+                {one.choices.length > 1 ? (
+                  <SegmentedControl
+                    size="xs"
+                    aria-label={shownPath(one.path)}
+                    value={whose.get(one.path) ?? usual}
+                    onChange={(value) => setWhose((now) => new Map([...now, [one.path, value as Whose]]))}
+                    data={choicesOf(one)}
+                  />
+                ) : (
+                  <span className="quiet">stays as it is: ours is gone from the store</span>
+                )}
+              </li>
+            ))}
+          </ul>
+          {met.length > MOST_SHOWN && <p className="quiet">And {count(met.length - MOST_SHOWN)} more, as for all.</p>}
+        </>
+      )}
+      {partings.length > 0 && (
+        <>
+          <Section>Your files in the two folders</Section>
+          <p>
+            The folders are swapped.{' '}
+            {hasOwn &&
+              (way === 'back'
+                ? 'Saves and settings are again as they were then. A keepsake has them as they are now. '
+                : 'What you have played since comes along. ')}
+            {goes.length > 0 &&
+              'Ticked files come along. The others stay in the folder that is put aside, which names them before it is deleted.'}
+          </p>
+          <ul className={styles.asked} aria-label="Your files in the two folders">
+            {partings.slice(0, MOST_SHOWN).map((one) => (
+              <li key={one.path}>
+                {one.leaving ? (
+                  <Checkbox
+                    size="xs"
+                    label={<span className="mono">{one.path}</span>}
+                    checked={along.has(one.path)}
+                    onChange={({ currentTarget }) => toggle(one.path, currentTarget.checked)}
+                  />
+                ) : (
+                  <span className="mono">{one.path}</span>
+                )}
+                <span className="quiet">
+                  {one.kind === undefined ? '' : `${KIND_NAMES[one.kind]} · `}
+                  {partingWords(one)}
+                </span>
+              </li>
+            ))}
+          </ul>
+          {partings.length > MOST_SHOWN && (
+            <p className="quiet">
+              And {count(partings.length - MOST_SHOWN)} more, of which{' '}
+              {count(partings.slice(MOST_SHOWN).filter(({ path }) => along.has(path)).length)} come along.
+            </p>
+          )}
+        </>
+      )}
+      {failure && <Notice tone="wrong">{failure}</Notice>}
+      <Buttons>
+        <Button data-autofocus loading={busy} onClick={start}>
+          {way === 'back' ? 'Take it back' : 'Make it again'}
+        </Button>
+        <Button variant="default" onClick={onClose}>
+          Cancel
+        </Button>
+      </Buttons>
+    </Modal>
+  );
+}
