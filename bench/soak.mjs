@@ -458,6 +458,10 @@ async function evening() {
     const oldest = await keeping.last().getAttribute('href');
     await keeping.last().click();
     await press(/^Delete what it keeps/);
+    await page
+      .getByRole('dialog')
+      .getByRole('button', { name: /^Delete what it keeps/ })
+      .click();
     await settled();
     await keeping.and(page.locator(`[href="${oldest}"]`)).waitFor({ state: 'detached' });
   }

@@ -7,6 +7,7 @@ import { targetTree } from '#core/fetch';
 import {
   checkClaims,
   checkNames,
+  checkStatement,
   type HoldSheet,
   type Mismatch,
   parseHoldSheet,
@@ -141,6 +142,8 @@ export interface SheetReading {
 export async function readSheet(installId: string, given: Given, name: string): Promise<SheetReading> {
   const sheet = parseHoldSheet(textOf(given, name), name);
   const { index, catalogue, install } = await installContext(installId);
+  const own = await checkStatement(sheet, { index }, platformSha256, Date.now());
+  if (own.length > 0) return { sheet, mismatches: own };
   const names = checkNames(sheet, { index, catalogue, ownership: install.ownership });
   const isRest = isOnlyLacking(names);
   if (names.length > 0 && !isRest) return { sheet, mismatches: names };

@@ -129,14 +129,21 @@ describe('a backup of the browser disk', () => {
       'backup/malformed',
     ],
     [
+      'says something else of itself than it was made with',
+      (file) => changed(file, (path, some) => (path.endsWith('bag-info.txt') ? bytes('Regressum-Folder: x\n') : some)),
+      'backup/malformed',
+    ],
+    [
       'climbs out',
       (file) =>
         changed(
           file,
           (path, some) =>
-            path.endsWith('/manifest-sha256.txt')
-              ? bytes(`${new TextDecoder().decode(some)}${'0'.repeat(64)}  data/installs/../../evil\n`)
-              : some,
+            path.endsWith('/tagmanifest-sha256.txt')
+              ? undefined
+              : path.endsWith('/manifest-sha256.txt')
+                ? bytes(`${new TextDecoder().decode(some)}${'0'.repeat(64)}  data/installs/../../evil\n`)
+                : some,
           { 'bag/data/installs/../../evil': 'evil' },
         ),
       'backup/malformed',

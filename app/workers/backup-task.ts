@@ -9,7 +9,7 @@ import { assertGoing, inLanes } from '#core/calls';
 import { type BagPorts, type PackedFile, writeBag } from './bag-task';
 import { pieceSink } from './piece-sink';
 import type { BackupTask, RestoreTask } from './protocol';
-import { bagOf } from './unbag-task';
+import { assertTags, bagOf } from './unbag-task';
 
 // This runs in a worker already, and reads what is compressed by what the platform has.
 configure({ useWebWorkers: false });
@@ -68,6 +68,7 @@ const bad = (file: File, what: string): Failure => new Failure('backup/malformed
 async function contentsOf(file: File): Promise<Map<string, { entry: FileEntry; sha256: string }>> {
   try {
     const all = await bagOf(file);
+    await assertTags(file, all);
     const list = all.get('manifest-sha256.txt');
     if (!list) throw bad(file, 'it has no list of checksums');
     const { files } = readBag(file.name, all.keys(), new Map([['sha256', await list.getData(new TextWriter())]]));

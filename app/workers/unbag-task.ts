@@ -5,7 +5,8 @@ import { assertGoing } from '#core/calls';
 import type { ArrivalFolder } from '#core/contents';
 import { toHex } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
-import { BAG_PAYLOAD, BAG_SUMS, bagRoot, type BagSum, readBag } from '#core/keepsakes';
+import { BAG_PAYLOAD, BAG_SUMS, bagChecksums, bagRoot, type BagSum, readBag } from '#core/keepsakes';
+import { isBelow } from '#core/paths';
 import { arrivalSink } from './arrival-sink';
 import type { BagPorts } from './bag-task';
 import { KeyOfPieces, pieceSink } from './piece-sink';
@@ -62,6 +63,25 @@ async function unpackEntry(
 }
 
 /**
+ * Holds what stands beside a bag's payload, its manifests among it, against its strongest tag manifest, where it has one
+ * (RFC 8493, section 2.2.1).
+ * @throws Failure `bag/malformed`
+ */
+export async function assertTags(file: File, entries: ReadonlyMap<string, FileEntry>): Promise<void> {
+  const sum = BAG_SUMS.find((one) => entries.has(`tagmanifest-${one}.txt`));
+  if (!sum) return;
+  for (const [path, hex] of bagChecksums(await textOf(file, entries.get(`tagmanifest-${sum}.txt`)!))) {
+    const entry = entries.get(path);
+    if (!entry || isBelow(path, BAG_PAYLOAD))
+      throw bad(file, `its tag manifest lists "${path}", which is no tag of it`);
+    const hash = HASHES[sum].create();
+    await unpackEntry(file, entry, async (piece) => void hash.update(piece));
+    if (toHex(hash.digest()) !== hex)
+      throw bad(file, `"${path}" is damaged: its checksum is not the one in its tag manifest`);
+  }
+}
+
+/**
  * Checks every file of an archive in BagIt form against its manifest, and tells its bytes as the store knows them.
  * @throws Failure `bag/malformed`, `path/*`, `job/cancelled`
  */
@@ -70,6 +90,7 @@ export async function lookIntoBag(
   { sha256, progress, signal }: BagPorts,
 ): Promise<DiskResults['look-into-bag']> {
   const entries = await bagOf(from);
+  await assertTags(from, entries);
   const manifests = new Map<BagSum, string>();
   for (const sum of BAG_SUMS) {
     const entry = entries.get(`manifest-${sum}.txt`);

@@ -1,6 +1,7 @@
 import type { DepotIndex, Ownership } from '#core/builds';
 import { type Catalogue, modById, releaseAt } from '#core/mods';
 import { shortenMiddle } from '#core/text';
+import { type Sha256, treeDigest } from '#core/digest';
 import type { SheetFacts } from './facts';
 import type { HoldSheet } from './sheet';
 
@@ -8,6 +9,9 @@ import type { HoldSheet } from './sheet';
 export interface Mismatch {
   readonly claim:
     | 'game'
+    | 'held-at'
+    | 'settings'
+    | 'decision'
     | 'build'
     | 'language'
     | 'language-not-owned'
@@ -180,4 +184,31 @@ export function restOfSheet(sheet: HoldSheet, { catalogue }: Pick<Known, 'catalo
 export function checkRest(rest: SheetFacts, known: SheetFacts): Mismatch[] {
   const ofWhole: ReadonlySet<Mismatch['claim']> = new Set(['files', 'bytes', 'tree-digest', 'load-order']);
   return checkClaims(rest, known).filter(({ claim }) => !ofWhole.has(claim));
+}
+
+/** A clock may be wrong by so much, in milliseconds. */
+const CLOCK_MS = 86_400_000;
+
+/**
+ * What a sheet says of itself that cannot be so, whoever reads it: a time that has not come yet, reasons that contradict one
+ * another, settings that are none. What else it says of settings and reasons is its own word.
+ * @param now milliseconds since 1970
+ */
+export async function checkStatement(
+  { heldAt, settings, decision }: HoldSheet,
+  { index }: Pick<Known, 'index'>,
+  sha256: Sha256,
+  now: number,
+): Promise<Mismatch[]> {
+  const found: Mismatch[] = [];
+  if (Date.parse(heldAt) > now + CLOCK_MS) found.push({ claim: 'held-at', claimed: heldAt });
+  if (settings && (settings.files === 0) !== (settings.digest === (await treeDigest([], sha256))))
+    found.push({ claim: 'settings', claimed: settings.digest });
+  if (decision) {
+    const { at, wanted, running, lost, runnerUp } = decision;
+    const isKnown = !runnerUp || index.builds.some(({ label }) => label === runnerUp.build);
+    const isTimely = Date.parse(at) <= Date.parse(heldAt) + CLOCK_MS;
+    if (running + lost.length > wanted || !isKnown || !isTimely) found.push({ claim: 'decision', claimed: at });
+  }
+  return found;
 }

@@ -11,6 +11,7 @@ import {
   checkClaims,
   checkNames,
   checkRest,
+  checkStatement,
   drift,
   type HoldSheet,
   isOnlyLacking,
@@ -111,6 +112,35 @@ async function mismatches(changed: HoldSheet): Promise<Mismatch[]> {
   const names = checkNames(changed, { index, catalogue, ownership: OWN });
   return names.length > 0 ? names : checkClaims(changed, await factsOf(changed));
 }
+
+describe('what a sheet says of itself', () => {
+  const NOW = Date.parse(sheet.heldAt);
+  const decision: NonNullable<HoldSheet['decision']> = {
+    ...{ at: sheet.heldAt, evidence: 'stated', wanted: 2, running: 1, provenBest: true, rolledBack: [] },
+    lost: [{ mod: towline, weight: 'want', why: 'no-release' }],
+  };
+  const none = { files: 0, digest: digest('') };
+
+  it('is taken at its word where it may be so', async () => {
+    const whole = { ...sheet, decision, settings: none };
+    expect(await checkStatement(whole, { index }, sha256, NOW)).toEqual([]);
+  });
+
+  it.each<[string, Partial<HoldSheet>, Mismatch['claim']]>([
+    ['was held in the future', { heldAt: '2099-01-01T00:00:00.000Z' }, 'held-at'],
+    ['has settings of no digest', { settings: { ...none, files: 3 } }, 'settings'],
+    ['has a digest of no settings', { settings: { files: 0, digest: digest('x') } }, 'settings'],
+    ['runs more mods than were wanted', { decision: { ...decision, running: 2 } }, 'decision'],
+    ['was decided after it was held', { decision: { ...decision, at: '2027-01-01T00:00:00.000Z' } }, 'decision'],
+    [
+      'was weighed against a build that nobody knows',
+      { decision: { ...decision, runnerUp: { build: asBuild('0.0'), running: 1 } } },
+      'decision',
+    ],
+  ])('is refused where it %s', async (_, change, claim) => {
+    expect(await checkStatement({ ...sheet, ...change }, { index }, sha256, NOW)).toMatchObject([{ claim }]);
+  });
+});
 
 describe('a hold sheet', () => {
   it('is read back as it was written, and all that it claims is so', async () => {

@@ -1,7 +1,7 @@
 export { HOLD_SHEET_VERSION, HoldSheetSchema, parseHoldSheet, writeHoldSheet } from './sheet';
 export type { HoldSheet } from './sheet';
 export { drift } from './drift';
-export { checkClaims, checkNames, checkRest, isOnlyLacking, restOfSheet } from './check';
+export { checkClaims, checkNames, checkRest, checkStatement, isOnlyLacking, restOfSheet } from './check';
 export type { Mismatch } from './check';
 export { settingsFact, sheetFacts } from './facts';
 export type { SheetFacts, SheetSubject } from './facts';

@@ -37,6 +37,16 @@ describe('JSON', () => {
     expect(refusal(text)).toMatchObject({ code: 'json/does-not-fit', line: 5, field: 'list.1.size' });
   });
 
+  it('with a field that nobody knows is refused by its name and line', () => {
+    const strict = z.object({ list: z.array(z.strictObject({ size: z.number() })) });
+    const text = '{\n  "list": [\n    { "size": 1,\n      "sise": 2 }\n  ]\n}';
+    expect(() => parseJson(text, strict, 'f')).toThrow(
+      expect.objectContaining({
+        facts: expect.objectContaining({ line: 4, field: 'list.0.sise' }) as unknown,
+      }) as Error,
+    );
+  });
+
   it('that lacks a field is refused at the nearest thing that is there', () => {
     expect(refusal('{\n  "name": "a"\n}')).toMatchObject({ code: 'json/does-not-fit', line: 1, field: 'list' });
     expect(refusal('{"name":"a","list":[\n{}]}')).toMatchObject({ line: 2, field: 'list.0.size' });

@@ -68,7 +68,9 @@ export function parseJson<Schema extends z.ZodType>(text: string, schema: Schema
   }
   const result = schema.safeParse(value, AT_FIRST_FAULT);
   if (result.success) return result.data;
-  const { path, message } = result.error.issues[0]!;
-  const steps = path.map((step) => (typeof step === 'symbol' ? String(step) : step));
-  throw new Failure('json/does-not-fit', { file, line: lineOf(text, steps), field: steps.join('.'), problem: message });
+  const [issue] = result.error.issues;
+  const unknown = issue!.code === 'unrecognized_keys' ? issue!.keys.slice(0, 1) : [];
+  const steps = [...issue!.path.map((step) => (typeof step === 'symbol' ? String(step) : step)), ...unknown];
+  const problem = unknown.length > 0 ? 'is no field that is known here' : issue!.message;
+  throw new Failure('json/does-not-fit', { file, line: lineOf(text, steps), field: steps.join('.'), problem });
 }

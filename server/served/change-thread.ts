@@ -28,6 +28,7 @@ import { NodeDisk } from './node-disk';
 import { openSource } from '../from/open-source';
 import { assertNotInUse } from './open-below';
 import { answerParent, serverThread } from './server-thread';
+import { RENEW_MS } from './writer-lock';
 
 /* A thread that works on games' disks. */
 
@@ -50,12 +51,14 @@ const portsOf = (disk: NodeDisk, { signal, progress }: Telling): ChangePorts =>
 async function change(disk: NodeDisk, act: Act, { signal, progress }: Asked): Promise<void> {
   const sum = new ProgressSum(progress, () => performance.now());
   disk.lock();
+  const renewing = setInterval(() => disk.renewLock(), RENEW_MS);
   try {
     // A game that runs would be left half old and half new.
     if (changesGame(act)) await assertNotInUse(disk.gamePath, signal);
     await carryOut(act, portsOf(disk, { signal, progress: sum.add }));
   } finally {
     sum.flush();
+    clearInterval(renewing);
     disk.unlock();
   }
 }

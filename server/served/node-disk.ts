@@ -26,6 +26,7 @@ import { parseJson } from '#core/json';
 import { fileName, folderOf, isBelow, topFolder } from '#core/paths';
 import { fileFailure, type HeldRoot, openFolderBelow, type OpenFolder, partsBelow, withFileIn } from './below';
 import { listBelow } from './list-below';
+import { giveLockBack, type LockFiles, renewLock, takeLock } from './writer-lock';
 
 /*
  * A game's folder and its store on the machine's own disk, as the engine for changes wants them. Synchronous inside, but
@@ -58,18 +59,6 @@ const CURRENT = 'current.dat';
 const EXCHANGE = 'exchange.dat';
 const CurrentSchema = z.object({ tree: z.string() });
 const ExchangeSchema = z.object({ from: z.string(), to: z.string(), phase: z.enum(['out', 'in']) });
-const LOCK = 'lock.dat';
-const LockSchema = z.object({ pid: z.number() });
-
-function isAlive(pid: number): boolean {
-  try {
-    process.kill(pid, 0);
-    return true;
-  } catch (error) {
-    // One that may not be asked is there all the same.
-    return (error as NodeJS.ErrnoException).code === 'EPERM';
-  }
-}
 type Exchange = z.infer<typeof ExchangeSchema>;
 
 /** A file that is being written, in the folder that it is for: a name of its own, since that of the file may be as long as can be. */
@@ -346,22 +335,57 @@ export class NodeDisk implements Disk {
     });
   }
 
+  readonly #locks: LockFiles & { write(name: string, text: string): void } = {
+    create: (name, text) =>
+      this.#naming(name, () => {
+        const { folder } = this.#spot(name, true);
+        folder.assertSame();
+        let fd: number;
+        try {
+          fd = openSync(folder.placeOf(name), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW, 0o666);
+        } catch (error) {
+          if ((error as NodeJS.ErrnoException).code === 'EEXIST') return false;
+          throw error;
+        }
+        try {
+          writeAll(fd, new TextEncoder().encode(text), 0);
+        } finally {
+          closeSync(fd);
+        }
+        return true;
+      }),
+    read: (name) =>
+      this.#naming(name, () => {
+        const there = this.#spotIfThere(name);
+        if (!there) return undefined;
+        try {
+          return new TextDecoder().decode(withFileIn(there.spot.folder, there.spot.name, readAll));
+        } catch (error) {
+          if (isMissing(error)) return undefined;
+          throw error;
+        }
+      }),
+    remove: (name) => this.#naming(name, () => this.#removeAt(name)),
+    // It need not outlast a loss of power, which no process does.
+    write: (name, text) => this.#naming(name, () => this.#writeNow(name, new TextEncoder().encode(text))),
+  };
+
   /**
-   * Takes the writer's lock of the store, until {@link unlock}. One that a process left which is no more is taken over.
+   * Takes the writer's lock of the store, until {@link unlock}. One that was left by a process which is no more is taken over.
    * @throws Failure `changes/locked`
    */
   lock(): void {
-    const holder = this.#readJson(LOCK, LockSchema);
-    if (holder && holder.pid !== process.pid && isAlive(holder.pid))
-      throw new Failure('changes/locked', { found: holder.pid });
-    // It need not outlast a loss of power, which no process does.
-    this.#naming(LOCK, () => this.#writeNow(LOCK, new TextEncoder().encode(JSON.stringify({ pid: process.pid }))));
-    // Of two that took it over at once, the one that wrote last has it.
-    if (this.#readJson(LOCK, LockSchema)?.pid !== process.pid) throw new Failure('changes/locked');
+    const holder = takeLock(this.#locks, Date.now());
+    if (holder) throw new Failure('changes/locked', holder.pid > 0 ? { found: holder.pid } : {});
+  }
+
+  /** Says that the lock is still held: to be done every {@link RENEW_MS}. */
+  renewLock(): void {
+    renewLock(this.#locks, Date.now());
   }
 
   unlock(): void {
-    this.#naming(LOCK, () => this.#removeAt(LOCK));
+    giveLockBack(this.#locks);
   }
 
   async read(path: string, start = 0, end = Infinity): Promise<Uint8Array<ArrayBuffer>> {

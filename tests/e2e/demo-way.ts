@@ -137,3 +137,16 @@ export async function wantModsFound(page: Page, count: number): Promise<void> {
   await page.getByRole('button', { name: `Add ${count} mods found there` }).click();
   await expect(page.getByText(`${count} mods of the folder added to your mods.`)).toBeVisible();
 }
+
+/**
+ * Deletes what the change keeps that History shows: what that loses is named first, and kept in a keepsake.
+ * @param lost files that nobody else has
+ */
+export async function deleteKept(page: Page, lost: readonly string[] = []): Promise<void> {
+  const remove = { name: /^Delete what it keeps/ };
+  await page.getByRole('button', remove).click();
+  await expect(page.getByRole('dialog').getByRole('checkbox')).toHaveCount(lost.length);
+  for (const path of lost) await expect(page.getByRole('checkbox', { name: path })).toBeChecked();
+  await page.getByRole('dialog').getByRole('button', remove).click();
+  await expect(page.getByRole('dialog')).toBeHidden();
+}

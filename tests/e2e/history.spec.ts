@@ -1,5 +1,15 @@
 import { type Page } from '@playwright/test';
-import { choose, closeStandIns, fetchAll, layDown, letStorefrontLook, open, openStandIns, signIn } from './demo-way';
+import {
+  choose,
+  closeStandIns,
+  deleteKept,
+  fetchAll,
+  layDown,
+  letStorefrontLook,
+  open,
+  openStandIns,
+  signIn,
+} from './demo-way';
 import { expect } from './expect';
 import { test } from './start-at';
 
@@ -67,7 +77,7 @@ test('a kept build is laid down again after the next update, without a byte from
   await expect(page.getByText(/Checking kept contents: done/)).toBeVisible();
   // What the lay-down keeps goes: of the way back nothing is left but the kept build.
   await page.getByRole('link', { name: /Laid down 2\.9\.4/ }).click();
-  await page.getByRole('button', { name: /^Delete what it keeps/ }).click();
+  await deleteKept(page);
   await expect(changes(page)).toContainText('in effect, for good');
   await expect(page.getByText(inMegabytes(await onDisk(page)), { exact: true })).toBeVisible();
 

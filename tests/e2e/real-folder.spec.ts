@@ -1,5 +1,5 @@
 import { existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
-import { choose, fetchAll, layDown, open, signIn } from './demo-way';
+import { choose, deleteKept, fetchAll, layDown, open, signIn } from './demo-way';
 import { DEPOTS, digestsOf, writeDemoTree } from './demo-tree';
 import { expect } from './expect';
 import { SERVED_TOKEN } from './served-root';
@@ -51,7 +51,7 @@ test('a folder of this machine goes back to an older build and forward again, by
   await page.getByRole('button', { name: 'Restore the previous folder' }).click();
   await expect(page.getByText('in place, byte for byte')).toBeVisible();
   await page.getByRole('link', { name: 'Open History' }).click();
-  await page.getByRole('button', { name: /^Delete what it keeps/ }).click();
+  await deleteKept(page);
   await expect(page.getByText('in effect, for good').first()).toBeVisible();
   expect(digestsOf(folder)).toBe(laid);
   expect(existsSync(`${folder}/regressum-store/trees/t1`)).toBe(false);

@@ -1,4 +1,4 @@
-import { arrived, choose, fetchAll, layDown, open, signIn, startGame, surveyed } from './demo-way';
+import { arrived, choose, deleteKept, fetchAll, layDown, open, signIn, startGame, surveyed } from './demo-way';
 import { expect } from './expect';
 import { type Blocking, blockingSince, forgetLongTasks, watchLongTasks } from './long-tasks';
 import { test } from './start-at';
@@ -48,7 +48,7 @@ test('the way back from a self-updated folder leaves the page free, and nothing 
   await page.getByRole('button', { name: 'Restore the previous folder' }).click();
   await expect(page.getByText('in place, byte for byte')).toBeVisible();
   await page.getByRole('link', { name: 'Open History' }).click();
-  await page.getByRole('button', { name: /^Delete what it keeps/ }).click();
+  await deleteKept(page);
   await expect(page.getByText('in effect, for good').first()).toBeVisible();
   await open(page, 'Survey');
   await expect(page.getByRole('heading', { name: '2.9.4' })).toBeVisible();

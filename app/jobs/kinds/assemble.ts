@@ -203,7 +203,8 @@ async function dropLaidDown(context: JobContext, changes: Changes): Promise<void
 }
 
 /** In a held folder, a change in place is a repair: it stands among the checks. */
-async function noteRepair({ id, install }: JobContext, changes: Changes): Promise<void> {
+async function noteRepair(context: JobContext, changes: Changes): Promise<void> {
+  const { id, install } = context;
   const made = await changes.read(id);
   const hold = await getHold(install);
   if (!made || !isInPlace(made.set) || !hold) return;
@@ -211,6 +212,9 @@ async function noteRepair({ id, install }: JobContext, changes: Changes): Promis
   const { departures } = await query('holdView', install);
   const means = await holdMeans(await getInstall(install), hold, true);
   await addHoldCheck(install, { at: Date.now(), drift: departures.length, ...means, repaired });
+  // Files that are right are not held while the storefront may update them.
+  const isLoose = means.setting === false || means.lock === false;
+  if (isLoose && departures.length === 0) context.then('hold', { sheet: hold.sheet });
 }
 
 /**

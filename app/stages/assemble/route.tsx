@@ -1,10 +1,11 @@
 import { Button, SegmentedControl } from '@mantine/core';
 import { useState } from 'react';
-import { type ClientLoaderFunctionArgs, Link, useLoaderData, useNavigate, useRouteError } from 'react-router';
+import { type ClientLoaderFunctionArgs, Link, useLoaderData, useRouteError } from 'react-router';
 import { type LayDownWay, proposeWay, roomNeeded, type WayReason } from '#core/assemble';
 import type { Depot } from '#core/builds';
 import type { ToldChange } from '#core/contents';
-import { isPlain, lookAhead, turnChanges } from '~/commands';
+import { isPlain, lookAhead, type TurnAhead, turnChanges } from '~/commands';
+import { TurnDialog } from '~/parts/TurnDialog';
 import { useAttempt } from '~/parts/use-attempt';
 import { useFrame } from '~/parts/use-frame';
 import { fetchReportOf, isUnderWay, jobs, useLatestJob } from '~/jobs';
@@ -310,11 +311,12 @@ function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }
   const without = useUnavailable(view);
   const isElseDone = without.length > 0 && isElseInPlace(view, without);
   const missing = view.counts.missing - (isElseDone ? 0 : without.length);
-  const navigate = useNavigate();
+  const [asked, setAhead] = useState<TurnAhead>();
   const { attempt, busy: isLooking, failure } = useAttempt();
   return (
     <>
       {failure && <Notice tone="wrong">{failure}</Notice>}
+      {asked && <TurnDialog ahead={asked} install={install.id} onClose={() => setAhead(undefined)} />}
       {!view.fresh && (
         <Notice>
           The folder has changed since it was checked. What is said here is of then: check it again before you lay
@@ -364,7 +366,7 @@ function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }
                   attempt(async () => {
                     const ahead = await lookAhead(install.id, [last.id], turn);
                     if (isPlain(ahead)) await turnChanges(install.id, ahead);
-                    else await navigate(`/${install.id}/history?change=${last.id}`);
+                    else setAhead(ahead);
                   })
                 }
               >

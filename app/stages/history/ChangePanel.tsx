@@ -9,13 +9,13 @@ import { bytes, count, counted, duration } from '~/parts/format';
 import { moveWords } from '~/parts/mod-names';
 import { Ago, Buttons, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
 import { useAttempt } from '~/parts/use-attempt';
+import { TurnDialog } from '~/parts/TurnDialog';
 import { VirtualRows } from '~/parts/VirtualRows';
 import { type ChangeDetails, useQuery } from '~/queries';
 import { changeTitle } from '~/parts/change-title';
 import { DID_WORDS, stateWords } from './history-words';
 import styles from './history.module.css';
 import { LossDialog } from './LossDialog';
-import { TurnDialog } from './TurnDialog';
 
 const LONGEST_PATH = 30;
 const FILE_HEIGHT = 20;

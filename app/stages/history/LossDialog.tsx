@@ -5,7 +5,7 @@ import { bytes, count, counted } from '~/parts/format';
 import { KIND_NAMES } from '~/parts/own-words';
 import { Buttons, Notice, Section } from '~/parts/parts';
 import { useAttempt } from '~/parts/use-attempt';
-import styles from './history.module.css';
+import styles from '~/parts/parts.module.css';
 
 const MOST_SHOWN = 300;
 

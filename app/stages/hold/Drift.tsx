@@ -48,6 +48,8 @@ export function Drift({ view, hold }: { view: HoldView; hold: HoldRecord }) {
   const accepted = hold.accepted?.length ?? 0;
   if (!survey?.fresh) return <Notice>The folder has changed since the last check. Check it against the sheet.</Notice>;
   const drifted = view.departures.length;
+  const last = hold.checks.at(-1);
+  const isLoose = last !== undefined && (last.setting === false || last.lock === false);
   const repair = (): void => {
     const { target, toFetch } = view.repair!;
     const decided = { ...target, decidedBy: 'hold-sheet', at: Date.now() };
@@ -56,7 +58,23 @@ export function Drift({ view, hold }: { view: HoldView; hold: HoldRecord }) {
   };
   return (
     <>
-      {drifted === 0 ? (
+      {drifted === 0 && isLoose ? (
+        <>
+          <Notice>
+            No file has drifted, but nothing keeps the storefront from updating the folder: its{' '}
+            {last.setting === false ? 'setting lets updates come' : 'record can be written'}.
+          </Notice>
+          <Buttons>
+            <Button
+              size="xs"
+              disabled={busy}
+              onClick={() => void jobs.start('hold', install.id, { sheet: hold.sheet })}
+            >
+              Write and lock the record again
+            </Button>
+          </Buttons>
+        </>
+      ) : drifted === 0 ? (
         <Notice tone="right">Nothing has drifted{accepted > 0 && ' but for what you took over'}.</Notice>
       ) : (
         <>
@@ -67,7 +85,7 @@ export function Drift({ view, hold }: { view: HoldView; hold: HoldRecord }) {
           <Buttons>
             {view.repair && (
               <Button size="xs" disabled={busy} onClick={repair}>
-                Put {counted(drifted, 'file')} right
+                Put {counted(drifted, 'file')} right{isLoose && ' and lock the record again'}
                 {view.repair.toFetch > 0 && `, fetching ${bytes(view.repair.toFetch)}`}
               </Button>
             )}

@@ -17,6 +17,12 @@ export function mismatchWords({ claim, of, claimed, known }: Mismatch): string {
   switch (claim) {
     case 'game':
       return `It is for another game: ${said}.`;
+    case 'held-at':
+      return `It says it was held at ${said}, which has not come yet.`;
+    case 'settings':
+      return 'The number of settings that it tells of does not go with their digest.';
+    case 'decision':
+      return 'The reasons that it gives for its build contradict one another.';
     case 'build':
       return `Build ${said} is unknown here.`;
     case 'language':

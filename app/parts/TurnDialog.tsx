@@ -2,11 +2,11 @@ import { Button, Checkbox, Modal, SegmentedControl } from '@mantine/core';
 import { useState } from 'react';
 import type { Met, Whose } from '#core/changes';
 import { type PartingView, type TurnAhead, turnChanges } from '~/commands';
-import { count, counted } from '~/parts/format';
-import { KIND_NAMES } from '~/parts/own-words';
-import { Buttons, Notice, Section } from '~/parts/parts';
-import { useAttempt } from '~/parts/use-attempt';
-import styles from './history.module.css';
+import { count, counted } from './format';
+import { KIND_NAMES } from './own-words';
+import { Buttons, Notice, Section } from './parts';
+import { useAttempt } from './use-attempt';
+import styles from './parts.module.css';
 
 /** Rows that are shown of a list; what is decided for all counts for the rest. */
 const MOST_SHOWN = 300;
