@@ -3,7 +3,6 @@ import { SERVER_LIMITS } from './scripts/server.mjs';
 import { HANGS_MS } from './tests/e2e/expect';
 import { DEMO_BYTES, DEMO_FILES, SERVED_ROOT, SERVED_TOKEN, TEST_PORT } from './tests/e2e/served-root';
 
-
 export default defineConfig({
   testDir: 'tests/e2e',
   timeout: 900_000,
