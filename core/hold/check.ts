@@ -207,7 +207,7 @@ export async function checkStatement(
   if (decision) {
     const { at, wanted, running, lost, runnerUp } = decision;
     const isKnown = !runnerUp || index.builds.some(({ label }) => label === runnerUp.build);
-    const isTimely = Date.parse(at) <= Date.parse(heldAt) + CLOCK_MS;
+    const isTimely = Date.parse(at) <= now + CLOCK_MS;
     if (running + lost.length > wanted || !isKnown || !isTimely) found.push({ claim: 'decision', claimed: at });
   }
   return found;

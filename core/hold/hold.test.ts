@@ -131,7 +131,7 @@ describe('what a sheet says of itself', () => {
     ['has settings of no digest', { settings: { ...none, files: 3 } }, 'settings'],
     ['has a digest of no settings', { settings: { files: 0, digest: digest('x') } }, 'settings'],
     ['runs more mods than were wanted', { decision: { ...decision, running: 2 } }, 'decision'],
-    ['was decided after it was held', { decision: { ...decision, at: '2027-01-01T00:00:00.000Z' } }, 'decision'],
+    ['was decided in the future', { decision: { ...decision, at: '2027-01-01T00:00:00.000Z' } }, 'decision'],
     [
       'was weighed against a build that nobody knows',
       { decision: { ...decision, runnerUp: { build: asBuild('0.0'), running: 1 } } },
