@@ -8,7 +8,7 @@ import type { OwnPlace } from '~/places';
 /** What becomes of files of the player's. */
 export interface OwnChange {
   /** Files that are put in place, over what the row says lies there now. */
-  readonly put: readonly Pick<KeptRow, 'place' | 'path' | 'key' | 'now'>[];
+  readonly put: readonly Pick<KeptRow, 'place' | 'path' | 'key' | 'modified' | 'now'>[];
   readonly take: readonly OwnFile[];
 }
 
@@ -26,9 +26,10 @@ export async function ownSteps(set: string, places: readonly OwnPlace[], { put, 
   // First what goes: a folder may come to lie where a file was.
   for (const file of take) change.push({ do: 'take', path: onDisk(file), key: file.key });
   for (const [i, file] of put.entries()) {
-    const { key, now } = file;
+    const { key, modified, now } = file;
     const to = stagedPath(set, `own-${i}`);
-    ready.push({ do: 'copy', from: contentPath(await contentName(key, platformSha256)), to, key });
+    const from = contentPath(await contentName(key, platformSha256));
+    ready.push({ do: 'copy', from, to, key, ...(modified !== null && { modified }) });
     change.push({ do: 'place', from: to, to: onDisk(file), key, before: now });
   }
   return [...ready, ...change];

@@ -119,12 +119,12 @@ it('the player’s own files come from the store over what lies there, and what 
   const places = [{ name: IN_GAME, onDisk: (path: string) => `trees/t1/${path}` }] as never;
   const own = (path: string, key: never) => ({ place: IN_GAME, path, kind: 'saves', key, modified: 0 }) as const;
   const steps = await ownSteps('s', places, {
-    put: [{ place: IN_GAME, path: 'one', key: A, now: null }],
+    put: [{ place: IN_GAME, path: 'one', key: A, modified: 7, now: null }],
     take: [own('two', B)],
   });
   const to = 'staged/s/own-0.dat';
   expect(steps).toEqual([
-    { do: 'copy', from: contentPath(await contentName(A, platformSha256)), to, key: A },
+    { do: 'copy', from: contentPath(await contentName(A, platformSha256)), to, key: A, modified: 7 },
     { do: 'take', path: 'trees/t1/two', key: B },
     { do: 'place', from: to, to: 'trees/t1/one', key: A, before: null },
   ]);

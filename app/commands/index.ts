@@ -16,6 +16,7 @@ export {
 export { copyInstall, type Copying, type CopyTo, findAgain } from './copies';
 export { openDemo } from './demo';
 export {
+  deleteAllKept,
   deleteKept,
   isPlain,
   lookAhead,

@@ -4,9 +4,8 @@ import type { Weight } from '#core/mods';
 import { jobs } from '~/jobs';
 import { type MendedView, type MendView, query, type ShelvedFrom } from '~/queries';
 import { askSourcesAgain } from './games';
-import { broadcast, getCatalogue, type Install, updateInstall } from '~/store';
-
 import { lookAhead, turnChanges } from './turning';
+import { broadcast, getCatalogue, type Install, updateInstall } from '~/store';
 
 /** The list with one mod's entry changed; undefined takes it out. Its place stays. */
 function withEntry<T>(

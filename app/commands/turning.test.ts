@@ -3,6 +3,7 @@ import {
   goBackTo,
   here,
   INSTALL,
+  NO_PROGRESS,
   noted,
   readyToLayDown,
   readRecord,
@@ -20,13 +21,26 @@ import { frame } from '~/queries/stages';
 import { storeOfInstall } from '~/queries/history';
 import { getGame } from '~/store/games';
 import { getInstall } from '~/store/installs';
-import { deleteKept, isPlain, lookAhead, lookAtLoss, turnChanges } from './turning';
+import { getJob, putJob } from '~/store/jobs';
+import { deleteAllKept, deleteKept, isPlain, lookAhead, lookAtLoss, turnChanges } from './turning';
 
 /* Turning changes after a player has played, and others have written: nothing of theirs is lost, and there is always a way on. */
 
 const bytes = (text: string): Uint8Array<ArrayBuffer> => new TextEncoder().encode(text);
 const said = async (path: string): Promise<string> => new TextDecoder().decode(await here().read(path));
 const inGame = async (path: string): Promise<string> => treePath((await getInstall(INSTALL)).tree, path);
+
+const FAILED = {
+  ...({
+    install: INSTALL,
+    kind: 'take-back',
+    state: 'failed',
+    progress: NO_PROGRESS,
+    startedAt: 0,
+    endedAt: 0,
+  } as const),
+  failure: { code: 'folder/changed-meanwhile', facts: { path: 'a' } } as const,
+};
 
 let ready: World;
 let laid: World;
@@ -90,6 +104,16 @@ describe('a lay-down that is taken back after it was played on', () => {
     expect((await getInstall(INSTALL)).tree).not.toBe('t1');
     expect(await said(await inGame(save))).toBe('played on');
     expect((await frame(INSTALL)).laid).toBe(true);
+  });
+
+  it('is not said to be done where another browser has deleted it meanwhile, and ends what had failed over it', async () => {
+    await putJob({ ...FAILED, id: 'failed', params: { sets: [set], way: 'back' } });
+    await turnChanges(INSTALL, await lookAhead(INSTALL, [set], 'back'));
+    expect(await getJob('failed')).toMatchObject({ state: 'cancelled' });
+    const loss = (await lookAtLoss(INSTALL, set))!;
+    await deleteAllKept(INSTALL, [set]);
+    expect(loss.named.length).toBeGreaterThan(0);
+    await expect(run('take-back', { sets: [set], way: 'on' })).rejects.toMatchObject({ code: 'changes/unknown' });
   });
 
   it('comes upon nothing that a person has to know where nobody did anything', async () => {

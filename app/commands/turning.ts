@@ -4,6 +4,7 @@ import {
   asideOf,
   type Direction,
   isAsRead,
+  type Journalled,
   type Met,
   type NamedFile,
   othersIn,
@@ -42,24 +43,26 @@ export interface TurnAhead {
   readonly partings: readonly PartingView[];
 }
 
-/** The two trees that turning sets swaps in the end, by their names, and what is known of the one that comes. */
+/** The tree that counts now and the one that turning sets brings in the end, and what is known of that. */
 interface Swap {
   readonly leaving: string;
   readonly coming: string;
   readonly aside: Aside | undefined;
 }
 
-/** @returns undefined where no trees are swapped */
-async function swapOf(changes: Changes, sets: readonly string[], way: Direction): Promise<Swap | undefined> {
-  const journals = await Promise.all(sets.map((set) => changes.read(set)));
+/**
+ * @param leaving the tree that counts now
+ * @returns undefined where no trees are swapped
+ */
+function swapOf(journals: readonly Journalled[], way: Direction, leaving: string): Swap | undefined {
   const swapping = journals.flatMap((one) => {
-    const exchange = one?.set.steps.find((step) => step.do === 'exchange');
-    return one && exchange && !(one.ended && one.way === way) ? [{ one, exchange }] : [];
+    const exchange = one.set.steps.find((step) => step.do === 'exchange');
+    return exchange && !(one.ended && one.way === way) ? [{ one, exchange }] : [];
   });
-  const [first, last] = [swapping[0], swapping.at(-1)];
-  if (!first || !last) return undefined;
-  const [leaving, coming] =
-    way === 'on' ? [first.exchange.from, last.exchange.to] : [first.exchange.to, last.exchange.from];
+  const last = swapping.at(-1);
+  const coming = way === 'on' ? last?.exchange.to : last?.exchange.from;
+  // One that was cut off after the two were swapped swaps nothing more.
+  if (!last || coming === undefined || coming === leaving) return undefined;
   return { leaving, coming, aside: asideOf(last.one, leaving) };
 }
 
@@ -104,13 +107,13 @@ async function partingsOf(
 export async function lookAhead(installId: string, sets: readonly string[], way: Direction): Promise<TurnAhead> {
   const install = await getInstall(installId);
   const changes = changesOf(install);
+  const journals = (await Promise.all(sets.map((set) => changes.read(set)))).filter((one) => one !== undefined);
+  const swap = swapOf(journals, way, await changes.disk.current());
   return looking(async (runner) => {
-    const swap = await swapOf(changes, sets, way);
     const met = await changes.met(runner, sets, way);
-    const journals = await Promise.all(sets.map((set) => changes.read(set)));
     // The storefront's record takes its values back by itself.
     const ofRecord = await Promise.all(
-      journals.map(async (one) => one && (await recordSettlement(runner, changes, install, one, way)) && one.set.id),
+      journals.map(async (one) => (await recordSettlement(runner, changes, install, one, way)) && one.set.id),
     );
     const asked = met.filter(({ set, path }) => !ofRecord.includes(set) || path.startsWith(treeFolder('')));
     return { sets, way, met: asked, partings: swap ? await partingsOf(install, changes, runner, swap) : [] };
@@ -224,3 +227,12 @@ export const deleteKept = (
   { set, lost, named }: LossAhead,
   keep: ReadonlySet<string>,
 ): Promise<string> => jobs.start('let-go', installId, { set, named, keep: lost.filter(({ at }) => keep.has(at)) });
+
+/** Deletes what changes keep, all that nobody else is known to have in a keepsake first. @throws Failure as {@link lookAtLoss} */
+export async function deleteAllKept(installId: string, sets: readonly string[]): Promise<void> {
+  for (const set of sets) {
+    const loss = await lookAtLoss(installId, set);
+    // Each is looked at once what was before it is gone: of two that keep the same file the last one has it alone.
+    if (loss) await jobs.ended(await deleteKept(installId, loss, new Set(loss.lost.map(({ at }) => at))));
+  }
+}

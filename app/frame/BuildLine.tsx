@@ -168,9 +168,9 @@ function Folded({ column }: { column: BuildColumn }) {
 /** What is said of a hold, as far as it is known. */
 function heldWords({ held }: FrameView): string {
   if (!held) return 'not held';
-  if (held.drift === undefined) return 'held before it changed';
-  const loose = held.loose.length > 0 ? ', loosely' : '';
-  return held.drift > 0 ? `held${loose}, ${counted(held.drift, 'file')} drifted` : `held${loose}`;
+  if (held.drift === undefined) return 'held at the last check';
+  if (held.drift > 0) return `held, ${counted(held.drift, 'file')} drifted`;
+  return held.loose.length > 0 ? 'held, but updates may come' : 'held';
 }
 
 function Install({ view }: { view: FrameView }) {
@@ -205,7 +205,7 @@ function Install({ view }: { view: FrameView }) {
           , {heldWords(view)}
           <div className="quiet">
             checked <Ago at={survey.at} />
-            {!survey.fresh && ', changed since'}
+            {view.unfinished.length > 0 ? ', a change is unfinished' : !survey.fresh && ', changed since'}
           </div>
         </div>
       ) : (

@@ -4,18 +4,24 @@ import { changeTitle } from '~/parts/change-title';
 import { Notice } from '~/parts/parts';
 import type { FrameView } from '~/queries';
 
-/** Says that the folder is between two states, on every page, whoever began the change; the way out is in History. */
+/** Says on every page that the folder is between two states, whoever began the change; the way out is in History. */
 export function Unfinished({ view: { install, unfinished } }: { view: FrameView }) {
   const busy = useJobs().some((job) => job.record.install === install.id && isUnderWay(job));
   const [first] = unfinished;
   if (!first || busy) return null;
   return (
     <Notice>
-      The folder is between two states: {first.entry ? `"${changeTitle(first.entry)}"` : 'a change'} was not finished.
-      Nothing said of it counts until it is.{' '}
-      <Link className="link" to={`/${install.id}/history?change=${first.id}`}>
-        Continue it, or take it back
-      </Link>
+      {first.entry ? (
+        <>
+          The folder is between two states: “{changeTitle(first.entry)}” was not finished. Until it is, nothing that is
+          said of the folder counts.{' '}
+          <Link className="link" to={`/${install.id}/history?change=${first.id}`}>
+            Continue it, or take it back
+          </Link>
+        </>
+      ) : (
+        'The folder is between two states: a newer Regressum has not finished a change of it. Continue it there.'
+      )}
     </Notice>
   );
 }

@@ -25,9 +25,22 @@ export const stageAddress = (install: string, stage: Stage['id'], build: string 
 
 export type Tone = 'attention' | 'right' | 'plain';
 
+function chosen({ mods, install, builds }: FrameView): { text: string; tone: Tone } | undefined {
+  if (mods === 0) return install.target && { text: install.target.build, tone: 'right' };
+  const running = builds.find(({ label }) => label === install.target?.build)?.running;
+  return running === undefined ? undefined : { text: `${running}/${mods}`, tone: 'right' };
+}
+
 /** What needs attention in a stage, or how far it is; undefined where there is nothing to tell yet. */
 export function stageFigure(stage: Stage['id'], view: FrameView): { text: string; tone: Tone } | undefined {
-  const { likeliest, onDisk, install, builds, mods, toFetch, laid, held, lostNow, due, survey, lookedAt } = view;
+  const { likeliest, onDisk, toFetch, laid, held, lostNow, due, survey, lookedAt } = view;
+  // Until a change that was begun has ended, nothing that was read says anything.
+  if (view.unfinished.length > 0)
+    return stage === 'survey'
+      ? { text: 'unfinished', tone: 'attention' }
+      : stage === 'choose'
+        ? chosen(view)
+        : undefined;
   switch (stage) {
     case 'survey':
       if (!survey && lookedAt === undefined) return undefined;
@@ -35,11 +48,8 @@ export function stageFigure(stage: Stage['id'], view: FrameView): { text: string
         text: `${likeliest ?? 'unknown'}${onDisk.length > 1 ? ' mixed' : ''}`,
         tone: survey?.fresh && survey.departures === 0 && onDisk.length === 1 ? 'right' : 'attention',
       };
-    case 'choose': {
-      if (mods === 0) return install.target && { text: install.target.build, tone: 'right' };
-      const running = builds.find(({ label }) => label === install.target?.build)?.running;
-      return running === undefined ? undefined : { text: `${running}/${mods}`, tone: 'right' };
-    }
+    case 'choose':
+      return chosen(view);
     case 'fetch':
       if (!toFetch) return undefined;
       if (toFetch.files === 0 && toFetch.nowhere > 0)
@@ -54,7 +64,7 @@ export function stageFigure(stage: Stage['id'], view: FrameView): { text: string
       if (held.loose.length > 0)
         return { text: held.loose.includes('lock') ? 'unlocked' : 'setting off', tone: 'attention' };
       // Of a folder that has changed since it was read nobody knows.
-      if (held.drift === undefined) return { text: 'changed since', tone: 'attention' };
+      if (held.drift === undefined) return { text: 'unchecked', tone: 'attention' };
       return held.drift > 0
         ? { text: `${count(held.drift)} drifted`, tone: 'attention' }
         : { text: held.build, tone: 'right' };

@@ -1,11 +1,11 @@
-import { Button, Checkbox, Modal, SegmentedControl } from '@mantine/core';
+import { Checkbox, SegmentedControl } from '@mantine/core';
 import { useState } from 'react';
-import type { Met, Whose } from '#core/changes';
+import type { Whose } from '#core/changes';
 import { type PartingView, type TurnAhead, turnChanges } from '~/commands';
+import { AskDialog } from './AskDialog';
 import { count, counted } from './format';
 import { KIND_NAMES } from './own-words';
-import { Buttons, Notice, Section } from './parts';
-import { useAttempt } from './use-attempt';
+import { Section } from './parts';
 import styles from './parts.module.css';
 
 /** Rows that are shown of a list; what is decided for all counts for the rest. */
@@ -14,16 +14,10 @@ const MOST_SHOWN = 300;
 /** The path as a person knows it: in the game's folder, or in one beside it. */
 const shownPath = (path: string): string => path.replace(/^(?:trees\/[^/]+|beside\/[^/]+)\//, '');
 
-const choicesOf = ({ found }: Met): { value: Whose; label: string }[] =>
-  found === null
-    ? [
-        { value: 'theirs', label: 'Leave it deleted' },
-        { value: 'ours', label: 'Put it back' },
-      ]
-    : [
-        { value: 'theirs', label: 'Keep what lies there' },
-        { value: 'ours', label: 'Put ours back' },
-      ];
+const choiceNames = (way: TurnAhead['way']): Record<Whose, string> => ({
+  theirs: 'What lies there now',
+  ours: way === 'back' ? 'What lay there before' : 'What the change puts there',
+});
 
 /** Whether a file comes along unless a person says otherwise. */
 function comesAlong({ kind, coming, leaving }: PartingView, way: TurnAhead['way']): boolean {
@@ -34,40 +28,35 @@ function comesAlong({ kind, coming, leaving }: PartingView, way: TurnAhead['way'
 }
 
 function partingWords({ leaving, coming }: PartingView): string {
-  if (!leaving) return 'comes back';
-  return coming ? 'lies in both, and differs' : 'lies only in the folder that goes';
+  if (!leaving) return 'only in the folder that comes';
+  return coming ? 'in both, not the same' : 'only in the folder that goes';
 }
 
 /** Says what turning changes comes upon, and has it decided file by file. */
 export function TurnDialog({ ahead, install, onClose }: { ahead: TurnAhead; install: string; onClose: () => void }) {
   const { met, partings, way } = ahead;
+  const names = choiceNames(way);
   const [whose, setWhose] = useState<ReadonlyMap<string, Whose>>(new Map());
   const [usual, setUsual] = useState<Whose>('theirs');
   const [along, setAlong] = useState<ReadonlySet<string>>(
     () => new Set(partings.filter((one) => comesAlong(one, way)).map(({ path }) => path)),
   );
-  const { attempt, busy, failure } = useAttempt();
   const goes = partings.filter(({ leaving }) => leaving !== undefined);
   const hasOwn = partings.some(({ kind }) => kind !== undefined);
   const theirs = new Set(met.flatMap(({ path }) => ((whose.get(path) ?? usual) === 'theirs' ? [path] : [])));
   const toggle = (path: string, is: boolean): void =>
     setAlong((now) => new Set(is ? [...now, path] : [...now].filter((one) => one !== path)));
-  const start = (): void =>
-    attempt(async () => {
-      await turnChanges(install, ahead, theirs, [...along]);
-      onClose();
-    });
   return (
-    <Modal
-      opened
-      size="lg"
-      onClose={onClose}
+    <AskDialog
       title={way === 'back' ? 'Before it is taken back' : 'Before it is made again'}
+      act={way === 'back' ? 'Take it back' : 'Make it again'}
+      onAct={() => turnChanges(install, ahead, theirs, [...along])}
+      onClose={onClose}
     >
       {met.length > 0 && (
         <>
-          <Section>{counted(met.length, 'file')} changed since by others</Section>
-          <p>Decide what lies there afterwards. Whatever goes from its place is kept with the change.</p>
+          <Section>{counted(met.length, 'file')} that others have changed since</Section>
+          <p>Decide what is to lie there afterwards. Whatever goes from its place is kept with the change.</p>
           {met.length > 1 && (
             <SegmentedControl
               size="xs"
@@ -78,8 +67,8 @@ export function TurnDialog({ ahead, install, onClose }: { ahead: TurnAhead; inst
                 setWhose(new Map());
               }}
               data={[
-                { value: 'theirs', label: 'Keep what lies there, for all' },
-                { value: 'ours', label: 'Put ours back, for all' },
+                { value: 'theirs', label: `${names.theirs}, for all` },
+                { value: 'ours', label: `${names.ours}, for all` },
               ]}
             />
           )}
@@ -93,10 +82,13 @@ export function TurnDialog({ ahead, install, onClose }: { ahead: TurnAhead; inst
                     aria-label={shownPath(one.path)}
                     value={whose.get(one.path) ?? usual}
                     onChange={(value) => setWhose((now) => new Map([...now, [one.path, value as Whose]]))}
-                    data={choicesOf(one)}
+                    data={[
+                      { value: 'theirs', label: one.found === null ? 'Nothing, as now' : names.theirs },
+                      { value: 'ours', label: names.ours },
+                    ]}
                   />
                 ) : (
-                  <span className="quiet">stays as it is: ours is gone from the store</span>
+                  <span className="quiet">stays as it is: what the change kept of it is gone</span>
                 )}
               </li>
             ))}
@@ -111,10 +103,10 @@ export function TurnDialog({ ahead, install, onClose }: { ahead: TurnAhead; inst
             The folders are swapped.{' '}
             {hasOwn &&
               (way === 'back'
-                ? 'Saves and settings are again as they were then. A keepsake has them as they are now. '
-                : 'What you have played since comes along. ')}
+                ? 'Saves and settings are again as they were then, but for those that you tick; a keepsake has all of them as they are now. '
+                : '')}
             {goes.length > 0 &&
-              'Ticked files come along. The others stay in the folder that is put aside, which names them before it is deleted.'}
+              'Ticked files come along. The others stay in the folder that is put aside: before that is deleted, they are named.'}
           </p>
           <ul className={styles.asked} aria-label="Your files in the two folders">
             {partings.slice(0, MOST_SHOWN).map((one) => (
@@ -144,15 +136,6 @@ export function TurnDialog({ ahead, install, onClose }: { ahead: TurnAhead; inst
           )}
         </>
       )}
-      {failure && <Notice tone="wrong">{failure}</Notice>}
-      <Buttons>
-        <Button data-autofocus loading={busy} onClick={start}>
-          {way === 'back' ? 'Take it back' : 'Make it again'}
-        </Button>
-        <Button variant="default" onClick={onClose}>
-          Cancel
-        </Button>
-      </Buttons>
-    </Modal>
+    </AskDialog>
   );
 }

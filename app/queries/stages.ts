@@ -35,6 +35,7 @@ import {
   driftCauses,
   HOLD_SHEET_VERSION,
   type HoldSheet,
+  looseMeans,
   settingsFact,
   sheetFacts,
   unaccepted,
@@ -66,7 +67,6 @@ import {
   getProfile,
   getSession,
   getSurvey,
-  type HoldCheck,
   listInstalls,
   listProfiles,
   listTrials,
@@ -234,7 +234,7 @@ export async function frame(installId: string): Promise<FrameView> {
     unfinished: await unfinishedOf(install, here.open),
     held: hold && {
       build: hold.sheet.build,
-      loose: looseMeans(hold.checks.at(-1)),
+      loose: looseMeans(hold.sheet, hold.checks.at(-1)),
       drift:
         heldTree && found.length > 0 && isFresh(here)
           ? unaccepted(departuresFrom(here, heldTree), hold.accepted ?? []).length
@@ -270,10 +270,6 @@ function programOf({ index, programs, found, catalogue, ...here }: InstallContex
     builds: same.map(([build]) => build),
     misfits: programMisfits(catalogue, installedReleases(here), known),
   };
-}
-
-function looseMeans(check: HoldCheck | undefined): ('setting' | 'lock')[] {
-  return check ? (['setting', 'lock'] as const).filter((means) => check[means] === false) : [];
 }
 
 function spokenOf(

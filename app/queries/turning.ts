@@ -34,7 +34,7 @@ export async function leavesOf(installId: string): Promise<Leaves> {
   });
 }
 
-/** Changes of a folder that are between two states, each with what it does where its journal can be read. */
+/** Changes of a folder that are between two states, each with what it does, where this version can read it. */
 export async function unfinishedOf(
   install: Install,
   open: readonly string[],

@@ -65,7 +65,7 @@ export interface FrameView {
   /** `bytes` on the wire; `nowhere`: files of depots that no source has, and the disk neither. */
   readonly toFetch: { readonly files: number; readonly bytes: number; readonly nowhere: number } | undefined;
   readonly laid: boolean;
-  /** Changes of the folder that are between two states, each with what it does where that can be read. */
+  /** Changes of the folder that are between two states; of one that a newer program has begun nothing else is known. */
   readonly unfinished: readonly { readonly id: string; readonly entry: HistoryEntry | undefined }[];
   /** The game's program as it lies there: the builds that have it, none for an altered or unknown one; and mods that do not fit it. */
   readonly program:

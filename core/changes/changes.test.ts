@@ -367,6 +367,13 @@ describe('what others do to the folder meanwhile', () => {
   });
 });
 
+/** A plan as a newer version may write it. */
+function newerPlan(disk: Disk): Promise<void> {
+  const entry = JSON.stringify({ version: CHANGES_VERSION + 1, steps: 'of another kind' });
+  const text = JSON.stringify({ sha256: keyOfText(entry).split(':')[1], entry });
+  return disk.writeWhole('journal/s1/plan.dat', bytes(text));
+}
+
 describe('the journal', () => {
   it('keeps a set as it was decided, whatever is decided meanwhile', async () => {
     const disk = await startDisk();
@@ -394,11 +401,7 @@ describe('the journal', () => {
 
   it('of a newer version is left alone', async () => {
     const disk = await startDisk();
-    const entry = JSON.stringify({ version: CHANGES_VERSION + 1, steps: 'of another kind' });
-    await disk.writeWhole(
-      'journal/s1/plan.dat',
-      bytes(JSON.stringify({ sha256: keyOfText(entry).split(':')[1], entry })),
-    );
+    await newerPlan(disk);
     await expect(readJournal(portsOn(disk), 's1')).rejects.toMatchObject({ code: 'changes/newer' });
   });
 });
@@ -615,6 +618,14 @@ describe('a folder that is put aside', () => {
     expect(await disk.list('trees/t2')).toEqual([]);
   });
 
+  it('that never was the game’s is not known by what lay in the one that is', async () => {
+    const disk = await startDisk();
+    await openSet(setOf(layDown('s1', 't1', 't2', START)), portsOn(disk));
+    await expect(run('s1', 'on', portsOn(failingAfter(7, disk)))).rejects.toThrow();
+    const leaves: Leaves = [['a', keyOfText('of t1'), null, false]];
+    expect(await run('s1', 'back', portsOn(disk), undefined, { leaves })).toMatchObject({ leaves: undefined });
+  });
+
   it('is changed by no set that belongs to it', async () => {
     const disk = await laidDown();
     const mend = edit('s2', 0, 'trees/t2/a', 'mended', 'alpha');
@@ -643,6 +654,24 @@ describe('while a set is between two states', () => {
     expect(await listOpen(portsOn(disk))).toEqual([]);
     await run('s2', 'on', portsOn(disk));
     expect(await inSight(disk)).toMatchObject({ a: 'alpha', 'b/c': 'new' });
+  });
+
+  it.each<[string, (disk: Disk, entry: string) => Promise<void>, readonly string[]]>([
+    ['that a newer version has begun keeps others from it', (disk) => newerPlan(disk), ['s1']],
+    ['whose journal is damaged keeps nobody from the folder', (disk, entry) => disk.remove(entry), []],
+  ])('one %s', async (_, spoil, open) => {
+    const disk = await startDisk();
+    await openSet(
+      setOf([...edit('s1', 0, `${GAME}/a`, 'new', 'alpha'), ...edit('s1', 1, `${GAME}/h`, 'new', null)]),
+      portsOn(disk),
+    );
+    await expect(run('s1', 'on', portsOn(failingAfter(6, disk)))).rejects.toThrow();
+    await spoil(disk, 'journal/s1/00000000.dat');
+    expect(await listOpen(portsOn(disk))).toEqual(open);
+    await openSet(setOf(edit('s2', 0, `${GAME}/b/c`, 'new', 'gamma'), 's2'), portsOn(disk));
+    const second = run('s2', 'on', portsOn(disk));
+    if (open.length > 0) await expect(second).rejects.toMatchObject({ code: 'changes/unfinished' });
+    else await expect(second).resolves.toMatchObject({ ended: true });
   });
 
   it('two that are so at once, as a store may be found, each lead out', async () => {

@@ -254,6 +254,12 @@ async function assertFresh(set: ChangeSet, { disk }: ChangePorts): Promise<void>
   }
 }
 
+/** The tree that a set puts aside when it goes this way; undefined where it swaps none. */
+function leavingBy({ steps }: ChangeSet, way: Direction): string | undefined {
+  const exchange = steps.find((step) => step.do === 'exchange');
+  return way === 'on' ? exchange?.from : exchange?.to;
+}
+
 /** What is known, and was decided, when a set is turned. */
 export interface Turning {
   /** What lies in the game's folder, as it was read last, where the set puts that aside. */
@@ -288,7 +294,11 @@ export async function run(
     await assertSettles(at.set, settlement, ports);
     at = await enter(ports, at, { do: 'settle', ...settlement });
   }
-  if (isTurned) at = await enter(ports, at, { do: 'begin', way, at: ports.now(), ...(leaves && { leaves }) });
+  if (isTurned) {
+    // Turned before the two were swapped, a set puts nothing aside that anybody could have told of.
+    const told = leaves && (await ports.disk.current()) === leavingBy(at.set, way) ? { leaves } : {};
+    at = await enter(ports, at, { do: 'begin', way, at: ports.now(), ...told });
+  }
   await putTexts(at, ports);
   if (way === 'on') at = await makeAll(at, ports);
   else await takeAllBack(at, ports);

@@ -151,9 +151,20 @@ async function isOpen(ports: RecordPorts, id: string, entries: readonly FolderEn
   return false;
 }
 
+/** Whether a set can be gone on with or back, by this program or by a newer one. One whose journal is damaged can by none. */
+async function leadsOn(ports: RecordPorts, id: string): Promise<boolean> {
+  try {
+    return (await readJournal(ports, id)) !== undefined;
+  } catch (error) {
+    if (!isFailure(error) || error.code.startsWith('folder/')) throw error;
+    return isFailure(error, 'changes/newer');
+  }
+}
+
 /**
  * The ids of sets that were begun and came neither to their end nor back: while there is one, the folder is between two
- * states. One whose entries cannot be read counts as such.
+ * states. One whose journal is damaged is none, or nothing could be done with the folder ever again: it is told as a record
+ * that cannot be read.
  * @throws Failure `folder/*`
  */
 export async function listOpen(ports: RecordPorts): Promise<string[]> {
@@ -168,10 +179,11 @@ export async function listOpen(ports: RecordPorts): Promise<string[]> {
   const open: string[] = [];
   for (const [id, own] of entries) {
     const isBegun = await isOpen(ports, id, own).catch((error: unknown) => {
-      if (!isFailure(error) || isFailure(error, 'folder/no-permission')) throw error;
+      // An entry that this version does not know.
+      if (!isFailure(error) || error.code.startsWith('folder/')) throw error;
       return true;
     });
-    if (isBegun) open.push(id);
+    if (isBegun && (await leadsOn(ports, id))) open.push(id);
   }
   return open;
 }

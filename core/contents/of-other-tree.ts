@@ -12,7 +12,7 @@ function treesOf({ set }: Journalled): ReadonlySet<string> {
   const swapped = set.steps.flatMap((step) => (step.do === 'exchange' ? [step.from, step.to] : []));
   if (swapped.length > 0) return new Set(swapped);
   const paths = set.steps.flatMap((step) =>
-    step.do === 'place' ? [step.to] : step.do === 'take' || step.do === 'flag' ? [step.path] : [],
+    step.do === 'place' || step.do === 'move' ? [step.to] : step.do === 'take' || step.do === 'flag' ? [step.path] : [],
   );
   return new Set(paths.filter((path) => path.startsWith(treeFolder(''))).map((path) => path.split('/')[1]!));
 }

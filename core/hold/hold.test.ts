@@ -15,6 +15,7 @@ import {
   drift,
   type HoldSheet,
   isOnlyLacking,
+  looseMeans,
   type Mismatch,
   parseHoldSheet,
   restOfSheet,
@@ -112,6 +113,16 @@ async function mismatches(changed: HoldSheet): Promise<Mismatch[]> {
   const names = checkNames(changed, { index, catalogue, ownership: OWN });
   return names.length > 0 ? names : checkClaims(changed, await factsOf(changed));
 }
+
+it.each([
+  [{ setting: false, lock: false }, ['setting']],
+  [{ setting: true, lock: false }, []],
+  [{}, []],
+  [undefined, []],
+])('of means that were in effect, those are loose that do not stand: %o', (now, loose) => {
+  // Nobody locked the record when it was held: that it can be written is no news.
+  expect(looseMeans({ means: ['update-setting'] }, now)).toEqual(loose);
+});
 
 describe('what a sheet says of itself', () => {
   const NOW = Date.parse(sheet.heldAt);

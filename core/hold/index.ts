@@ -3,6 +3,7 @@ export type { HoldSheet } from './sheet';
 export { drift } from './drift';
 export { checkClaims, checkNames, checkRest, checkStatement, isOnlyLacking, restOfSheet } from './check';
 export type { Mismatch } from './check';
+export { looseMeans } from './means';
 export { settingsFact, sheetFacts } from './facts';
 export type { SheetFacts, SheetSubject } from './facts';
 export {

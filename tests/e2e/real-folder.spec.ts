@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { choose, deleteKept, fetchAll, layDown, open, signIn } from './demo-way';
 import { DEPOTS, digestsOf, writeDemoTree } from './demo-tree';
 import { expect } from './expect';
@@ -50,7 +50,17 @@ test('a folder of this machine goes back to an older build and forward again, by
   await expect(() => expect(digestsOf(folder)).toBe(before)).toPass();
   await page.getByRole('button', { name: 'Restore the previous folder' }).click();
   await expect(page.getByText('in place, byte for byte')).toBeVisible();
-  await page.getByRole('link', { name: 'Open History' }).click();
+  // Whoever was cut off in a change, be it another browser: every page says so, and leads on.
+  const journal = `${folder}/regressum-store/journal`;
+  const set = readdirSync(journal)[0]!;
+  rmSync(`${journal}/${set}/${readdirSync(`${journal}/${set}`).sort().at(-2)!}`);
+  await page.reload();
+  await expect(page.getByText(/^The folder is between two states: “Laid down 2\.9\.4/)).toBeVisible();
+  await expect(page.getByText('in place, byte for byte')).toBeHidden();
+  await page.getByRole('link', { name: 'Continue it, or take it back' }).click();
+  await page.getByRole('button', { name: 'Continue it' }).click();
+  await expect(page.getByText(/^The folder is between two states/)).toBeHidden();
+  await expect(page.getByRole('button', { name: 'Continue it' })).toBeHidden();
   await deleteKept(page);
   await expect(page.getByText('in effect, for good').first()).toBeVisible();
   expect(digestsOf(folder)).toBe(laid);

@@ -4,6 +4,7 @@ import { inParts, LAY_DOWN_WAYS, PART_BYTES } from '#core/assemble';
 import type { ChangeSet, Direction } from '#core/changes';
 import { keySize } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
+import { looseMeans } from '#core/hold';
 import { factsOfMoves } from '#core/mend';
 import {
   aroundFlags,
@@ -213,8 +214,7 @@ async function noteRepair(context: JobContext, changes: Changes): Promise<void> 
   const means = await holdMeans(await getInstall(install), hold, true);
   await addHoldCheck(install, { at: Date.now(), drift: departures.length, ...means, repaired });
   // Files that are right are not held while the storefront may update them.
-  const isLoose = means.setting === false || means.lock === false;
-  if (isLoose && departures.length === 0) context.then('hold', { sheet: hold.sheet });
+  if (looseMeans(hold.sheet, means).length > 0 && departures.length === 0) context.then('hold', { sheet: hold.sheet });
 }
 
 /**

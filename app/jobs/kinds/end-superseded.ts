@@ -1,6 +1,7 @@
 import type { Direction } from '#core/changes';
 import { broadcast, type JobRecord, listJobs, putJob } from '~/store';
 import type { JobContext } from '../job-context';
+import { AT_REST } from '../rate-meter';
 
 /** The change sets that a job has made, or was to turn. */
 function setsOf({ id, params }: JobRecord): readonly string[] {
@@ -20,9 +21,9 @@ export async function endSuperseded(
   for (const job of await listJobs()) {
     if (job.id === id || job.install !== install || job.state !== 'failed') continue;
     if (!setsOf(job).some((set) => sets.includes(set))) continue;
-    const { failure: _, ...rest } = job;
+    const { failure: _, params, ...rest } = job;
     const ended = { ...rest, state: way === 'on' ? ('done' as const) : ('cancelled' as const), endedAt: Date.now() };
-    await putJob(ended);
-    broadcast({ type: 'changed' });
+    await putJob({ ...ended, params });
+    broadcast({ type: 'job', job: ended, speed: AT_REST });
   }
 }

@@ -3,7 +3,7 @@ import { OWN_KINDS } from '#core/builds';
 import { type ContentKey, keySize } from '#core/digest';
 import { Failure } from '#core/failure';
 import { IN_GAME, type Keepsake, KEEPSAKE_VERSION, type OwnFile } from '#core/keepsakes';
-import { KeySchema } from '#core/changes';
+import { KeySchema, PLACES } from '#core/changes';
 import { type Changes, changesOf, coveredBy } from '~/changes';
 import { query } from '~/queries';
 import { getInstall, removeSurvey } from '~/store';
@@ -28,6 +28,14 @@ const ParamsSchema = z.object({
 });
 type Kept = z.output<typeof ParamsSchema>['keep'];
 
+/** Whose file it was: of the game's folder, or of a folder beside it that a person pointed at. */
+function placeOf(path: string): Pick<OwnFile, 'place' | 'path'> {
+  const [top, name, ...rest] = path.split('/');
+  return top === PLACES.beside && name !== undefined && rest.length > 0
+    ? { place: name, path: rest.join('/') }
+    : { place: IN_GAME, path };
+}
+
 /** Keeps what the person does not want to lose before it goes. */
 async function keepFirst(context: JobContext, changes: Changes, keep: Kept): Promise<void> {
   if (keep.length === 0) return;
@@ -41,7 +49,7 @@ async function keepFirst(context: JobContext, changes: Changes, keep: Kept): Pro
   const bytes = [...from.keys()].reduce((sum, key) => sum + keySize(key), 0);
   context.phase('Keeping what is yours', from.size, bytes);
   const files = keep.map(({ path, key, kind, modified }): OwnFile => ({
-    ...{ place: IN_GAME, path, kind, key, modified, along: true },
+    ...{ ...placeOf(path), kind, key, modified, along: true },
   }));
   const keepsake: Keepsake = {
     ...{ version: KEEPSAKE_VERSION, id: `${context.id}-own`, at: Date.now(), why: 'change', what: 'let-go' },

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { type Direction, SettlementSchema, stagedPath, type Step, treeFolder } from '#core/changes';
+import { Failure } from '#core/failure';
 import type { Keepsake } from '#core/keepsakes';
 import { type Changes, changeSet, changesOf, isInPlace, recordSettlement } from '~/changes';
 import { query } from '~/queries';
@@ -100,7 +101,9 @@ export const takeBack: Kind = {
     const left = await leftTree(changes, sets, way);
     for (const [number, set] of sets.entries()) {
       const known = await changes.read(set);
-      if (!known || (known.ended && known.way === way)) continue;
+      // Let go meanwhile, by another browser: whoever is told "done" would believe that it was turned.
+      if (!known) throw new Failure('changes/unknown', { set });
+      if (known.ended && known.way === way) continue;
       const isSwitch = known.set.what === 'switch-profile';
       const kept = number === 0 || isSwitch ? await keepBefore(context, number) : undefined;
       await turn(context, set, way, settle, kept?.id);

@@ -18,6 +18,7 @@ import { modNames } from '~/parts/mod-names';
 import { NotPlanned } from '~/parts/NotPlanned';
 import { Opening } from '~/parts/Opening';
 import { Buttons, FailureNotice, Notice, Pairs, Section } from '~/parts/parts';
+import { Stale } from '~/parts/Stale';
 import parts from '~/parts/parts.module.css';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
@@ -306,7 +307,7 @@ function LeftOut({ paths, build, done }: { paths: readonly string[]; build: stri
 }
 
 function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }: AssembleActionProps) {
-  const { install, likeliest } = useFrame();
+  const { install, likeliest, unfinished } = useFrame();
   const turn = last?.state === 'taken-back' ? 'on' : 'back';
   const without = useUnavailable(view);
   const isElseDone = without.length > 0 && isElseInPlace(view, without);
@@ -317,12 +318,7 @@ function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }
     <>
       {failure && <Notice tone="wrong">{failure}</Notice>}
       {asked && <TurnDialog ahead={asked} install={install.id} onClose={() => setAhead(undefined)} />}
-      {!view.fresh && (
-        <Notice>
-          The folder has changed since it was checked. What is said here is of then: check it again before you lay
-          anything down.
-        </Notice>
-      )}
+      {!view.fresh && <Stale>What is said here is of then: check it again before you lay anything down.</Stale>}
       {!view.laid && without.length > 0 && <LeftOut paths={without} build={view.build} done={isElseDone} />}
       {!view.laid && missing > 0 && (
         <p className="quiet">
@@ -336,7 +332,7 @@ function AssembleAction({ view, way, kept: { last, freeable }, busy, tooLittle }
         <TooLittle view={view} way={way} freeable={freeable} served={install.place.kind === 'served'} />
       )}
       <Buttons>
-        {!view.fresh && (
+        {!view.fresh && unfinished.length === 0 && (
           <Button disabled={busy} onClick={() => void jobs.start('survey', install.id, { trustEarlier: true })}>
             Check changed files only
           </Button>

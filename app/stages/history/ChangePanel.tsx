@@ -140,7 +140,7 @@ function Costs({ change, history }: { change: ToldChange; history: readonly Told
   if (state === 'unfinished') {
     return (
       <Notice>
-        The folder is between two states. Continue this change, or take it back. Until then nothing else can be changed.
+        It was begun and not finished. Continue it, or take it back: until then nothing else can be changed.
       </Notice>
     );
   }

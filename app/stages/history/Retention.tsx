@@ -1,8 +1,11 @@
 import { Button } from '@mantine/core';
 import { expired, type StoreView } from '#core/contents';
+import { deleteAllKept } from '~/commands';
 import { jobs } from '~/jobs';
 import { bytes, counted } from '~/parts/format';
+import { Notice } from '~/parts/parts';
 import { NO_LIMIT, RetentionFields, type RetentionKind } from '~/parts/RetentionFields';
+import { useAttempt } from '~/parts/use-attempt';
 import type { Install } from '~/store';
 import styles from './history.module.css';
 
@@ -47,8 +50,12 @@ export function Retention({
     past.fetched.length > 0 && 'what was fetched',
     past.builds.length > 0 && counted(past.builds.length, 'kept build'),
   ].filter(Boolean);
+  const { attempt, busy: isDeleting, failure } = useAttempt();
   const remove = async (): Promise<void> => {
-    for (const { id } of past.changes) await jobs.start('let-go', install.id, { set: id });
+    await deleteAllKept(
+      install.id,
+      past.changes.map(({ id }) => id),
+    );
     for (const { id, files, bytes: size } of references)
       await jobs.start('tend-store', install.id, { act: 'drop', reference: id, files, bytes: size });
   };
@@ -61,8 +68,12 @@ export function Retention({
           ? 'Nothing is past its time. Nothing is ever deleted by itself.'
           : `Past its time: ${things.join(', ')}, ${bytes(sum)}.`}
       </p>
+      {past.changes.length > 0 && (
+        <p className="quiet">Files that nobody else is known to have are kept in a keepsake first.</p>
+      )}
+      {failure && <Notice tone="wrong">{failure}</Notice>}
       {things.length > 0 && (
-        <Button size="xs" variant="default" disabled={busy} onClick={() => void remove()}>
+        <Button size="xs" variant="default" disabled={busy || isDeleting} onClick={() => attempt(remove)}>
           Delete what is past its time, {bytes(sum)}
         </Button>
       )}

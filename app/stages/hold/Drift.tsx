@@ -1,14 +1,16 @@
 import { Button } from '@mantine/core';
-import type { CausedDrift, DriftCause } from '#core/hold';
+import { type CausedDrift, type DriftCause, looseMeans } from '#core/hold';
 import { shortenMiddle } from '#core/text';
 import { takeDriftOver, takeNothingOver } from '~/commands';
 import { isUnderWay, jobs, useJobs } from '~/jobs';
 import { bytes, count, counted } from '~/parts/format';
 import { Buttons, Notice } from '~/parts/parts';
+import { Stale } from '~/parts/Stale';
 import { STATE_WORDS } from '~/parts/state-marks';
 import { useFrame } from '~/parts/use-frame';
 import type { HoldView } from '~/queries';
 import type { HoldRecord } from '~/store';
+import { LockAgain } from './LockAgain';
 
 const MOST_NAMED = 8;
 
@@ -46,10 +48,9 @@ export function Drift({ view, hold }: { view: HoldView; hold: HoldRecord }) {
   const { survey, install } = useFrame();
   const busy = useJobs().some((job) => job.record.install === install.id && isUnderWay(job));
   const accepted = hold.accepted?.length ?? 0;
-  if (!survey?.fresh) return <Notice>The folder has changed since the last check. Check it against the sheet.</Notice>;
+  if (!survey?.fresh) return <Stale>Check it against the sheet.</Stale>;
   const drifted = view.departures.length;
-  const last = hold.checks.at(-1);
-  const isLoose = last !== undefined && (last.setting === false || last.lock === false);
+  const loose = looseMeans(hold.sheet, hold.checks.at(-1));
   const repair = (): void => {
     const { target, toFetch } = view.repair!;
     const decided = { ...target, decidedBy: 'hold-sheet', at: Date.now() };
@@ -58,21 +59,14 @@ export function Drift({ view, hold }: { view: HoldView; hold: HoldRecord }) {
   };
   return (
     <>
-      {drifted === 0 && isLoose ? (
+      {drifted === 0 && loose.length > 0 ? (
         <>
           <Notice>
-            No file has drifted, but nothing keeps the storefront from updating the folder: its{' '}
-            {last.setting === false ? 'setting lets updates come' : 'record can be written'}.
+            No file has drifted. At the last check the storefront’s{' '}
+            {loose.includes('setting') ? 'setting let updates come again' : 'record could be written again'}: an update
+            may come.
           </Notice>
-          <Buttons>
-            <Button
-              size="xs"
-              disabled={busy}
-              onClick={() => void jobs.start('hold', install.id, { sheet: hold.sheet })}
-            >
-              Write and lock the record again
-            </Button>
-          </Buttons>
+          <LockAgain hold={hold} busy={busy} />
         </>
       ) : drifted === 0 ? (
         <Notice tone="right">Nothing has drifted{accepted > 0 && ' but for what you took over'}.</Notice>
@@ -85,7 +79,7 @@ export function Drift({ view, hold }: { view: HoldView; hold: HoldRecord }) {
           <Buttons>
             {view.repair && (
               <Button size="xs" disabled={busy} onClick={repair}>
-                Put {counted(drifted, 'file')} right{isLoose && ' and lock the record again'}
+                Put {counted(drifted, 'file')} right{loose.length > 0 && ' and lock the record again'}
                 {view.repair.toFetch > 0 && `, fetching ${bytes(view.repair.toFetch)}`}
               </Button>
             )}

@@ -1,5 +1,6 @@
 import { Button } from '@mantine/core';
 import type { ReactNode } from 'react';
+import { looseMeans } from '#core/hold';
 import { Link } from 'react-router';
 import { isUnderWay, jobs, useJobs } from '~/jobs';
 import { count, counted } from '~/parts/format';
@@ -8,6 +9,7 @@ import parts from '~/parts/parts.module.css';
 import { useFrame } from '~/parts/use-frame';
 import { type CopyElsewhere, type HoldView, useQuery } from '~/queries';
 import { CheckStrip } from './CheckStrip';
+import { LockAgain } from './LockAgain';
 import styles from './hold.module.css';
 import type { RecordView } from './record-view';
 
@@ -60,7 +62,6 @@ export function Means({ view, record }: { view: HoldView; record: RecordView }) 
   const last = hold?.checks.at(-1);
   const at = last?.at;
   const noRecord = last ? 'no record of a storefront here' : 'not in effect';
-  const isLoose = last?.setting === false || last?.lock === false;
   const copyStands = copy && copy.missing === 0 && copy.checkedAt !== undefined;
   const rows: MeansRow[] = [
     {
@@ -77,14 +78,8 @@ export function Means({ view, record }: { view: HoldView; record: RecordView }) 
       against: 'a storefront that sets its own setting back',
       says: last?.lock === undefined ? noRecord : last.lock ? 'read-only' : 'can be written',
       action:
-        hold && isLoose && record.canChange ? (
-          <Button
-            size="compact-xs"
-            disabled={busy}
-            onClick={() => void jobs.start('hold', install.id, { sheet: hold.sheet })}
-          >
-            Write and lock the record again
-          </Button>
+        hold && looseMeans(hold.sheet, last).length > 0 && record.canChange ? (
+          <LockAgain hold={hold} busy={busy} />
         ) : undefined,
     },
     {

@@ -5,6 +5,7 @@ import { changeProfile, copyProfileOf, forgetProfileOf, profileText } from '~/co
 import { jobs } from '~/jobs';
 import { bytes, count, counted } from '~/parts/format';
 import { Buttons, Notice, Pairs, Section } from '~/parts/parts';
+import { Stale } from '~/parts/Stale';
 import styles from '~/parts/parts.module.css';
 import { saveFile } from '~/parts/save-file';
 import { useAddress } from '~/parts/use-address';
@@ -85,13 +86,11 @@ export function ProfilePanel({ profile, view }: { profile: ProfileView; view: Sw
           to switch.
         </Notice>
       )}
-      {!counts && survey && !survey.fresh && (
-        <Notice>The folder has changed since its last check. Check it first.</Notice>
-      )}
+      {!counts && survey && !survey.fresh && <Stale>Check it first.</Stale>}
       {nowhere !== undefined && nowhere > 0 && (
         <Notice tone="wrong">{counted(nowhere, 'file')} of the build cannot be had from any source.</Notice>
       )}
-      {laid === false && install.target && (
+      {laid === false && survey?.fresh && install.target && (
         <Notice>
           The folder is not what the profile in it wants. Coming back to that one brings {install.target.build} as
           chosen; what lies there now stays in History.

@@ -8,6 +8,7 @@ import { bytes, count, counted, duration, exactTime } from '~/parts/format';
 import { modNames } from '~/parts/mod-names';
 import { Opening } from '~/parts/Opening';
 import { Buttons, Empty, Notice, Pairs, Section } from '~/parts/parts';
+import { Stale } from '~/parts/Stale';
 import paper from '~/parts/paper.module.css';
 import parts from '~/parts/parts.module.css';
 import { saveFile } from '~/parts/save-file';
@@ -85,7 +86,7 @@ export default function ProofPage() {
               same. Check every file to have all bytes read.
             </Notice>
           )}
-          {!view.fresh && <Notice>The folder has changed since. Check it again.</Notice>}
+          {!view.fresh && <Stale>Check it again.</Stale>}
           <Section>Work it out again</Section>
           <p className="quiet">
             The tree digest is the SHA-256 of one line a file, its content key, two spaces and its path, sorted by path.

@@ -3,6 +3,7 @@ import { STATE_WORDS } from '~/parts/state-marks';
 import { failureWords } from '~/parts/failure-words';
 import { bytes, count, counted } from '~/parts/format';
 import { Ago, Figure, Figures, Notice, Pairs, Section } from '~/parts/parts';
+import { Stale } from '~/parts/Stale';
 import parts from '~/parts/parts.module.css';
 import { Misplaced } from '~/parts/Misplaced';
 import { fromWords } from '~/parts/stray-words';
@@ -62,7 +63,7 @@ export function Summary({
         {counted(table.paths.length, 'file')}, checked <Ago at={view.at} />
         {view.trusted > 0 && <>; {count(view.trusted)} not read again: same size and time</>}
       </div>
-      {!view.fresh && <Notice>The folder has changed since. Check it again.</Notice>}
+      {!view.fresh && <Stale>Check it again.</Stale>}
       {view.versions.map(({ path, version, agrees }) =>
         agrees === false ? (
           <Notice key={path}>

@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 import { isUnderWay, jobs, useJobs } from '~/jobs';
 import { bytes, count, counted } from '~/parts/format';
 import { Notice, Pairs } from '~/parts/parts';
+import { Stale } from '~/parts/Stale';
 import { useQuery } from '~/queries';
 import type { Install } from '~/store';
 import styles from './folders.module.css';
@@ -61,7 +62,7 @@ export function DeleteFiles({ install, held }: { install: Install; held: boolean
             All files go into the store, from which History brings them back, or frees the room.
           </p>
           {held && <Notice>Release the hold first.</Notice>}
-          {!view.fresh && <Notice>The folder has changed since it was checked. Check it again first.</Notice>}
+          {!view.fresh && <Stale>Check it again first.</Stale>}
           <Button
             size="xs"
             variant="default"
