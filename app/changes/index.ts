@@ -16,4 +16,4 @@ export {
   withUpdates,
 } from './install-record';
 export { coveredBy, fetchedFor, forgetContents } from './forget-contents';
-export { mirrorInstall, takeFromMirror } from './mirror';
+export { mirrorInstall, type MirrorState, mirrorState, takeFromMirror } from './mirror';

@@ -2,19 +2,22 @@ import 'fake-indexeddb/auto';
 import { readFileSync } from 'node:fs';
 import { IDBFactory } from 'fake-indexeddb';
 import { afterAll, beforeEach, describe, expect, it, vi } from 'vitest';
-import { asBuild, asMod } from '#core/builds';
+import { asBuild, asMod, type GameRules } from '#core/builds';
+import { catalogueOf } from '../../core/testing/mods';
 import { pickedDisk } from '~/folders';
 import { platformSha256 } from '~/remote/sha256';
 import { closeDb } from '~/store/db';
+import { addGame } from '~/store/games';
 import { getHold, putHold } from '~/store/holds';
 import { addInstall, getInstall, updateInstall } from '~/store/installs';
 import { listProfiles, putProfile } from '~/store/profile-records';
 import type { HoldRecord, Install } from '~/store/records';
+import { getCatalogue } from '~/store/told';
 import type { DiskPool } from '~/workers';
 import { changeDisk } from '~/workers/change-task';
 import { cloneWithHandles, DirectoryHandle, pickable, storageOf } from '../testing/platform-handles';
 import { changesOf, keeping, type Runner } from './changes-of';
-import { mirrorInstall, takeFromMirror } from './mirror';
+import { mirrorInstall, mirrorState, takeFromMirror } from './mirror';
 
 /* What a browser knows of a folder lies in the folder's store too, where another browser finds it. */
 
@@ -136,15 +139,32 @@ describe('what is decided about a folder', () => {
     await addInstall({ ...install, id: 'b', game: 'another', weights: [] });
     await takeFromMirror('b');
     expect((await getInstall('b')).weights).toEqual([]);
+    // The next job leaves it there, until the person says otherwise.
+    carried = [];
+    await mirrorInstall(runner, 'b');
+    expect([await mirrorState(await getInstall('b')), carried]).toEqual(['other-game', []]);
+    await updateInstall('b', (now) => ({ ...now, mirrorsOver: true }));
+    await mirrorInstall(runner, 'b');
+    expect([await mirrorState(await getInstall('b')), carried]).toEqual(['own', ['mirror']]);
     const { ownership } = install;
     await leave(JSON.stringify({ version: 2, game: 'g', install: { profile: 'gone', ownership }, profiles: [] }));
     expect((await inAnotherBrowser('d')).profile).toBe('first');
+    expect(await mirrorState(await getInstall('d'))).toBe('unreadable');
     const newer = '{"version":3,"what":"nobody knows yet"}';
     await leave(newer);
-    expect((await inAnotherBrowser('c')).weights).toEqual([]);
+    const { id } = await inAnotherBrowser('c');
+    await updateInstall(id, (now) => ({ ...now, mirrorsOver: true }));
     carried = [];
     await mirrorInstall(runner, 'c');
-    expect(carried).toEqual([]);
+    expect([await mirrorState(await getInstall('c')), carried]).toEqual(['newer', []]);
+  });
+
+  it('tells another browser of the releases that the folder rests on', async () => {
+    const { mods } = catalogueOf({ mist: [{ version: '1' }] });
+    await mirrorInstall(runner, 'a', mods);
+    await inAnotherBrowser('b');
+    await addGame({ id: 'g', title: 'G', rules: {} as GameRules, sources: [] });
+    expect((await getCatalogue('g')).mods).toEqual(mods);
   });
 
   it('is found as the first version left it', async () => {

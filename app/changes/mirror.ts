@@ -1,8 +1,11 @@
 import { z } from 'zod';
+import { MOST_MIRRORED } from '#core/contents';
 import { isFailure } from '#core/failure';
 import { parseJson } from '#core/json';
+import { type Mod, ModSchema } from '#core/mods';
 import { canChange, storeOf } from '~/places';
 import {
+  addRested,
   DecidedSchema,
   FIRST_TITLE,
   FolderDecidedSchema,
@@ -33,6 +36,8 @@ const MirrorSchema = z.object({
   install: FolderDecidedSchema,
   hold: HoldRecordSchema.unwrap().omit({ install: true }).exactOptional(),
   profiles: z.array(StoredProfileSchema.unwrap().omit({ install: true })),
+  /** What was told of the releases that the folder rests on: no source need tell it again. */
+  rests: z.array(ModSchema).exactOptional(),
 });
 type Mirror = z.infer<typeof MirrorSchema>;
 
@@ -55,7 +60,7 @@ function readMirror(text: string, game: string): Mirror {
 }
 
 /** What is mirrored of an install: nothing of where it lies, or when somebody looked at it. */
-async function mirrorOf(install: Install): Promise<Mirror> {
+async function mirrorOf(install: Install, rests: readonly Mod[]): Promise<Mirror> {
   const [held, profiles] = await Promise.all([getHold(install.id), listProfiles(install.id)]);
   const { install: _, ...hold } = held ?? {};
   return {
@@ -64,7 +69,14 @@ async function mirrorOf(install: Install): Promise<Mirror> {
     install: FolderDecidedSchema.parse(lasting(install)),
     profiles: profiles.map(({ install: _, ...profile }) => profile),
     ...(held && { hold: hold as NonNullable<Mirror['hold']> }),
+    ...(rests.length > 0 && { rests: [...rests] }),
   };
+}
+
+/** The text of a mirror; what was told of releases is left out where it would be too long. */
+function mirrorText({ rests, ...mirror }: Mirror): string {
+  const whole = JSON.stringify({ ...mirror, rests });
+  return whole.length <= MOST_MIRRORED ? whole : JSON.stringify(mirror);
 }
 
 /** Which version of a mirror a text is; 0 where it is none. */
@@ -77,15 +89,46 @@ const versionOf = (text: string): number => {
   }
 };
 
-/** Leaves in the store what is known of an install, where it is not there already. What a newer program has left stays. */
-export async function mirrorInstall(runner: Runner, installId: string): Promise<void> {
+/** Whose a mirror is: this folder's as this program keeps it, or why it is left alone. */
+export type MirrorState = 'own' | 'newer' | 'other-game' | 'unreadable';
+
+/** How what was left in the folder's store stands to an install; undefined where nothing was left, or the store cannot be asked. */
+export async function mirrorState(install: Install): Promise<MirrorState | undefined> {
+  const text = await (await storeOf(install))?.mirror();
+  return text === undefined ? undefined : lookAtMirror(text, install.game).state;
+}
+
+type Looked = { readonly state: 'own'; readonly mirror: Mirror } | { readonly state: Exclude<MirrorState, 'own'> };
+
+/** One that lacks the profile that counts cannot be read either. */
+function lookAtMirror(text: string, game: string): Looked {
+  if (versionOf(text) > VERSION) return { state: 'newer' };
+  try {
+    const mirror = readMirror(text, game);
+    if (mirror.game !== game) return { state: 'other-game' };
+    const hasCounting = mirror.profiles.some(({ id }) => id === mirror.install.profile);
+    return hasCounting ? { state: 'own', mirror } : { state: 'unreadable' };
+  } catch (error) {
+    if (!isFailure(error)) throw error;
+    return { state: 'unreadable' };
+  }
+}
+
+/**
+ * Leaves in the store what is known of an install, where it is not there already. What a newer program has left stays; and,
+ * until the person says otherwise, what cannot be read or is of another game.
+ * @param rests what is told of the releases that the folder rests on
+ */
+export async function mirrorInstall(runner: Runner, installId: string, rests: readonly Mod[] = []): Promise<void> {
   const install = await getInstall(installId);
   if (install.place.kind === 'browser-disk' || !(await canChange(install.place))) return;
-  const text = JSON.stringify(await mirrorOf(install));
+  const text = mirrorText(await mirrorOf(install, rests));
   const store = await storeOf(install);
   if (!store) return;
   const before = await store.mirror();
-  if (before === text || (before !== undefined && versionOf(before) > VERSION)) return;
+  if (before === text) return;
+  const state = before === undefined ? 'own' : lookAtMirror(before, install.game).state;
+  if (state === 'newer' || (state !== 'own' && !install.mirrorsOver)) return;
   await changesOf(install).carryOut(runner, { act: 'mirror', text });
 }
 
@@ -98,11 +141,12 @@ export async function takeFromMirror(installId: string): Promise<void> {
     const now = await getInstall(installId);
     const text = await (await storeOf(now))?.mirror();
     if (text === undefined) return;
-    const mirror = readMirror(text, now.game);
-    const hasCounting = mirror.profiles.some(({ id }) => id === mirror.install.profile);
-    if (mirror.game !== now.game || !hasCounting) return;
+    const looked = lookAtMirror(text, now.game);
+    if (looked.state !== 'own') return;
+    const { mirror } = looked;
     await takeOverInstall(installId, mirror.install, mirror.profiles);
     if (mirror.hold) await putHold({ ...mirror.hold, install: installId });
+    if (mirror.rests) await addRested(now.game, mirror.rests);
   } catch (error) {
     if (!isFailure(error)) throw error;
   }

@@ -2,6 +2,8 @@ import { type Game, GameIdSchema } from '#core/builds';
 import { Failure } from '#core/failure';
 import { parseJson } from '#core/json';
 import { type GameFile, gameFile, GameFileSchema, type OfferedSource, sourceAddress } from '#core/sources';
+import { jobs } from '~/jobs';
+import { canChange } from '~/places';
 import { query } from '~/queries';
 import {
   addGame,
@@ -9,6 +11,7 @@ import {
   copyTold,
   type GameSource,
   getGame,
+  type Install,
   listGames,
   listInstalls,
   removeGame,
@@ -119,15 +122,26 @@ export async function askSourcesAgain(id: string): Promise<void> {
   try {
     await query('refreshSources', id);
     // New builds are known by their manifests to who chooses among them.
-    for (const install of await listInstalls())
-      if (install.game === id) await query('learn', install.id).catch(unlessDefect);
+    for (const install of await listInstalls()) {
+      if (install.game !== id) continue;
+      await query('learn', install.id).catch(unlessDefect);
+      await shelveWithdrawn(install).catch(unlessDefect);
+    }
   } finally {
     broadcast({ type: 'changed' });
   }
 }
 
-/** Asks a source no more. What only it told of is not known any longer; files on the disk stay. */
+/** Puts the mods of a folder that nobody offers any more on the shelf: their files may not be had again. */
+async function shelveWithdrawn({ id, place }: Install): Promise<void> {
+  if (!(await canChange(place))) return;
+  const releases = await query('withdrawnHere', id);
+  if (releases.length > 0) await jobs.start('shelve', id, { archives: [], releases, add: [] });
+}
+
+/** Asks a source no more. What only it told of is not known any longer, but for what folders rest on; files on the disk stay. */
 export async function removeSource(id: string, source: string): Promise<void> {
+  await query('beforeRemoval', id, source);
   await updateGame(id, (game) => ({ ...game, sources: game.sources.filter((one) => one.id !== source) }));
   broadcast({ type: 'changed' });
 }

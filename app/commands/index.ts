@@ -100,7 +100,7 @@ export {
 } from './profiles';
 export { addOrderRule, dropOrderRule, setOrder, writeOrder } from './order';
 export { forgetRecord, pointAtRecord } from './record';
-export { placeStore } from './store-place';
+export { mirrorOver, placeStore } from './store-place';
 export {
   type ArchivesOffer,
   handModsOver,

@@ -35,6 +35,12 @@ export async function placeStore(installId: string, to: FileSystemDirectoryHandl
   await jobs.start('move-store', id, { ...(to && { to }), ...(from && { from }), files, bytes });
 }
 
+/** Has what is decided here replace what the store of a folder keeps and could not be taken over. */
+export async function mirrorOver(installId: string): Promise<void> {
+  await updateInstall(installId, (now) => ({ ...now, mirrorsOver: true }));
+  broadcast({ type: 'changed' });
+}
+
 const storeSum = (files: readonly { size: number }[]): { files: number; bytes: number } => ({
   files: files.length,
   bytes: files.reduce((sum, { size }) => sum + size, 0),

@@ -3,11 +3,11 @@ import { type ReactNode, useState } from 'react';
 import { Link, useRevalidator } from 'react-router';
 import { Buttons, Empty, Notice } from '~/parts/parts';
 import { placeWords } from '~/parts/place-words';
-import { askFor } from '~/places';
+import { askFor, type Changing } from '~/places';
 import type { Install } from '~/store';
 
-/** In place of the stages that change a folder, where the folder is read-only here. */
-export function LookOnly({ install }: { install: Install }) {
+/** In place of the stages that change a folder, where it cannot be changed now. */
+export function LookOnly({ install, changing }: { install: Install; changing: Changing }) {
   const { folder, place } = install;
   const survey = (
     <Button component={Link} to={`/${install.id}/survey`} {...(place.kind === 'picked' && { variant: 'default' })}>
@@ -18,6 +18,10 @@ export function LookOnly({ install }: { install: Install }) {
     <main>
       {place.kind === 'picked' ? (
         <AskToChange folder={folder} place={place} survey={survey} />
+      ) : changing !== 'look-only' ? (
+        <Empty title={`${folder} cannot be changed until the server answers`}>
+          What to do is said above. Nothing of the folder is lost or half done: what was under way goes on from there.
+        </Empty>
       ) : (
         <Empty title={`${folder} is read-only here`} action={survey}>
           This folder ({placeWords(place)}) can be checked and compared.{' '}

@@ -8,7 +8,7 @@ import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { useFreshData } from '~/parts/use-fresh-data';
 import { type FrameView, query } from '~/queries';
 import { getInstall, type Install } from '~/store';
-import { canChange } from '~/places';
+import { type Changing, changingOf } from '~/places';
 import { Arriving } from './Arriving';
 import { BuildLine } from './BuildLine';
 import { DropAnywhere } from './DropAnywhere';
@@ -17,6 +17,7 @@ import { JobTitle } from './JobTitle';
 import { Keys } from './Keys';
 import { LoadAhead } from './LoadAhead';
 import { LookOnly } from './LookOnly';
+import { ServerAway } from './ServerAway';
 import { Standing } from './Standing';
 import { StandIns } from './StandIns';
 import { TopBar } from './TopBar';
@@ -30,13 +31,14 @@ const DriftWatch = lazy(() => import('./DriftWatch'));
 /** The stages that write into the folder. */
 const CHANGING = ['/fetch', '/assemble', '/hold', '/mend', '/narrow'];
 
-export type FrameData = { arrived: true; view: FrameView; canChange: boolean } | { arrived: false; install: Install };
+export type FrameData = { arrived: true; view: FrameView; changing: Changing } | { arrived: false; install: Install };
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs): Promise<FrameData> {
   await jobs.adopt();
   const install = await getInstall(params.install!);
   if (!install.arrived) return { arrived: false, install };
-  return { arrived: true, canChange: await canChange(install.place), view: await query('frame', install.id) };
+  const [changing, view] = await Promise.all([changingOf(install.place), query('frame', install.id)]);
+  return { arrived: true, changing, view };
 }
 clientLoader.hydrate = true as const;
 
@@ -60,8 +62,8 @@ export default function FrameRoute() {
   const { pathname } = useLocation();
   useFreshData();
   if (!data.arrived) return <Arriving install={data.install} />;
-  const { view } = data;
-  const canOnlyLook = !data.canChange && CHANGING.some((stage) => pathname.endsWith(stage));
+  const { view, changing } = data;
+  const canOnlyLook = changing !== 'may' && CHANGING.some((stage) => pathname.endsWith(stage));
   return (
     <div className={styles.frame}>
       <Textures />
@@ -72,11 +74,12 @@ export default function FrameRoute() {
         <UnhandledFailures />
         <div className={styles.told}>
           <BroughtOver />
+          <ServerAway changing={changing} />
           <Unfinished view={view} />
         </div>
       </div>
       <div className={styles.stage}>
-        {canOnlyLook ? <LookOnly install={view.install} /> : <Outlet context={view} />}
+        {canOnlyLook ? <LookOnly install={view.install} changing={changing} /> : <Outlet context={view} />}
         {view.service && <StandIns install={view.install} />}
       </div>
       <JobTitle />

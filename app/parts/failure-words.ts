@@ -219,10 +219,16 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
     what: `"${facts.path}" is locked and was not written.`,
     next: 'Nothing was changed. Release the hold first to change it.',
   }),
-  'folder/full': (facts) => ({
-    what: `The disk is full; "${facts.path}" was not written.`,
-    next: 'Free some space, then resume. The old folder is complete.',
-  }),
+  'folder/full': ({ path, needs, free }) =>
+    needs === undefined || free === undefined
+      ? {
+          what: `The disk is full; "${path}" was not written.`,
+          next: 'Free some space, then resume. What was there before is complete.',
+        }
+      : {
+          what: `It does not fit: ${bytes(needs)} are needed for ${path}, and ${bytes(free)} are free.`,
+          next: 'Nothing was written. Free some space, then resume.',
+        },
   'folder/changed-meanwhile': (facts) => ({
     what: `"${facts.path}" changed after the folder was checked.`,
     next: 'The old folder is untouched. Check it again, then resume.',

@@ -1,4 +1,4 @@
-export { askFor, canChange } from './can-change';
+export { askFor, canChange, type Changing, changingOf } from './can-change';
 export { handOver, isHanded } from './handed';
 export { layDownWays } from './lay-down-ways';
 export { type BatchLimits, type PointedAt, type Source, sourceAt, sourceOf } from './source';
@@ -13,4 +13,4 @@ export {
 } from './own-files';
 export { type OtherFolder, otherFolders } from './other-folders';
 export { toldTimesOf } from './told-times';
-export { contentsBeside, keeperOf, keepsakesIn, storeOf, type StoreReader, text } from './store-of';
+export { contentsBeside, freeBytes, keeperOf, keepsakesIn, storeOf, type StoreReader, text } from './store-of';

@@ -16,6 +16,7 @@ import { INSTALL_DISK, installDisk, pickedDisk, type Place, servedStore, type Se
 import { platformSha256, servedToken } from '~/remote';
 import type { Install } from '~/store';
 import { canChange, canRead } from './can-change';
+import { sourceOf } from './source';
 
 /** What is known of the store of an install, to look at. */
 export interface StoreReader {
@@ -99,6 +100,12 @@ export const contentsBeside = async ({ place }: Install): Promise<Place | undefi
 export async function keepsakesIn(store: StoreReader, ids: Iterable<string>): Promise<Map<string, Keepsake>> {
   const all = await Promise.all([...new Set(ids)].map(async (id) => [id, await store.keepsake(id)] as const));
   return new Map(all.flatMap(([id, keepsake]) => (keepsake ? [[id, keepsake] as const] : [])));
+}
+
+/** Bytes free where contents of an install are put down and kept; undefined where the place does not tell. */
+export async function freeBytes(install: Install): Promise<number | undefined> {
+  const store = await storeOf(install);
+  return store ? store.free() : (await (await sourceOf(install, install.tree)).reader.room())?.free;
 }
 
 /** The store of an install; undefined where its folder has none, or it cannot be asked now. */

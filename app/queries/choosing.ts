@@ -1,4 +1,4 @@
-import { type BuildLabel, type ModId, ownKind } from '#core/builds';
+import { type BuildLabel, isPreset, type ModId, ownKind } from '#core/builds';
 import {
   type Bar,
   barsOf,
@@ -14,11 +14,11 @@ import {
 } from '#core/choose';
 import { Failure } from '#core/failure';
 import type { ContentKey } from '#core/digest';
-import { bytesToCome } from '#core/fetch';
+import { bytesToCome, type OnDisk } from '#core/fetch';
 import type { LaidFile } from '#core/manifest';
 import { assess, type AssessInput, type FileChange, isAtLeast, patchImpact } from '#core/mend';
-import { modById, releaseAt, releaseFileKey } from '#core/mods';
-import { type FoundFile, likeliestBuild } from '#core/survey';
+import { modById, releaseAt, type ReleaseFile, releaseFileKey } from '#core/mods';
+import { likeliestBuild } from '#core/survey';
 import type { TargetCopy } from '#core/fetch';
 import { type Install, listOwnMods, type Target } from '~/store';
 import { catalogueAt, choosingBy, type Evidence, evidenceOf } from './evidence';
@@ -29,10 +29,10 @@ import {
   type InstallContext,
   installedReleases,
   personalOrder,
-  contentsOf,
   treeOfTarget,
 } from './install-context';
 import { keepLast } from './keep-last';
+import { onDiskOf } from './on-disk';
 import type { ChooseView, EvidenceView, ReplacedView, TwoBuildsView } from './views';
 
 /* What Choose shows. See stages.ts. */
@@ -69,7 +69,7 @@ export function choicesOf(here: InstallContext, evidence: Evidence): BuildChoice
   const { weights } = here.install;
   const pins = pinsOf(here.install);
   const installed = installedReleases(here);
-  const key = JSON.stringify([evidence.level, weights, [...pins], [...installed]]);
+  const key = JSON.stringify([evidence.level, weights, [...pins], [...installed], [...evidence.stays]]);
   return keptChoices(evidence.inputAt(oldest), key, () => {
     const options = { pins, ...choosingBy(evidence) };
     return chooseAll(labels, here.catalogue, new Map(weights), installed, options);
@@ -82,8 +82,9 @@ export async function choose(installId: string): Promise<ChooseView> {
   const evidence = await evidenceOf(here);
   const choices = choicesOf(here, evidence);
   const toFetch = new Map<BuildLabel, number>();
+  const disk = await onDiskOf(here);
   for (const choice of choices) {
-    const bytes = bytesToFetch(here, choice);
+    const bytes = bytesToFetch(here, disk, choice);
     if (bytes !== undefined) toFetch.set(choice.build, bytes);
   }
   const [best, second] = rankChoices(choices, index);
@@ -105,8 +106,8 @@ export async function choose(installId: string): Promise<ChooseView> {
   };
 }
 
-/** The contents of each build that are nowhere on disk, for as long as the folder is the same. */
-const missingOf = keepLast((_found: readonly FoundFile[]) => new WeakMap<readonly LaidFile[], Missing>());
+/** The contents of each build that are nowhere at hand, for as long as what is there is the same. */
+const missingOn = keepLast((_disk: OnDisk) => new WeakMap<readonly LaidFile[], Missing>());
 
 interface Missing {
   readonly contents: ReadonlyMap<ContentKey, number>;
@@ -115,12 +116,12 @@ interface Missing {
 
 const sum = (numbers: Iterable<number>): number => [...numbers].reduce((all, one) => all + one, 0);
 
-/** Bytes that a choice would have to fetch, undefined before the first survey. */
-function bytesToFetch({ trees, catalogue, found, survey }: InstallContext, choice: BuildChoice): number | undefined {
+/** Bytes that a choice would have to fetch, as Fetch tells them then; undefined before the first survey. */
+function bytesToFetch(here: InstallContext, disk: OnDisk, choice: BuildChoice): number | undefined {
+  const { trees, catalogue, found, survey, index } = here;
   const laid = trees.get(choice.build);
   if (!laid || !survey || found.length === 0) return undefined;
-  const disk = contentsOf(found);
-  const known = missingOf(found);
+  const known = missingOn(disk);
   let vanilla = known.get(laid);
   if (!vanilla) {
     const contents = bytesToCome(laid, disk);
@@ -130,7 +131,11 @@ function bytesToFetch({ trees, catalogue, found, survey }: InstallContext, choic
     const mod = modById(catalogue, id);
     return (mod && releaseAt(mod, version))?.files.filter(({ href }) => href !== '') ?? [];
   });
-  const wanted = files.map((file) => ({ size: file.size, key: releaseFileKey(file) }));
+  // What a person has set of a mod stays as it lies there.
+  const isSet = ({ path }: ReleaseFile): boolean => disk.contents.keyAt.has(path) && isPreset(index.game.rules, path);
+  const wanted = files
+    .filter((file) => !isSet(file))
+    .map((file) => ({ size: file.size, sha256: file.sha256, key: releaseFileKey(file) }));
   const { contents } = vanilla;
   return (
     vanilla.bytes +

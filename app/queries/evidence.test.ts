@@ -21,6 +21,7 @@ const context = (contents: string): InstallContext => {
       [before, tree('old')],
       [after, tree(contents)],
     ]),
+    installed: [],
   } as unknown as InstallContext;
 };
 

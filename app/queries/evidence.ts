@@ -1,7 +1,8 @@
-import type { BuildLabel } from '#core/builds';
+import type { BuildLabel, ModId } from '#core/builds';
 import {
   type AssessInput,
   assess,
+  EVIDENCE_LEVELS,
   type EvidenceLevel,
   patchImpact,
   type PatchImpact,
@@ -10,7 +11,7 @@ import {
   trialsFrom,
   withInferred,
 } from '#core/mend';
-import { type Catalogue, modById, type Release, releaseAt } from '#core/mods';
+import { type Catalogue, modById, type Release, releaseAt, withoutWithdrawn } from '#core/mods';
 import type { ChooseInput, ChooseOptions } from '#core/choose';
 import type { GameAnswer } from '#core/outside';
 import type { Trees } from '#core/survey';
@@ -25,6 +26,25 @@ export const USUAL_EVIDENCE: EvidenceLevel = 'stated';
 export interface Evidence {
   readonly inputAt: (build: BuildLabel) => AssessInput;
   readonly level: EvidenceLevel;
+  /** Of releases that were withdrawn those that may still be chosen: they lie here, or a person wants just them. */
+  readonly stays: ReadonlySet<string>;
+}
+
+/** Names of withdrawn releases that stay choosable, see {@link Evidence}; the same set for the same ones. */
+const staying = keepLast((names: string): ReadonlySet<string> => new Set(JSON.parse(names) as string[]));
+const releaseName = (mod: ModId, version: string): string => JSON.stringify([mod, version]);
+
+function stayingOf({ install, installed, catalogue }: InstallContext): ReadonlySet<string> {
+  const wanted = [
+    ...installed.map(({ mod, release }) => [mod, release] as const),
+    ...(install.pins ?? []),
+    ...(install.target?.releases ?? []),
+  ];
+  const withdrawn = wanted.flatMap(([id, version]) => {
+    const mod = modById(catalogue, id);
+    return mod && releaseAt(mod, version)?.withdrawn !== undefined ? [releaseName(id, version)] : [];
+  });
+  return staying(JSON.stringify([...new Set(withdrawn)].toSorted()));
 }
 
 /** What a person says of mods counts as they say it; what a log says only where the cause lies in the mod itself. */
@@ -48,7 +68,8 @@ export async function trialsOf(install: string, catalogue: Catalogue): Promise<T
 /** Inputs that were made of a catalogue and trees, so that what was worked out of them counts until something is new. */
 const inputsOf = keepLast((_catalogue: Catalogue, _trees: Trees) => new Map<string, AssessInput>());
 
-export async function evidenceOf({ install, index, catalogue, trees }: InstallContext): Promise<Evidence> {
+export async function evidenceOf(here: InstallContext): Promise<Evidence> {
+  const { install, index, catalogue, trees } = here;
   const [trials, { said = [] }] = await Promise.all([trialsOf(install.id, catalogue), getGame(install.game)]);
   const starts = [...new Set(trials.map(({ at }) => at))];
   const builds = index.builds.map(({ label }) => label);
@@ -67,19 +88,24 @@ export async function evidenceOf({ install, index, catalogue, trees }: InstallCo
     }
     return input;
   };
-  return { inputAt, level: install.evidence ?? USUAL_EVIDENCE };
+  return { inputAt, level: install.evidence ?? USUAL_EVIDENCE, stays: stayingOf(here) };
 }
 
-const inferred = new WeakMap<AssessInput, Map<EvidenceLevel, Catalogue>>();
+const inferred = new WeakMap<AssessInput, (level: EvidenceLevel, stays: Evidence['stays']) => Catalogue>();
 
-/** The catalogue as it counts at a build, worked out once. */
-export function catalogueAt({ inputAt, level }: Evidence, build: BuildLabel): Catalogue {
+/** The catalogue as it counts at a build, worked out once: without what was withdrawn, but for what lies here. */
+export function catalogueAt({ inputAt, level, stays }: Evidence, build: BuildLabel): Catalogue {
   const input = inputAt(build);
-  let levels = inferred.get(input);
-  if (!levels) inferred.set(input, (levels = new Map()));
-  let catalogue = levels.get(level);
-  if (!catalogue) levels.set(level, (catalogue = withInferred(input, level)));
-  return catalogue;
+  let at = inferred.get(input);
+  if (!at) {
+    at = keepLast(
+      (level: EvidenceLevel, stays: Evidence['stays']) =>
+        withoutWithdrawn(withInferred(input, level), (mod, version) => stays.has(releaseName(mod, version))),
+      EVIDENCE_LEVELS.length,
+    );
+    inferred.set(input, at);
+  }
+  return at(level, stays);
 }
 
 const strengths = new WeakMap<AssessInput, NonNullable<ChooseInput['evidence']>>();

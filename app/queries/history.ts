@@ -17,7 +17,7 @@ import { releaseFileKey } from '#core/mods';
 import { type BuildLabel, ownKind } from '#core/builds';
 import { type FoundFile, identifyDepots, likeliestBuild } from '#core/survey';
 import { isBelow } from '#core/paths';
-import { storeOf, type StoreReader } from '~/places';
+import { freeBytes, storeOf, type StoreReader } from '~/places';
 import { getInstall, getPastSurvey, type Install } from '~/store';
 import {
   addressesOf,
@@ -242,8 +242,14 @@ export async function keepPlan(installId: string, build: BuildLabel): Promise<Ke
     if (from === undefined) missing.push(item);
     else sources.set(item.key, from);
   }
-  const bytes = [...sources.keys()].reduce((sum, key) => sum + keySize(key), 0);
-  return { game: index.game.id, build, sources, bytes, missing };
+  const sum = (keys: Iterable<ContentKey>): number => [...keys].reduce((all, key) => all + keySize(key), 0);
+  const copied = [...sources].flatMap(([key, path]) => (isBelow(path, PLACES.contents) ? [] : [key]));
+  return {
+    ...{ game: index.game.id, build, sources, missing },
+    bytes: sum(sources.keys()),
+    added: sum(new Set([...copied, ...missing.map(({ key }) => key)])),
+    free: await freeBytes(install),
+  };
 }
 
 /**
@@ -254,7 +260,7 @@ export async function keepOffer(installId: string, build: BuildLabel): Promise<K
   const { install, trees, found } = await installContext(installId);
   const store = (install.notKept ?? []).includes(build) ? undefined : await storeOf(install);
   if (!store || !trees.has(build) || found.length === 0) return undefined;
-  const { game, sources, missing } = await keepPlan(installId, build);
+  const { game, sources, missing, added, free } = await keepPlan(installId, build);
   const isKept = (await store.kept()).some(
     ({ reason, checkedAt, missing: gone }) =>
       reason.kind === 'build' &&
@@ -265,6 +271,5 @@ export async function keepOffer(installId: string, build: BuildLabel): Promise<K
   );
   if (isKept || missing.length > 0) return undefined;
   const toCopy = [...sources].filter(([, path]) => !isBelow(path, PLACES.contents));
-  const bytes = toCopy.reduce((sum, [key]) => sum + keySize(key), 0);
-  return { build, files: toCopy.length, bytes, free: await store.free() };
+  return { build, files: toCopy.length, bytes: added, free };
 }

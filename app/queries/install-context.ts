@@ -160,24 +160,28 @@ export async function manifestsOf(
   depots: readonly Depot[],
   build: BuildLabel,
 ): Promise<Manifest[] | undefined> {
-  const entries = entriesOf(index, depots, build);
-  const manifests = await Promise.all(entries.map(({ sha256 }) => getManifest(sha256)));
-  return entries.length > 0 && manifests.every((m) => m !== undefined) ? manifests : undefined;
+  return manifestsNamed(digestsOf(index, depots, build));
 }
 
-/** @param like the tree of a build near to this one, with which it shares what is the same */
+const digestsOf = (...of: Parameters<typeof entriesOf>): string[] => entriesOf(...of).map(({ sha256 }) => sha256);
+
+async function manifestsNamed(digests: readonly string[]): Promise<Manifest[] | undefined> {
+  const manifests = await Promise.all(digests.map((sha256) => getManifest(sha256)));
+  return digests.length > 0 && manifests.every((m) => m !== undefined) ? manifests : undefined;
+}
+
+/**
+ * The tree that manifests make, in laying order; undefined while one of them is not here, or where there is none.
+ * @param like the tree of a build near to this one, with which it shares what is the same
+ */
 async function laidTree(
-  index: DepotIndex,
-  depots: readonly Depot[],
-  build: BuildLabel,
+  digests: readonly string[],
   like: readonly LaidFile[] | undefined,
 ): Promise<LaidFile[] | undefined> {
-  const key = entriesOf(index, depots, build)
-    .map(({ sha256 }) => sha256)
-    .join();
+  const key = digests.join();
   const cached = treeCache.get(key);
   if (cached) return cached;
-  const manifests = await manifestsOf(index, depots, build);
+  const manifests = await manifestsNamed(digests);
   if (!manifests) return undefined;
   const laid = overlay(manifests, like);
   treeCache.set(key, laid);
@@ -246,7 +250,7 @@ export async function installContext(installId: string): Promise<InstallContext>
   const laidTrees = new Map<BuildLabel, readonly LaidFile[]>();
   let like: readonly LaidFile[] | undefined;
   for (const { label } of index.builds) {
-    const laid = await laidTree(index, depots, label, like);
+    const laid = await laidTree(digestsOf(index, depots, label), like);
     if (laid) laidTrees.set(label, (like = laid));
   }
   const trees = keptTrees(laidTrees);
@@ -306,7 +310,7 @@ export function orderFor(here: InstallContext, releases: ReadonlyMap<ModId, stri
 export const personalOrder = (here: InstallContext, releases: ReadonlyMap<ModId, string>): readonly ModId[] =>
   orderFor(here, releases).order;
 
-type Wanted = Pick<Target, 'build' | 'releases' | 'order' | 'list'>;
+export type Wanted = Pick<Target, 'build' | 'releases' | 'order' | 'list' | 'manifests'>;
 
 /** The target and what is held are mostly asked for in turn. */
 const TARGETS_KEPT = 2;
@@ -337,15 +341,24 @@ export async function treeToLie(here: InstallContext, wanted: Wanted): Promise<r
   return tree && keptPresets(tree, keysByPath(here.found), here.index.game.rules);
 }
 
+/** The laid tree of a build: what was made of certain manifests rests on them, whatever a source says of that build since. */
+export async function laidOf(
+  { trees }: InstallContext,
+  { build, manifests = [] }: Pick<Wanted, 'build' | 'manifests'>,
+): Promise<readonly LaidFile[] | undefined> {
+  const now = trees.get(build);
+  return (await laidTree(manifests, now)) ?? now;
+}
+
 /**
  * The tree that a target is to become, without releases that the catalogue no longer has; undefined while the manifests
  * of its build are not here.
  */
 export async function treeOfTarget(
   here: InstallContext,
-  { build, releases, order, list = here.install.modFree ? '' : listThatCounts(here) }: Wanted,
+  { build, releases, order, list = here.install.modFree ? '' : listThatCounts(here), manifests = [] }: Wanted,
 ): Promise<readonly TargetFile[] | undefined> {
-  const { index, catalogue, trees, depots } = here;
-  const laid = trees.get(build);
+  const { index, catalogue, depots } = here;
+  const laid = await laidOf(here, { build, manifests });
   return laid && keptTarget(index, depots, laid, catalogue, JSON.stringify({ build, releases, order, list }));
 }

@@ -14,6 +14,7 @@ import type * as order from './order';
 import type * as profiles from './profiles';
 import type * as reading from './reading';
 import type * as recording from './recording';
+import type * as resting from './resting';
 import type { Stripped } from './shared';
 import type * as shelf from './shelf';
 import type * as shelving from './shelving';
@@ -68,7 +69,8 @@ export type Questions = Pick<
   Pick<typeof order, 'order' | 'orderOf' | 'sharedList'> &
   Pick<typeof sheetParts, 'sheetParts'> &
   Pick<typeof shelf, 'archives' | 'placesOfDrafts' | 'shelf'> &
-  Pick<typeof shelving, 'leaving' | 'shelvable'> &
+  Pick<typeof resting, 'restsOf'> &
+  Pick<typeof shelving, 'leaving' | 'shelvable' | 'withdrawnHere'> &
   Pick<typeof arrived, 'arrived' | 'depotFiles'> &
   Pick<
     typeof recording,
@@ -81,7 +83,7 @@ export type Questions = Pick<
     | 'recorded'
     | 'recordedSource'
   > &
-  Pick<typeof telling, 'refreshSources' | 'askFirst' | 'takeHanded' | 'takeManifest'> &
+  Pick<typeof telling, 'refreshSources' | 'beforeRemoval' | 'askFirst' | 'takeHanded' | 'takeManifest'> &
   Pick<
     typeof reading,
     'kindOfFile' | 'gameOfIndex' | 'readLog' | 'startAnswer' | 'readTable' | 'readSheet' | 'readSheetWeights'

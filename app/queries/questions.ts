@@ -13,6 +13,7 @@ import * as order from './order';
 import * as profiles from './profiles';
 import * as reading from './reading';
 import * as recording from './recording';
+import * as resting from './resting';
 import * as shelf from './shelf';
 import * as shelving from './shelving';
 import * as sheetParts from './sheet-parts';
@@ -37,6 +38,7 @@ export const questions = {
   ...order,
   ...profiles,
   ...reading,
+  ...resting,
   ...sheetParts,
   ...shelf,
   ...shelving,

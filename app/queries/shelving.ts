@@ -4,7 +4,7 @@ import { modById, releaseAt, releaseFileKey } from '#core/mods';
 import { treePath } from '~/folders';
 import type { Target } from '~/store';
 import { keptContents } from './history';
-import { type InstallContext, installContext, installedReleases } from './install-context';
+import { type InstallContext, installContext, installedReleases, isFresh } from './install-context';
 import type { ShelvedFrom } from './views';
 
 /* Releases that lie in the folder, and are not on the shelf yet. */
@@ -49,6 +49,16 @@ async function leavingOf(here: InstallContext, stay: Target['releases']): Promis
 
 export const leaving = async (installId: string, stay: Target['releases']): Promise<ShelvedFrom[]> =>
   leavingOf(await installContext(installId), stay);
+
+/** As {@link leaving}, of the releases in the folder that nobody offers any more. */
+export async function withdrawnHere(installId: string): Promise<ShelvedFrom[]> {
+  const here = await installContext(installId);
+  // What is not as it was read is not kept as what it was.
+  if (!isFresh(here)) return [];
+  const isOffered = ([id, version]: readonly [ModId, string]): boolean =>
+    releaseAt(modById(here.catalogue, id)!, version)?.withdrawn === undefined;
+  return leavingOf(here, [...installedReleases(here)].filter(isOffered));
+}
 
 /** Bytes that go onto the shelf before a target is laid down, at the most: the releases that it takes out of the folder. */
 export async function bytesToShelve(here: InstallContext, { releases }: Pick<Target, 'releases'>): Promise<number> {

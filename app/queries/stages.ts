@@ -39,10 +39,11 @@ import {
   settingsFact,
   sheetFacts,
   unaccepted,
+  unknownReleases,
 } from '#core/hold';
 import { type LaidFile, layerFolders } from '#core/manifest';
 import { movesBetween } from '#core/mend';
-import { modById, programMisfits, releaseAt } from '#core/mods';
+import { type Catalogue, modById, programMisfits, releaseAt } from '#core/mods';
 import { topFolder } from '#core/paths';
 import {
   departures,
@@ -54,7 +55,7 @@ import {
   type SurveyRow,
 } from '#core/survey';
 import { treePath } from '~/folders';
-import { layDownWays, sourceOf, toldTimesOf } from '~/places';
+import { freeBytes, layDownWays, sourceOf, toldTimesOf } from '~/places';
 import { platformSha256 } from '~/remote';
 import {
   bareOf,
@@ -82,7 +83,8 @@ import { evidenceOf } from './evidence';
 import { changesOfInstall, keptContents } from './history';
 import { keepLast } from './keep-last';
 import { bytesToShelve } from './shelving';
-import { bytesFetched, partlyFetched, storedOf } from './stored';
+import { onDiskOf } from './on-disk';
+import { bytesFetched, storedOf } from './stored';
 import {
   addressesOf,
   contentsOf,
@@ -94,9 +96,11 @@ import {
   learnManifests,
   manifestsOf,
   personalOrder,
+  laidOf,
   treeOfTarget,
   treeToLie,
   unreadablePaths,
+  type Wanted,
 } from './install-context';
 import type {
   AssembleView,
@@ -116,8 +120,6 @@ import { unfinishedOf } from './turning';
  * Each function answers one question of the interface from the store alone. They run in a worker of their own, so
  * that no page waits for them; `client.ts` is the way in.
  */
-
-type Wanted = Pick<Target, 'build' | 'releases' | 'order' | 'list'>;
 
 /** What is to be laid down, and what is kept besides since mods cover it, each with where it comes from. */
 interface Items {
@@ -141,30 +143,14 @@ async function itemsOf(
   here: InstallContext,
   wanted: Wanted | undefined = here.install.target,
 ): Promise<Items | undefined> {
-  const { install, found } = here;
   const target = wanted && (await treeToLie(here, wanted));
-  if (!target || found.length === 0) return undefined;
-  return keptItems(
-    target,
-    contentsOf(found),
-    await storedOf(install),
-    await partlyFetched(install),
-    await besideOf(install),
-  );
+  if (!target || here.found.length === 0) return undefined;
+  return keptItems(target, await onDiskOf(here));
 }
 
-const keptItems = keepLast(
-  (
-    target: readonly TargetFile[],
-    contents: DiskContents,
-    stored: OnDisk['stored'],
-    arrived: NonNullable<OnDisk['arrived']>,
-    beside: NonNullable<OnDisk['beside']>,
-  ): Items => {
-    const disk = { contents, stored, arrived, beside };
-    return { laid: whatToFetch(target, disk), covered: whatToFetch(coveredVanilla(target), disk) };
-  },
-);
+const keptItems = keepLast((target: readonly TargetFile[], disk: OnDisk): Items => ({
+  ...{ laid: whatToFetch(target, disk), covered: whatToFetch(coveredVanilla(target), disk) },
+}));
 
 /** Departures of the folder from the target, undefined where there is no target or no survey. */
 async function departuresFromTarget(here: InstallContext): Promise<readonly SurveyRow[] | undefined> {
@@ -191,7 +177,7 @@ export async function frame(installId: string): Promise<FrameView> {
   const items = await itemsOf(here);
   const hold = await getHold(installId);
   const departs = await departuresFromTarget(here);
-  const heldTree = hold && (await treeToLie(here, sheetTarget(hold.sheet)));
+  const held = hold && (await heldTree(here, hold.sheet));
   const newest = headBuild(index);
   // What a mod puts in place of the game's file is as it should be.
   const ofMods = new Set(here.installed.flatMap(({ files }) => files.map(({ path }) => path)));
@@ -236,8 +222,8 @@ export async function frame(installId: string): Promise<FrameView> {
       build: hold.sheet.build,
       loose: looseMeans(hold.sheet, hold.checks.at(-1)),
       drift:
-        heldTree && found.length > 0 && isFresh(here)
-          ? unaccepted(departuresFrom(here, heldTree), hold.accepted ?? []).length
+        held?.tree && found.length > 0 && isFresh(here)
+          ? unaccepted(departuresFrom(here, held.tree), hold.accepted ?? []).length
           : undefined,
     },
     lostNow: lostAt(choices, likeliest ?? newest),
@@ -327,6 +313,7 @@ export async function fetchView(installId: string, wanted?: Target): Promise<Fet
     branches,
     room: await leastRoom(here, items, target),
     byBranch: { files: byStorefront.length, bytes: byStorefront.reduce((sum, { size }) => sum + size, 0) },
+    free: await freeBytes(here.install),
   };
 }
 
@@ -512,11 +499,11 @@ const depotsUnder = (laid: readonly LaidFile[]): Map<string, readonly DepotId[]>
  */
 export async function proof(installId: string): Promise<ProofView | undefined> {
   const here = await installContext(installId);
-  const { install, index, found, survey, trees } = here;
+  const { install, index, found, survey } = here;
   const hold = await getHold(installId);
   const wanted: Wanted | undefined = hold ? sheetTarget(hold.sheet) : install.target;
   const tree = wanted && (await treeToLie(here, wanted));
-  const laid = wanted && trees.get(wanted.build);
+  const laid = wanted && (await laidOf(here, wanted));
   if (!tree || !laid || !survey) return undefined;
   const made = (await changesOfInstall(installId)).find(
     ({ what, facts }) => what === 'lay-down' && facts['build'] === wanted.build,
@@ -607,12 +594,28 @@ function folderSums(items: readonly FetchItem[]): AssembleView['folders'] {
   return [...sums.values()].toSorted((a, b) => b.bytes - a.bytes);
 }
 
-export const sheetTarget = ({ build, releases, loadOrder, modList }: HoldSheet): Wanted => ({
+export const sheetTarget = ({ build, depots, releases, loadOrder, modList }: HoldSheet): Wanted => ({
   build,
+  manifests: depots.map(({ manifestSha256 }) => manifestSha256),
   releases: releases.map(({ mod, release }) => [mod, release]),
   order: loadOrder,
   list: modList ?? '',
 });
+
+const keptUnknown = keepLast((catalogue: Catalogue, releases: string) =>
+  unknownReleases(JSON.parse(releases) as HoldSheet['releases'], catalogue, platformSha256),
+);
+
+/** What is held: its tree, or what of it is not known here, so that nothing can be held against it. */
+async function heldTree(
+  here: InstallContext,
+  sheet: HoldSheet,
+): Promise<{ readonly tree?: readonly TargetFile[]; readonly unknown: readonly string[] }> {
+  const unknown = await keptUnknown(here.catalogue, JSON.stringify(sheet.releases));
+  const tree = await treeToLie(here, sheetTarget(sheet));
+  if (!tree) return { unknown: [sheet.build, ...unknown] };
+  return unknown.length > 0 ? { unknown } : { tree, unknown };
+}
 
 /** The player's settings in the folder, by the game's rules, as they were surveyed. */
 function settingsOf({ found, index }: InstallContext): FoundFile[] {
@@ -644,8 +647,10 @@ export async function holdView(installId: string): Promise<HoldView> {
   const here = await installContext(installId);
   const hold = await getHold(installId);
   const trials = await listTrials(installId);
-  const held = hold && (await treeToLie(here, sheetTarget(hold.sheet)));
-  const departs = held ? unaccepted(departuresFrom(here, held), hold.accepted ?? []) : await departuresFromTarget(here);
+  const held = hold && (await heldTree(here, hold.sheet));
+  const departs = held
+    ? held.tree && unaccepted(departuresFrom(here, held.tree), hold.accepted ?? [])
+    : await departuresFromTarget(here);
   const departures = departs ?? [];
   const whyNoDraft = !here.install.target
     ? 'no-target'
@@ -662,6 +667,7 @@ export async function holdView(installId: string): Promise<HoldView> {
     draft: isAsClaimed ? draft : undefined,
     whyNoDraft: isAsClaimed ? whyNoDraft : 'not-as-sheet',
     departures,
+    unknown: held?.unknown ?? [],
     settings: hold?.sheet.settings
       ? (await settingsFact(settingsOf(here), platformSha256)).digest === hold.sheet.settings.digest
       : undefined,

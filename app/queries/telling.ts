@@ -8,6 +8,7 @@ import { placeCatalogue, placeIndex, WHOLE_BUILD } from '#core/sources';
 import { askSource, platformSha256 } from '~/remote';
 import { type GameSource, getGame, getIndex, putManifest, putTold, saidDigest, type Told } from '~/store';
 import { type Given, textOf } from './reading';
+import { keepRested } from './resting';
 
 /*
  * What sources tell of games, taken into the store: indexes and manifests of any size, which is why nothing of it runs on the
@@ -28,11 +29,20 @@ export async function refreshSources(gameId: string): Promise<void> {
     sources.map(async (source) => {
       const before = (name: 'index' | 'catalogue') => saidDigest(id, source.id, name);
       const [index, catalogue] = await Promise.all([before('index'), before('catalogue')]);
-      await putTold(id, source.id, await askSource(source, { index, catalogue }));
+      await takeTold(id, source.id, await askSource(source, { index, catalogue }));
     }),
   );
   for (const outcome of outcomes) if (outcome.status === 'rejected') throw outcome.reason;
 }
+
+/** Keeps what a source tells now, and before that what folders rest on of what it told until now. */
+async function takeTold(gameId: string, source: string, told: Told): Promise<void> {
+  if (told.index ?? told.catalogue) await keepRested(gameId, source, told);
+  await putTold(gameId, source, told);
+}
+
+/** Keeps what folders of a game rest on of what a source told, before that is asked no more. */
+export const beforeRemoval = (gameId: string, source: string): Promise<void> => keepRested(gameId, source, undefined);
 
 /** Takes in what a source tells that the game does not have yet. @throws Failure as {@link refreshSources} */
 export async function askFirst(gameId: string, source: GameSource): Promise<void> {
@@ -62,7 +72,7 @@ export async function takeHanded(
 ): Promise<'builds' | 'mods'> {
   const text = textOf(given, name);
   const { of, told } = readTold(text, name, await platformSha256(text));
-  await putTold(gameId, sourceId, told);
+  await takeTold(gameId, sourceId, told);
   return of;
 }
 

@@ -323,6 +323,10 @@ export interface KeepPlan {
   readonly bytes: number;
   /** Files of which the contents lie nowhere on the disk. */
   readonly missing: readonly FetchItem[];
+  /** Bytes that keeping it adds to the drive: what the store has already is shared. */
+  readonly added: number;
+  /** Bytes free there, as far as it can be asked. */
+  readonly free: number | undefined;
 }
 
 /** The releases of a mod at a build, newest first. */
@@ -359,6 +363,8 @@ export interface FetchView {
   readonly room: number;
   /** Files of the game that a storefront would have to write for it, each as a whole. */
   readonly byBranch: FilesAndBytes;
+  /** Bytes free where fetching writes, as far as it can be asked. */
+  readonly free: number | undefined;
 }
 
 /** A branch, as far as builds say on which they came out. */
@@ -482,15 +488,18 @@ export interface HoldView {
   /** The sheet that would be written now; undefined where the folder is not what is wanted. */
   readonly draft: HoldSheet | undefined;
   readonly whyNoDraft: 'no-target' | 'not-surveyed' | 'departs' | 'not-as-sheet' | undefined;
-  /** Without those that the person has taken over. */
+  /** Without those that the person has taken over; none where something held is not known. */
   readonly departures: readonly SurveyRow[];
+  /** What of the sheet is not known here, so that the folder cannot be held against it: the build, or names of releases. */
+  readonly unknown: readonly string[];
   /** Whether the player's settings are as they were held; undefined where the sheet does not say. */
   readonly settings: boolean | undefined;
   /** Who is likely to have changed what drifted. */
   readonly causes: readonly CausedDrift[];
   /** What it takes to have what is held again, where something drifted: the target, and bytes to fetch first. */
   readonly repair:
-    { readonly target: Pick<Target, 'build' | 'releases' | 'order'>; readonly toFetch: number } | undefined;
+    | { readonly target: Pick<Target, 'build' | 'releases' | 'order' | 'manifests'>; readonly toFetch: number }
+    | undefined;
   readonly trials: readonly StoredTrial[];
 }
 

@@ -2,7 +2,7 @@ import { type DBSchema, type IDBPDatabase, type IDBPTransaction, openDB, type St
 import type { DepotIndex, ModId } from '#core/builds';
 import { Failure } from '#core/failure';
 import type { Manifest } from '#core/manifest';
-import type { Catalogue } from '#core/mods';
+import type { Catalogue, Mod } from '#core/mods';
 import type { LearnedBuild } from '#core/survey';
 import type {
   GameRecord,
@@ -55,6 +55,12 @@ export interface RegressumDb extends DBSchema {
 /** A record of a build, and the game that it is of. */
 export type StoredLearned = LearnedBuild & { readonly game: string };
 
+/** Releases, and manifests with their builds and depots, that sources told once. */
+export interface Rested {
+  readonly mods: readonly Mod[];
+  readonly index?: DepotIndex;
+}
+
 export type ToldRecord = { game: string; source: string } & (
   | /** `digest`: SHA-256 of the text that it was read from. */
     { name: 'index'; value: DepotIndex; at: number; digest?: string }
@@ -62,6 +68,8 @@ export type ToldRecord = { game: string; source: string } & (
   /** When indexes and catalogues of the game were put down last, to tell without reading them whether they are as they were. */
   | { name: 'stamps'; index: number; catalogue: number }
   | { name: 'session'; value: StoredSession; at: number }
+  /** What no source tells any more, and folders rest on. */
+  | { name: 'rested'; rested: Rested }
 );
 
 export type Db = IDBPDatabase<RegressumDb>;

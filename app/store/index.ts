@@ -83,10 +83,13 @@ export {
   TargetSchema,
 } from './records';
 export {
+  addRested,
   copyTold,
   getBundleIndex,
   getCatalogue,
   getOffered,
+  offeredIf,
+  restedOf,
   saidCatalogues,
   getIndex,
   getManifest,

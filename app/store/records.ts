@@ -93,6 +93,8 @@ export const TargetSchema = z
     /** The list of mods to load, where a sheet decided: it is written just so. */
     list: z.string().exactOptional(),
     decidedBy: z.enum(['choice', 'hold-sheet', 'mend']),
+    /** SHA-256 of the manifests that it is made of, in laying order, where a sheet decided: they are not asked for anew. */
+    manifests: z.array(z.string()).readonly().exactOptional(),
     /** The tree digest that the sheet claims, where a sheet decided: what is laid down has to have it. */
     sheetDigest: z.string().exactOptional(),
     /** The reasons, where it was chosen here or the sheet has them. */
@@ -296,6 +298,8 @@ export const InstallSchema = z
       .exactOptional(),
     /** Bytes free on the folder's drive, as the person said, where the folder does not tell. */
     freeBytes: z.number().exactOptional(),
+    /** What is decided here may replace what the folder's store keeps and could not be taken over. */
+    mirrorsOver: z.literal(true).exactOptional(),
   })
   .readonly();
 export type Install = z.infer<typeof InstallSchema>;
@@ -308,7 +312,7 @@ export type Install = z.infer<typeof InstallSchema>;
 const FIELDS = {
   ...({ id: 'here', game: 'here', title: 'here', folder: 'here', place: 'here', tree: 'here' } as const),
   ...({ changedAt: 'here', arrived: 'here', toldTimes: 'here', lastVisit: 'here', backFrom: 'here' } as const),
-  ...({ freeBytes: 'here' } as const),
+  ...({ freeBytes: 'here', mirrorsOver: 'here' } as const),
   ...({ profile: 'folder', record: 'folder', elsewhere: 'folder', followed: 'folder', ownership: 'folder' } as const),
   ...({ buildOrder: 'folder', pools: 'folder', narrowing: 'folder', carries: 'folder', notKept: 'folder' } as const),
   ...({ retention: 'folder' } as const),

@@ -1,9 +1,10 @@
+import type { IDBPObjectStore } from 'idb';
 import type { DepotIndex } from '#core/builds';
-import { mergeCatalogues, mergeIndexes } from '#core/sources';
-import { mergeMod, withReleases } from '#core/tables';
+import { addManifests, mergeCatalogues, mergeIndexes } from '#core/sources';
+import { addReleases, mergeMod, withReleases } from '#core/tables';
 import type { Manifest } from '#core/manifest';
-import type { Catalogue } from '#core/mods';
-import { db, type ToldRecord } from './db';
+import type { Catalogue, Mod } from '#core/mods';
+import { db, type RegressumDb, type Rested, type ToldRecord } from './db';
 import { getGame } from './games';
 import { listOwnMods } from './own-mods';
 import { listShelved, shelvedStamp } from './shelved';
@@ -66,7 +67,8 @@ export async function getIndex(gameId: string): Promise<DepotIndex> {
   const known = indexes.get(gameId);
   if (known?.of === of) return known.value;
   const { id, title, rules } = game;
-  const value = mergeIndexes({ id, title, rules }, await saidBy(game, 'index'));
+  const [said, { index: rested }] = await Promise.all([saidBy(game, 'index'), restedOf(gameId)]);
+  const value = mergeIndexes({ id, title, rules }, rested ? [...said, rested] : said);
   indexes.set(gameId, { of, value });
   return value;
 }
@@ -93,25 +95,74 @@ function withOwn(catalogue: Catalogue, own: readonly OwnMod[]): Catalogue {
   return { ...catalogue, mods: [...known, ...left.values()] };
 }
 
+const NOTHING_RESTED: Rested = { mods: [] };
+
+/** What no source of a game tells any more, and folders rest on. */
+export async function restedOf(game: string): Promise<Rested> {
+  const record = await (await db()).get('told', [game, '', 'rested']);
+  return record?.name === 'rested' ? record.rested : NOTHING_RESTED;
+}
+
+/**
+ * What the sources of a game would tell together if one of them told something else.
+ * @param told instead of what it told last; undefined where it tells nothing any more
+ */
+export async function offeredIf(
+  gameId: string,
+  source: string,
+  told: Told | undefined,
+): Promise<{ readonly index: DepotIndex; readonly catalogue: Catalogue }> {
+  const { id, title, rules, sources } = await getGame(gameId);
+  const database = await db();
+  const indexes: DepotIndex[] = [];
+  const catalogues: Catalogue[] = [];
+  for (const one of sources) {
+    if (one.id === source && !told) continue;
+    const [index, catalogue] = await Promise.all([
+      database.get('told', [id, one.id, 'index']),
+      database.get('told', [id, one.id, 'catalogue']),
+    ]);
+    const anew = one.id === source ? told : undefined;
+    if (anew?.index) indexes.push(anew.index.value);
+    else if (index?.name === 'index') indexes.push(index.value);
+    if (anew?.catalogue) catalogues.push(anew.catalogue.value);
+    else if (catalogue?.name === 'catalogue') catalogues.push(catalogue.value);
+  }
+  return {
+    index: mergeIndexes({ id, title, rules }, indexes),
+    catalogue: withOwn(mergeCatalogues(catalogues), await listOwnMods(gameId)),
+  };
+}
+
+/** Keeps what folders of a game rest on, beside what is kept already. */
+export async function addRested(game: string, mods: readonly Mod[], index?: DepotIndex): Promise<void> {
+  const transaction = (await db()).transaction('told', 'readwrite');
+  const record = await transaction.store.get([game, '', 'rested']);
+  const before = record?.name === 'rested' ? record.rested : NOTHING_RESTED;
+  const rested: Rested = {
+    mods: addReleases(before.mods, mods),
+    ...(before.index && { index: before.index }),
+    ...(index && { index: addManifests(before.index, index) }),
+  };
+  await transaction.store.put({ game, source: '', name: 'rested', rested });
+  await stamp(transaction.store, game, { index: index !== undefined, catalogue: true });
+  await transaction.done;
+}
+
 const withShelved = new Map<string, { offered: Catalogue; of: string; catalogue: Catalogue }>();
 
 /**
- * All mods of a game that are known, with the releases of the shelf that no catalogue has any more. The same object until
- * something is new, so that what was worked out of it counts on.
+ * All mods of a game that are known, with the releases of the shelf, and of folders, that no catalogue has any more. The same
+ * object until something is new, so that what was worked out of it counts on.
  * @throws Failure `store/failed` where there is no such game
  */
 export async function getCatalogue(game: string): Promise<Catalogue> {
   const [offered, of] = await Promise.all([getOffered(game), shelvedStamp(game)]);
   const known = withShelved.get(game);
   if (known?.offered === offered && known.of === of) return known.catalogue;
-  const shelved = await listShelved(game);
-  const catalogue =
-    shelved.length === 0
-      ? offered
-      : withReleases(
-          offered,
-          shelved.map(({ entry }) => entry),
-        );
+  const [shelved, { mods }] = await Promise.all([listShelved(game), restedOf(game)]);
+  const kept = [...mods, ...shelved.map(({ entry }) => entry)];
+  const catalogue = kept.length === 0 ? offered : withReleases(offered, kept);
   withShelved.set(game, { offered, of, catalogue });
   return catalogue;
 }
@@ -156,18 +207,25 @@ export async function putTold(game: string, source: string, { index, catalogue }
   const at = Date.now();
   if (index) await transaction.store.put({ game, source, name: 'index', ...index, at });
   if (catalogue) await transaction.store.put({ game, source, name: 'catalogue', ...catalogue, at });
-  const before = await transaction.store.get([game, '', 'stamps']);
+  await stamp(transaction.store, game, { index: index !== undefined, catalogue: catalogue !== undefined });
+  await transaction.done;
+}
+
+type ToldStore = IDBPObjectStore<RegressumDb, ['told'], 'told', 'readwrite'>;
+
+/** Notes that something was told anew. */
+async function stamp(store: ToldStore, game: string, isNew: Record<'index' | 'catalogue', boolean>): Promise<void> {
+  const before = await store.get([game, '', 'stamps']);
   const stamps = before?.name === 'stamps' ? before : { name: 'stamps' as const, index: 0, catalogue: 0 };
   // Two that come within a millisecond must differ.
-  const later = (than: number): number => Math.max(at, than + 1);
-  await transaction.store.put({
+  const later = (than: number): number => Math.max(Date.now(), than + 1);
+  await store.put({
     ...stamps,
     game,
     source: '',
-    ...(index && { index: later(stamps.index) }),
-    ...(catalogue && { catalogue: later(stamps.catalogue) }),
+    ...(isNew.index && { index: later(stamps.index) }),
+    ...(isNew.catalogue && { catalogue: later(stamps.catalogue) }),
   });
-  await transaction.done;
 }
 
 /** Has another game be told of by the same sources what they told of this one; a sign-in stays where it was made. */

@@ -24,8 +24,8 @@ import { clearUnclaimed, MIRROR } from './store';
 /** A file that contents are taken from; what the store keeps of itself is none. */
 const SourceSchema = SafePathSchema.refine((path) => !isOwnRecord(path));
 
-/** Characters of what a browser knows of an install. */
-const MOST_MIRRORED = 4 << 20;
+/** Characters of what a browser knows of an install, at the most. */
+export const MOST_MIRRORED = 16 << 20;
 
 /** Puts contents into the store for a reason, each from where it lies. */
 const KeepSchema = z.object({

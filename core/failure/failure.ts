@@ -187,7 +187,8 @@ export interface FailureFacts {
   'record/not-as-ruled': { readonly file: string; readonly what: string; readonly line?: number };
   'folder/not-found': OfPath & { readonly missing?: number };
   'folder/read-only': OfPath;
-  'folder/full': OfPath;
+  /** Bytes that it takes and that are free, where both are known before anything is written. */
+  'folder/full': OfPath & { readonly needs?: number; readonly free?: number };
   'folder/changed-meanwhile': OfPath;
   'folder/no-permission': MaybeOfPath;
   'folder/gone': MaybeOfPath;

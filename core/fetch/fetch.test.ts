@@ -10,6 +10,7 @@ import {
   fetchTotals,
   isNowhere,
   isPartOfFetch,
+  type OnDisk,
   type TargetFile,
   whatToFetch,
   wireCost,
@@ -110,13 +111,17 @@ describe('what to fetch', () => {
     const place = fc.tuple(fc.constantFrom('a', 'b', 'c', 'd', 'e'), fc.constantFrom(...contents));
     const places = fc.uniqueArray(place, { selector: ([path]) => path, maxLength: 5 });
     fc.assert(
-      fc.property(places, places, (wanted, there) => {
-        const files = there.map(([path, key]) => found(path, key));
+      fc.property(places, places, places, places, (wanted, there, kept, elsewhere) => {
+        const foundAt = (some: typeof there) => diskContents(some.map(([path, key]) => found(path, key)));
         const asked = wanted.map(([path, key]) => target(path, key));
-        const bytes = [...bytesToCome(asked, diskContents(files)).values()].reduce((sum, one) => sum + one, 0);
-        expect(bytes).toBe(
-          fetchTotals(whatToFetch(asked, { contents: diskContents(files), stored: NOTHING_STORED })).toFetch,
-        );
+        const disk: OnDisk = {
+          contents: foundAt(there),
+          stored: new Map(kept.map(([path, key]) => [key, path])),
+          arrived: new Map([[target('a', grown).sha256, new Set([0])]]),
+          beside: [{ name: 'other', pieceAt: foundAt(elsewhere).pieceAt }],
+        };
+        const bytes = [...bytesToCome(asked, disk).values()].reduce((sum, one) => sum + one, 0);
+        expect(bytes).toBe(fetchTotals(whatToFetch(asked, disk)).toFetch);
       }),
     );
   });

@@ -102,12 +102,10 @@ export function diskContents(files: readonly FoundFile[]): DiskContents {
   return { keyAt: keysByPath(files), pathOf, pieceAt };
 }
 
-/** Says for each file of the target where its bytes come from; only what is nowhere on disk is to be fetched. */
-export function whatToFetch(
-  target: readonly TargetFile[],
-  { contents, stored, arrived, beside = [] }: OnDisk,
-): FetchItem[] {
-  const { keyAt, pathOf, pieceAt } = contents;
+type Content = Pick<TargetFile, 'size' | 'key' | 'sha256'>;
+
+/** Asks where the pieces of contents come from that lie nowhere as a whole. */
+function pieceFinder({ contents: { pieceAt }, arrived, beside = [] }: OnDisk) {
   const pieceBeside = (piece: string, size: number): PieceSource | undefined => {
     for (const { name, pieceAt: pieceThere } of beside) {
       const found = pieceThere(piece, size);
@@ -115,6 +113,22 @@ export function whatToFetch(
     }
     return undefined;
   };
+  return ({ size, key, sha256 }: Content) => {
+    const [pieceSize, here] = [keyPieceSize(key), arrived?.get(sha256)];
+    return (piece: string, i: number): PieceWhence => {
+      const bytes = pieceBytes(size, i, pieceSize);
+      return here?.has(i) ? 'arrived' : (pieceAt(piece, bytes) ?? pieceBeside(piece, bytes));
+    };
+  };
+}
+
+/** Says for each file of the target where its bytes come from; only what is nowhere on disk is to be fetched. */
+export function whatToFetch(target: readonly TargetFile[], disk: OnDisk): FetchItem[] {
+  const {
+    contents: { keyAt, pathOf },
+    stored,
+  } = disk;
+  const findPieces = pieceFinder(disk);
   const sourceOf = (file: TargetFile): Source => {
     const { path, key, owner } = file;
     if (keyAt.get(path) === key) return { how: 'keep', path };
@@ -123,35 +137,26 @@ export function whatToFetch(
     if (elsewhere !== undefined) return { how: 'elsewhere', path: elsewhere };
     const kept = stored.get(key);
     if (kept !== undefined) return { how: 'stored', path: kept };
-    const pieceSize = keyPieceSize(key);
-    const here = arrived?.get(file.sha256);
-    const pieces = keyPieces(key).map((piece, i): PieceWhence => {
-      const bytes = pieceBytes(file.size, i, pieceSize);
-      return here?.has(i) ? 'arrived' : (pieceAt(piece, bytes) ?? pieceBeside(piece, bytes));
-    });
-    return { how: 'fetch', pieces };
+    return { how: 'fetch', pieces: keyPieces(key).map(findPieces(file)) };
   };
   return target.map((file) => ({ ...file, source: sourceOf(file) }));
 }
 
 /**
- * The bytes that have to come of each content that lies nowhere on disk: what `fetchTotals` says of the same files,
+ * The bytes that have to come of each content that lies nowhere at hand: what `fetchTotals` says of the same files,
  * without making a tree of them.
  */
-export function bytesToCome(
-  wanted: Iterable<Pick<TargetFile, 'size' | 'key'>>,
-  { pathOf, pieceAt }: DiskContents,
-): Map<ContentKey, number> {
+export function bytesToCome(wanted: Iterable<Content>, disk: OnDisk): Map<ContentKey, number> {
+  const findPieces = pieceFinder(disk);
   const bytes = new Map<ContentKey, number>();
   for (const file of wanted) {
-    if (pathOf.has(file.key) || bytes.has(file.key)) continue;
-    const pieceSize = keyPieceSize(file.key);
+    const { size, key } = file;
+    if (disk.contents.pathOf.has(key) || disk.stored.has(key) || bytes.has(key)) continue;
+    const [whence, pieceSize] = [findPieces(file), keyPieceSize(key)];
     let missing = 0;
-    for (const [i, piece] of keyPieces(file.key).entries()) {
-      const length = pieceBytes(file.size, i, pieceSize);
-      if (!pieceAt(piece, length)) missing += length;
-    }
-    bytes.set(file.key, missing);
+    for (const [i, piece] of keyPieces(key).entries())
+      if (isToCome(whence(piece, i))) missing += pieceBytes(size, i, pieceSize);
+    bytes.set(key, missing);
   }
   return bytes;
 }
@@ -179,7 +184,8 @@ export function piecesOf({ size, key }: Pick<TargetFile, 'size' | 'key'>): { sta
 
 /**
  * Bytes, as they lie in files, and files by where they come from, without those that are to be had nowhere. `reused` are pieces on disk inside
- * files that are fetched otherwise, `beside` those in other folders, `toFetch` is all that has to come, of which `rebuilt` and `compressed` come by frames of bundles.
+ * files that are fetched otherwise, `beside` those in other folders, `toFetch` is all that has to come, of which `rebuilt` and `compressed` come by frames of bundles;
+ * `written` is what fetching writes into the store.
  */
 export function fetchTotals(items: readonly FetchItem[]): {
   onHand: number;
@@ -190,6 +196,7 @@ export function fetchTotals(items: readonly FetchItem[]): {
   rebuilt: number;
   compressed: number;
   toFetch: number;
+  written: number;
   filesToFetch: number;
 } {
   const totals = {
@@ -202,6 +209,7 @@ export function fetchTotals(items: readonly FetchItem[]): {
       rebuilt: 0,
       compressed: 0,
       toFetch: 0,
+      written: 0,
       filesToFetch: 0,
     },
   };
@@ -230,9 +238,10 @@ export function fetchTotals(items: readonly FetchItem[]): {
         totals.filesToFetch++;
         for (const [i, whence] of source.pieces.entries()) {
           const bytes = pieceBytes(size, i, keyPieceSize(key));
+          totals[whence === 'arrived' ? 'stored' : 'written'] += bytes;
           if (isToCome(whence)) totals.toFetch += bytes;
-          if (whence === 'arrived') totals.stored += bytes;
-          else if (whence === 'rebuilt' || whence === 'compressed') totals[whence] += bytes;
+          if (whence === 'arrived') continue;
+          if (whence === 'rebuilt' || whence === 'compressed') totals[whence] += bytes;
           else if (whence) totals[whence.beside === undefined ? 'reused' : 'beside'] += bytes;
         }
     }

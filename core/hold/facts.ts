@@ -67,6 +67,24 @@ export const releaseDigest = (files: readonly ReleaseFile[], sha256: Sha256): Pr
     sha256,
   );
 
+/**
+ * Releases of a sheet that a catalogue does not have, or has with other files than the sheet's: as the sheet calls them. What lies
+ * in a folder cannot be held against them.
+ */
+export async function unknownReleases(
+  releases: HoldSheet['releases'],
+  catalogue: Catalogue,
+  sha256: Sha256,
+): Promise<string[]> {
+  const isKnown = async ({ mod: id, release: version, digest }: HoldSheet['releases'][number]): Promise<boolean> => {
+    const mod = modById(catalogue, id);
+    const release = mod && releaseAt(mod, version);
+    return release !== undefined && (digest === undefined || digest === (await releaseDigest(release.files, sha256)));
+  };
+  const known = await Promise.all(releases.map(isKnown));
+  return releases.flatMap(({ name, release }, i) => (known[i] ? [] : [`${name} ${release}`]));
+}
+
 /** What a sheet says of the player's settings, of those that lie there. */
 export async function settingsFact(
   settings: readonly { readonly path: string; readonly key: ContentKey }[],

@@ -4,7 +4,7 @@ export { drift } from './drift';
 export { checkClaims, checkNames, checkRest, checkStatement, isOnlyLacking, restOfSheet } from './check';
 export type { Mismatch } from './check';
 export { looseMeans } from './means';
-export { settingsFact, sheetFacts } from './facts';
+export { settingsFact, sheetFacts, unknownReleases } from './facts';
 export type { SheetFacts, SheetSubject } from './facts';
 export {
   type ArchivedFile,

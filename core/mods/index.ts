@@ -7,6 +7,8 @@ export {
   modById,
   needsOf,
   releaseAt,
+  haveSameFiles,
+  withoutWithdrawn,
   releaseOrder,
   rangeWords,
   sameNeed,

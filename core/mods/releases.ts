@@ -58,6 +58,28 @@ export function inConflict(catalogue: Catalogue, a: ModId, release: Release, b: 
   return names(release, b, other.version) || names(other, a, release.version);
 }
 
+/** Whether two releases have the same files at the same places. */
+export function haveSameFiles(a: Pick<Release, 'files'>, b: Pick<Release, 'files'>): boolean {
+  const key = ({ path, size, sha256 }: Release['files'][number]): string => JSON.stringify([path, size, sha256]);
+  const files = new Set(a.files.map(key));
+  return a.files.length === b.files.length && b.files.every((file) => files.has(key(file)));
+}
+
+/**
+ * The catalogue without releases that were withdrawn, but for those that stay somewhere. The same object where there is none
+ * to leave out; a mod of which nothing is left is left out too.
+ */
+export function withoutWithdrawn(catalogue: Catalogue, stays: (mod: ModId, version: string) => boolean): Catalogue {
+  const isLeftOut = ({ id }: Mod, { withdrawn, version }: Release): boolean =>
+    withdrawn !== undefined && !stays(id, version);
+  if (!catalogue.mods.some((mod) => mod.releases.some((release) => isLeftOut(mod, release)))) return catalogue;
+  const mods = catalogue.mods.map((mod) => ({
+    ...mod,
+    releases: mod.releases.filter((release) => !isLeftOut(mod, release)),
+  }));
+  return { ...catalogue, mods: mods.filter(({ releases }) => releases.length > 0) };
+}
+
 /** Those of some releases that the catalogue still has; others were withdrawn since, or forgotten. */
 export function knownReleases(catalogue: Catalogue, releases: Iterable<readonly [ModId, string]>): Map<ModId, string> {
   const isKnown = ([id, version]: readonly [ModId, string]): boolean => {

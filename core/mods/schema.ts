@@ -69,6 +69,12 @@ const ReleaseSchema = z.object({
     )
     .superRefine(standSideBySide),
   note: z.string().optional(),
+  withdrawn: z.iso
+    .date()
+    .optional()
+    .describe(
+      'Since when nobody offers it any more: it stays what it is where it lies, and is proposed to nobody else',
+    ),
   unofficial: z.string().max(200).optional().describe('Where it is from, where its author has not put it out'),
 });
 

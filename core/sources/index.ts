@@ -15,5 +15,5 @@ export {
 } from './make';
 export { declareBuilds, movedBuild, withoutBuilds } from './declare';
 export { depotIdOf, WHOLE_BUILD } from './depot-id';
-export { mergeCatalogues, mergeIndexes } from './merge';
+export { addManifests, mergeCatalogues, mergeIndexes } from './merge';
 export { placeCatalogue, placeIndex, type SourcePlace } from './place';

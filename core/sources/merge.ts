@@ -93,3 +93,18 @@ export const mergeCatalogues = (catalogues: readonly Catalogue[]): Catalogue => 
     ({ id }) => id,
   ),
 });
+
+/** An index with more manifests than before, and their builds and depots: what is said now counts. */
+export function addManifests(before: DepotIndex | undefined, more: DepotIndex): DepotIndex {
+  if (!before) return more;
+  const add = <T>(old: readonly T[], anew: readonly T[], name: (one: T) => string): T[] => {
+    const names = new Set(anew.map(name));
+    return [...old.filter((one) => !names.has(name(one))), ...anew];
+  };
+  return {
+    ...more,
+    builds: add(before.builds, more.builds, ({ label }) => label),
+    depots: add(before.depots, more.depots, ({ id }) => id),
+    manifests: add(before.manifests, more.manifests, ({ build, depot }) => JSON.stringify([build, depot])),
+  };
+}

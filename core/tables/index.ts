@@ -1,5 +1,5 @@
 export { jsonRows } from './json-rows';
-export { mergeMod, saidOfMod, withReleases } from './merge';
+export { addReleases, mergeMod, saidOfMod, withdrawnReleases, withReleases } from './merge';
 export { idOfName, nameKey } from './mod-ids';
 export { guessColumns, MOD_FIELDS, modTable, NEEDED_FIELDS, readModTable } from './mod-table';
 export type { AlikeName, ColumnMap, DecidedNames, ModField, ModTable, TableFault, TableRow } from './mod-table';

@@ -1,4 +1,4 @@
-import { type Catalogue, type Mod, releaseAt } from '#core/mods';
+import { type Catalogue, haveSameFiles, type Mod, modById, type Release, releaseAt } from '#core/mods';
 
 /**
  * What a person said of a mod before and says now: of a release that both speak of, what is said now counts, but the files
@@ -15,26 +15,59 @@ export function saidOfMod(before: Mod | undefined, now: Mod): Mod {
   return { ...now, releases: [...kept, ...now.releases.filter(({ version }) => !versions.has(version))] };
 }
 
+/** Characters of a version, at the most. */
+const MOST_VERSION = 40;
+const NEW_FILES = ' (new files)';
+
+/** A mod with a release that it had once, see {@link withReleases}. */
+function withRelease(known: Mod, kept: Release): Mod {
+  const at = known.releases.findIndex(({ version }) => version === kept.version);
+  const releases = [...known.releases];
+  const now = releases[at];
+  if (now === undefined) {
+    const later = releases.findIndex(({ date }) => date > kept.date);
+    releases.splice(later < 0 ? releases.length : later, 0, kept);
+  } else if (now.files.length === 0) {
+    releases[at] = { ...now, files: kept.files };
+  } else if (kept.files.length === 0 || haveSameFiles(now, kept)) {
+    return known;
+  } else {
+    const version = `${now.version.slice(0, MOST_VERSION - NEW_FILES.length)}${NEW_FILES}`;
+    // It was named so before, by another one that is kept.
+    if (releases.some((other) => other.version === version)) return known;
+    releases.splice(at, 1, kept, { ...now, version });
+  }
+  return { ...known, releases };
+}
+
 /**
- * A catalogue with releases that it may have had once: those that it has now count as they are now, the others stand where their
- * days have them.
+ * A catalogue with releases that it may have had once, on which folders rest: of those that it has now in the same way nothing
+ * changes, others stand where their days have them. Where it has other files now under the same version, that goes on meaning what
+ * it meant, and what is offered now stands behind it under a name of its own.
  */
 export function withReleases(catalogue: Catalogue, kept: readonly Mod[]): Catalogue {
   const mods = new Map(catalogue.mods.map((mod) => [mod.id, mod]));
   for (const one of kept) {
     const known = mods.get(one.id);
-    const missing = one.releases.filter(({ version }) => !known || !releaseAt(known, version));
-    if (!known) mods.set(one.id, one);
-    else if (missing.length > 0) {
-      const releases = [...known.releases];
-      for (const release of missing) {
-        const later = releases.findIndex(({ date }) => date > release.date);
-        releases.splice(later < 0 ? releases.length : later, 0, release);
-      }
-      mods.set(one.id, { ...known, releases });
-    }
+    mods.set(one.id, known ? one.releases.reduce(withRelease, known) : one);
   }
   return { ...catalogue, mods: [...mods.values()] };
+}
+
+/**
+ * Releases of a catalogue that another one has no longer, or with other files, each as withdrawn since a day.
+ * @param day by the calendar, as in `2026-05-04`
+ */
+export function withdrawnReleases(before: Catalogue, now: Catalogue, day: string): Mod[] {
+  return before.mods.flatMap((mod): Mod[] => {
+    const left = modById(now, mod.id);
+    const lost = mod.releases.filter((release) => {
+      const same = left && releaseAt(left, release.version);
+      return release.files.length > 0 && !(same && haveSameFiles(same, release));
+    });
+    const releases = lost.map((release) => ({ ...release, withdrawn: release.withdrawn ?? day }));
+    return releases.length > 0 ? [{ ...mod, releases }] : [];
+  });
 }
 
 /**
@@ -51,4 +84,16 @@ export function mergeMod(known: Mod, own: Mod): Mod {
   });
   const versions = new Set(known.releases.map(({ version }) => version));
   return { ...known, releases: [...both, ...own.releases.filter(({ version }) => !versions.has(version))] };
+}
+
+/** Mods with more releases than before: what was said of one before stays. */
+export function addReleases(before: readonly Mod[], more: readonly Mod[]): readonly Mod[] {
+  const all = new Map(before.map((mod) => [mod.id, mod]));
+  for (const mod of more) {
+    const kept = all.get(mod.id);
+    const versions = new Set(kept?.releases.map(({ version }) => version));
+    const added = mod.releases.filter(({ version }) => !versions.has(version));
+    all.set(mod.id, kept ? { ...kept, releases: [...kept.releases, ...added] } : mod);
+  }
+  return [...all.values()];
 }

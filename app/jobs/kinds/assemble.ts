@@ -210,7 +210,8 @@ async function noteRepair(context: JobContext, changes: Changes): Promise<void> 
   const hold = await getHold(install);
   if (!made || !isInPlace(made.set) || !hold) return;
   const repaired = made.set.steps.filter((step) => step.do === 'place' || step.do === 'take').length;
-  const { departures } = await query('holdView', install);
+  const { departures, unknown } = await query('holdView', install);
+  if (unknown.length > 0) return;
   const means = await holdMeans(await getInstall(install), hold, true);
   await addHoldCheck(install, { at: Date.now(), drift: departures.length, ...means, repaired });
   // Files that are right are not held while the storefront may update them.

@@ -24,7 +24,7 @@ import {
 import { isBelow } from '#core/paths';
 import { changesOf, fetchedFor } from '~/changes';
 import { besidePath, type BesidePlaces, treePath } from '~/folders';
-import { type OtherFolder, otherFolders } from '~/places';
+import { freeBytes, type OtherFolder, otherFolders } from '~/places';
 import { query } from '~/queries';
 import { asksSignIn, platformSha256, servedToken, tokenFor } from '~/remote';
 import { getInstall, getSession, type Install, putSession, rateLimit, TargetSchema } from '~/store';
@@ -93,6 +93,12 @@ function besidePlaces(
   return Object.fromEntries(others.flatMap(({ name, source }) => (used(name) ? [[name, source.placeOf()]] : [])));
 }
 
+/** Refuses what cannot fit before a byte of it is written. @throws Failure `folder/full` */
+export async function assertRoom(install: Install, needs: number): Promise<void> {
+  const free = await freeBytes(install);
+  if (free !== undefined && needs > free) throw new Failure('folder/full', { path: install.folder, needs, free });
+}
+
 /** The reference to what a job has fetched for itself. */
 export const fetchedBy = (job: string): string => `fetched-${job}`;
 
@@ -117,8 +123,10 @@ export async function fetchContents(
   const missing = [...byContent.values()];
   const { frames } = planned ? { frames: planned } : await query('planFetch', install.id, build, missing);
   if (!session && missing.some(({ href }) => asksSignIn(href))) throw new Failure('service/sign-in-needed');
+  const { toFetch, written } = fetchTotals(missing);
+  await assertRoom(install, written);
   // What is counted is what comes: pieces that are reused from the disk are no part of it.
-  context.phase(`Fetching ${build}`, missing.length, fetchTotals(missing).toFetch);
+  context.phase(`Fetching ${build}`, missing.length, toFetch);
   context.add(0, 0, 0);
   const changes = changesOf(install);
   await nameFetched(context, install, { id, build, items }, (item) => byContent.has(item.sha256));

@@ -20,7 +20,7 @@ import { beforeAll, describe, expect, it, vi } from 'vitest';
 import { roomNeeded } from '#core/assemble';
 import { isFailure } from '#core/failure';
 import * as stages from '~/queries/stages';
-import { wireCost } from '#core/fetch';
+import { fetchTotals, wireCost } from '#core/fetch';
 import { BroughtReportSchema, FetchReportSchema } from '~/store/records';
 import { handOver } from '~/places/handed';
 import { getSession } from '~/store/told';
@@ -73,6 +73,25 @@ describe('fetch', () => {
     ] as const)
       expect(Math.abs(told - was) / was, `${told} told, ${was} taken`).toBeLessThan(0.02);
   });
+});
+
+it.each(['fetch', 'keep-build'] as const)('%s does not begin where its bytes cannot fit', async (kind) => {
+  // As if nothing had been fetched.
+  const bare = await folderFrom(new Map([...ready.image].filter(([path]) => !/^(contents|references)\//.test(path))));
+  disk.now = { ...bare, room: async () => ({ used: 0, free: 1_000_000 }) };
+  await noted('fetch');
+  const { free, items } = (await stages.fetchView(INSTALL))!;
+  expect(free).toBe(1_000_000);
+  const { target } = await targetNow();
+  const before = await bare.list();
+  const needs = kind === 'fetch' ? fetchTotals(items).written : expect.any(Number);
+  await expect(run(kind, kind === 'fetch' ? { target } : { build: target.build })).rejects.toMatchObject({
+    code: 'folder/full',
+    facts: { needs, free: 1_000_000 },
+  });
+  expect(await bare.list()).toEqual(before);
+  disk.now = await folderFrom(ready.image);
+  await noted('fetch');
 });
 
 it('asks again for what failed in passing, waits longer each time, and names what never came', async () => {

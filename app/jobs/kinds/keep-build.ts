@@ -8,7 +8,7 @@ import { type KeepPlan, query } from '~/queries';
 import { platformSha256 } from '~/remote';
 import { getInstall } from '~/store';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
-import { fetchContents } from './fetch';
+import { assertRoom, fetchContents } from './fetch';
 
 const ParamsSchema = z.object({
   build: BuildLabelSchema,
@@ -37,6 +37,7 @@ export const keepBuild: Kind = {
   async run(context) {
     const { build } = readParams(context, ParamsSchema);
     const before = await query('keepPlan', context.install, build);
+    await assertRoom(await getInstall(context.install), before.added);
     if (before.missing.length > 0) await fetchMissing(context, before);
     const { game, sources, bytes } = await query('keepPlan', context.install, build);
     context.phase(`Keeping ${build}`, sources.size, bytes);

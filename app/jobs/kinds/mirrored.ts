@@ -1,4 +1,5 @@
 import { mirrorInstall } from '~/changes';
+import { query } from '~/queries';
 import { type Kind, uncounted, unlessDefect } from '../job-context';
 
 /** Leaves in the folder's store what is known after the job, for when this browser has forgotten it; where that fails, next time. */
@@ -6,6 +7,7 @@ export const mirrored = (kind: Kind): Kind => ({
   ...kind,
   async run(context) {
     await kind.run(context);
-    await mirrorInstall(uncounted(context), context.install).catch(unlessDefect);
+    const rests = await query('restsOf', context.install);
+    await mirrorInstall(uncounted(context), context.install, rests).catch(unlessDefect);
   },
 });

@@ -44,12 +44,10 @@ export const survey: Kind = {
     if (before) await noteOutside(context, install, before.at).catch(unlessDefect);
     await checkKeptAgain(context).catch(unlessDefect);
     if (checkHold && (await getHold(install.id))) {
-      const view = await query('holdView', install.id);
-      await addHoldCheck(install.id, {
-        at: Date.now(),
-        drift: view.departures.length,
-        ...(await holdMeans(install, view.hold, true)),
-      });
+      const { hold, departures, unknown } = await query('holdView', install.id);
+      const means = await holdMeans(install, hold, true);
+      // Where nothing could be compared nothing was checked.
+      if (unknown.length === 0) await addHoldCheck(install.id, { at: Date.now(), drift: departures.length, ...means });
     }
   },
   undo: (context) => dropReadings(context.id),

@@ -62,6 +62,7 @@ vi.mock('~/folders/picked-disk', async () => {
 // A handle is no more than a name here, and its permission given.
 vi.mock('~/places/can-change', () => ({
   canChange: async () => true,
+  changingOf: async () => 'may',
   canRead: async () => true,
   askFor: async () => true,
 }));

@@ -23,8 +23,8 @@ import parts from '~/parts/parts.module.css';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
 import { type AssembleView, query } from '~/queries';
-import { sourceOf, storeOf } from '~/places';
-import { getCatalogue, getInstall, type Install, listTrials, type StoredTrial } from '~/store';
+import { freeBytes } from '~/places';
+import { getCatalogue, getInstall, listTrials, type StoredTrial } from '~/store';
 import { Overlaps, StayingBehind } from './FileChoices';
 import { LAYER_HEIGHT, LayerPicture } from './LayerPicture';
 import { RoomChart, WAY_NAMES } from './RoomChart';
@@ -35,7 +35,7 @@ export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
   const [view, trials, free, kept] = await Promise.all([
     query('assemble', install),
     listTrials(install),
-    freeFor(here),
+    freeBytes(here),
     keptHere(install),
   ]);
   return { view, trials, free, kept, catalogue: view && (await getCatalogue(here.game)) };
@@ -64,12 +64,6 @@ export default function Assemble() {
       right={null}
     />
   );
-}
-
-/** Bytes free where files are got ready and kept, as far as it can be asked. */
-async function freeFor(install: Install): Promise<number | undefined> {
-  const store = await storeOf(install);
-  return store ? store.free() : (await (await sourceOf(install, install.tree)).reader.room())?.free;
 }
 
 /** The lay-down that was made last in this folder and keeps what it put aside, and the bytes that could be deleted. */

@@ -3,6 +3,7 @@ import type { Mod } from '#core/mods';
 import { failureToWire } from '#core/failure';
 import { useFrame } from '~/parts/use-frame';
 import { authorWords, modNames } from '~/parts/mod-names';
+import { shortDay } from '~/parts/format';
 import { FailureNotice, Section } from '~/parts/parts';
 import { Reasons } from '~/parts/Reasons';
 import { type ChooseView, useQuery } from '~/queries';
@@ -18,6 +19,9 @@ export function ModDetails({ mod, view, choice }: { mod: Mod; view: ChooseView; 
   const { value, failure } = useQuery('evidence', [install.id, choice.build, mod.id], view.at);
   const unofficial = new Map(
     mod.releases.flatMap(({ version, unofficial: from }) => (from === undefined ? [] : [[version, from] as const])),
+  );
+  const withdrawn = new Map(
+    mod.releases.flatMap(({ version, withdrawn: since }) => (since === undefined ? [] : [[version, since] as const])),
   );
   const chosen = choice.runs.get(mod.id);
   const loss = choice.lost.get(mod.id);
@@ -42,6 +46,12 @@ export function ModDetails({ mod, view, choice }: { mod: Mod; view: ChooseView; 
             <summary data-chosen={release === chosen || undefined}>
               <span className="mono">{release}</span>
               {unofficial.has(release) && <span title={`From ${unofficial.get(release)}`}> unofficial</span>}
+              {withdrawn.has(release) && (
+                <span title="No source offers it any more. It stays where it lies, and is proposed for no other folder.">
+                  {' '}
+                  withdrawn {shortDay(withdrawn.get(release)!)}
+                </span>
+              )}
               <span className={styles.verdict} data-verdict={verdict}>
                 {verdict}
               </span>

@@ -1,14 +1,11 @@
 import { Button } from '@mantine/core';
 import { useState } from 'react';
 import { asBuild } from '#core/builds';
-import { PLACES } from '#core/changes';
-import { keySize } from '#core/digest';
 import { fetchTotals, isNowhere } from '#core/fetch';
-import { isBelow } from '#core/paths';
 import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { bytes, counted } from '~/parts/format';
 import { useFrame } from '~/parts/use-frame';
-import { type KeepPlan, useQuery } from '~/queries';
+import { useQuery } from '~/queries';
 
 /** Keeps the target whole in the store, mods included, so that it can be laid down again whatever becomes of its sources. */
 export function KeepWhole({ build, busy }: { build: string; busy: boolean }) {
@@ -21,11 +18,6 @@ export function KeepWhole({ build, busy }: { build: string; busy: boolean }) {
   );
 }
 
-/** Bytes that keeping it adds to the drive: what the store has already is shared. */
-const bytesAdded = ({ sources, missing }: KeepPlan): number =>
-  [...sources].reduce((sum, [key, path]) => (isBelow(path, PLACES.contents) ? sum : sum + keySize(key)), 0) +
-  [...new Set(missing.map(({ key }) => key))].reduce((sum, key) => sum + keySize(key), 0);
-
 function KeepNow({ build, busy }: { build: string; busy: boolean }) {
   const { install } = useFrame();
   const job = useLatestJob(install.id, 'keep-build', 'fetch');
@@ -35,7 +27,7 @@ function KeepNow({ build, busy }: { build: string; busy: boolean }) {
   if (!plan) return null;
   // Kept with these mods: with others, some of them would still be added.
   const isKept =
-    bytesAdded(plan) === 0 &&
+    plan.added === 0 &&
     kept?.some(
       ({ reason, missing, checkedAt }) =>
         reason.kind === 'build' &&
@@ -46,18 +38,20 @@ function KeepNow({ build, busy }: { build: string; busy: boolean }) {
     );
   const nowhere = plan.missing.filter(isNowhere).length;
   const toFetch = fetchTotals(plan.missing).toFetch;
+  const fits = plan.free === undefined || plan.added <= plan.free;
   if (isKept) return <p className="quiet">It is kept, mods included. History tells what it takes of the drive.</p>;
   return (
     <>
       <p className="quiet">
-        All files of {build} and its mods are put into the store, beside the game: {bytes(bytesAdded(plan))} more on the
-        drive{toFetch > 0 && `, of which ${bytes(toFetch)} are fetched first`}.
+        All files of {build} and its mods are put into the store, beside the game: {bytes(plan.added)} more on the drive
+        {toFetch > 0 && `, of which ${bytes(toFetch)} are fetched first`}.
         {nowhere > 0 && ` ${counted(nowhere, 'file')} cannot be had anywhere, so it cannot be kept whole.`}
+        {!fits && ` Only ${bytes(plan.free!)} are free there: it does not fit.`}
       </p>
       <Button
         size="xs"
         variant="default"
-        disabled={busy || nowhere > 0 || (job !== undefined && isUnderWay(job))}
+        disabled={busy || nowhere > 0 || !fits || (job !== undefined && isUnderWay(job))}
         onClick={() => void jobs.start('keep-build', install.id, { build })}
       >
         Keep {build}

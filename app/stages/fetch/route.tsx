@@ -157,6 +157,7 @@ const FetchPage = memo(function FetchPage({
   const sources = useSources(install.id, view, session, !busy);
   const bands = useMemo(() => bandsOf(view).map((band) => ({ ...band, wire: wireOf(view, band.items) })), [view]);
   const wire = cost.plain + cost.compressed;
+  const fits = view.free === undefined || totals.written <= view.free;
   const fetchPart = useFetchPart();
   const lacking = {
     files: view.lines.reduce((sum, { nowhere }) => sum + nowhere.files, 0),
@@ -212,14 +213,7 @@ const FetchPage = memo(function FetchPage({
           ))}
           <PieceLegend />
           {report && <FetchCourse report={report} />}
-          {!busy && (
-            <TwoWays
-              view={view}
-              followed={followed}
-              wire={wire}
-              written={totals.toFetch + totals.reused + totals.beside}
-            />
-          )}
+          {!busy && <TwoWays view={view} followed={followed} wire={wire} written={totals.written} />}
           <FetchList view={view} />
           <EarlierFetches install={install.id} />
         </div>
@@ -259,6 +253,7 @@ const FetchPage = memo(function FetchPage({
               {name} {release} {WITHOUT_FILES[why]}
             </Notice>
           ))}
+          {!fits && <NoRoom written={totals.written} free={view.free!} />}
           {totals.filesToFetch > 0 && (
             <>
               <Section>What it takes</Section>
@@ -267,7 +262,7 @@ const FetchPage = memo(function FetchPage({
                   { name: 'On the wire, compressed', value: bytes(cost.compressed) },
                   { name: 'On the wire, as it is', value: bytes(cost.plain) },
                   { name: 'Requests, about', value: count(cost.requests) },
-                  { name: 'Written to the disk', value: bytes(totals.toFetch + totals.reused + totals.beside) },
+                  { name: 'Written to the disk', value: bytes(totals.written) },
                   ...(totals.rebuilt === 0
                     ? []
                     : [{ name: 'Of that rebuilt from old data', value: bytes(totals.rebuilt) }]),
@@ -299,6 +294,7 @@ const FetchPage = memo(function FetchPage({
         <FetchAction
           busy={busy}
           blocked={isBlocked}
+          fits={fits}
           toFetch={wire}
           beside={totals.beside}
           files={totals.filesToFetch}
@@ -309,6 +305,21 @@ const FetchPage = memo(function FetchPage({
     />
   );
 });
+
+/** That it cannot fit, and what makes room. */
+function NoRoom({ written, free }: { written: number; free: number }) {
+  const { install } = useFrame();
+  return (
+    <Notice tone="wrong">
+      This does not fit: {bytes(written)} would be written, and {bytes(free)} are free. Fetch one depot or folder at a
+      time, or delete what earlier changes keep under{' '}
+      <Link className="link" to={`/${install.id}/history`}>
+        History
+      </Link>
+      .
+    </Notice>
+  );
+}
 
 /**
  * Why a fetch ended early, what it could not get, and the way on without that.
@@ -363,6 +374,8 @@ function bandWords({ lines }: FetchView, { id, items, wire }: Band & { readonly 
 interface FetchActionProps {
   readonly busy: boolean;
   readonly blocked: boolean;
+  /** Whether the drive has room for what is written. */
+  readonly fits: boolean;
   /** Bytes on the wire, and those that lie in other folders. */
   readonly toFetch: number;
   readonly beside: number;
@@ -372,7 +385,7 @@ interface FetchActionProps {
   readonly build: string;
 }
 
-function FetchAction({ busy, blocked, toFetch, beside, files, waits, build }: FetchActionProps) {
+function FetchAction({ busy, blocked, fits, toFetch, beside, files, waits, build }: FetchActionProps) {
   const { install } = useFrame();
   if (waits) {
     return (
@@ -393,7 +406,7 @@ function FetchAction({ busy, blocked, toFetch, beside, files, waits, build }: Fe
       {blocked && <p className="quiet">Sign in to fetch from the depot service.</p>}
       <Buttons>
         <Button
-          disabled={busy || blocked}
+          disabled={busy || blocked || !fits}
           onClick={() => void jobs.start('fetch', install.id, { target: install.target })}
         >
           {busy

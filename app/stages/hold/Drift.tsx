@@ -1,4 +1,5 @@
 import { Button } from '@mantine/core';
+import { Link } from 'react-router';
 import { type CausedDrift, type DriftCause, looseMeans } from '#core/hold';
 import { shortenMiddle } from '#core/text';
 import { takeDriftOver, takeNothingOver } from '~/commands';
@@ -43,12 +44,30 @@ function Caused({ cause, rows }: CausedDrift) {
   );
 }
 
+/** That what is held is not known here, and how it becomes known. */
+function NotComparable({ unknown }: { unknown: readonly string[] }) {
+  const { index } = useFrame();
+  return (
+    <Notice>
+      The folder cannot be checked against its sheet: nothing tells here which files belong to{' '}
+      {unknown.slice(0, MOST_NAMED).join(', ')}
+      {unknown.length > MOST_NAMED && ` and ${counted(unknown.length - MOST_NAMED, 'other', 'others')}`}. Add the source
+      that told of them, or a copy of its catalogue, on the page of{' '}
+      <Link className="link" to={`/games/${index.game.id}`}>
+        {index.game.title}
+      </Link>
+      .
+    </Notice>
+  );
+}
+
 /** What drifted from the sheet, who is likely to have done it, and the two ways on: repair, or take it over. */
 export function Drift({ view, hold }: { view: HoldView; hold: HoldRecord }) {
   const { survey, install } = useFrame();
   const busy = useJobs().some((job) => job.record.install === install.id && isUnderWay(job));
   const accepted = hold.accepted?.length ?? 0;
   if (!survey?.fresh) return <Stale>Check it against the sheet.</Stale>;
+  if (view.unknown.length > 0) return <NotComparable unknown={view.unknown} />;
   const drifted = view.departures.length;
   const loose = looseMeans(hold.sheet, hold.checks.at(-1));
   const repair = (): void => {

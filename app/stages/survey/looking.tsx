@@ -1,5 +1,5 @@
 import { Button } from '@mantine/core';
-import { lazy, Suspense, useRef, useState } from 'react';
+import { useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { filesOfInput } from '~/folders';
 import { nextStage, type Stage } from '~/frame/stages';
@@ -8,8 +8,6 @@ import { isUnderWay, jobs, useLatestJob } from '~/jobs';
 import { Buttons, Notice } from '~/parts/parts';
 import { handOverAgain } from '~/commands';
 import { askFor, isHanded } from '~/places';
-
-const ServedToken = lazy(() => import('~/parts/ServedToken').then((module) => ({ default: module.ServedToken })));
 
 const NEXT_WORDS: Record<Stage['id'], string> = {
   survey: 'Open Survey',
@@ -29,8 +27,6 @@ export function LookButtons() {
   const busy = latest.some((job) => job !== undefined && isUnderWay(job));
   const refused = latest.some((job) => job?.record.failure?.code === 'folder/no-permission');
   const { place } = install;
-  const wantsToken = latest.some((job) => job?.record.failure?.code === 'served/refused');
-  const [told, setTold] = useState(false);
   if (place.kind === 'list') {
     return (
       <Button component={Link} to={`/${install.id}/folders`} variant="default">
@@ -39,17 +35,9 @@ export function LookButtons() {
     );
   }
   if (place.kind === 'handed' && !isHanded(install.id)) return <HandOverAgain />;
-  if (wantsToken && !told && !busy) {
-    return (
-      <Suspense>
-        <ServedToken onRoots={() => setTold(true)} label="Use this token" />
-      </Suspense>
-    );
-  }
   const start = async (kind: 'look' | 'survey', trustEarlier = false): Promise<void> => {
     // Asked here because browsers show the question only on a click.
     if (place.kind === 'picked') await askFor(place, 'read');
-    setTold(false);
     await jobs.start(kind, install.id, { trustEarlier });
   };
   // After a full check the next step leads on; checking again stands behind it.

@@ -8,6 +8,7 @@ import parts from '~/parts/parts.module.css';
 import { placeWords } from '~/parts/place-words';
 import { StagePage } from '~/parts/StagePage';
 import { unlessOnlyLookedAt } from '~/parts/use-address';
+import { mirrorState } from '~/changes';
 import { canChange } from '~/places';
 import { getHold, getSurvey, listInstalls } from '~/store';
 import { CopyFolder } from './CopyFolder';
@@ -15,6 +16,7 @@ import { DeleteFiles } from './DeleteFiles';
 import { EditInstall } from './EditInstall';
 import { FindAgain } from './FindAgain';
 import { Forget } from './Forget';
+import { NotTakenOver } from './NotTakenOver';
 
 export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
   const all = await listInstalls();
@@ -25,6 +27,7 @@ export async function clientLoader({ params }: ClientLoaderFunctionArgs) {
     folders: await Promise.all(installs.map(async (install) => ({ install, at: (await getSurvey(install))?.at }))),
     changes: here !== undefined && (await canChange(here.place)),
     held: here !== undefined && (await getHold(here.id)) !== undefined,
+    mirror: here && (await mirrorState(here)),
   };
 }
 clientLoader.hydrate = true as const;
@@ -73,6 +76,7 @@ export default function Folders() {
         <>
           {form}
           <Section>{install.title}</Section>
+          <NotTakenOver install={install} state={view.mirror} />
           <EditInstall key={install.id} install={install} index={index} />
           {install.place.kind !== 'list' && (
             <CopyFolder key={`copy ${install.id}`} install={install} canMove={view.changes} held={view.held} />
