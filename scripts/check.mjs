@@ -15,7 +15,10 @@ else if (some.changed.length === 0)
 else {
   console.log(`Checking ${some.changed.length} changed files, and ${some.code.length} with what imports them.`);
   if (!existsSync('.react-router/types')) runTool('react-router', 'typegen');
-  const cruised = some.changed.filter((path) => /^(app|core|server|demo|bench)\/.*\.(ts|tsx|mjs)$/.test(path));
+  // A test that is named is looked at like any other file, though it may look inside what it tests.
+  const cruised = some.changed.filter(
+    (path) => /^(app|core|server|demo|bench)\/.*\.(ts|tsx|mjs)$/.test(path) && !/\.test\.ts$|\/testing\//.test(path),
+  );
   const others = runBeside([
     ['prettier', '--check', '--log-level', 'warn', '--ignore-unknown', ...some.changed],
     ...(cruised.length > 0 ? [['dependency-cruiser', ...cruised, '--config', '.dependency-cruiser.mjs']] : []),

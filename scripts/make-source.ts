@@ -44,7 +44,7 @@ import { type LyingDepot, makeBundle } from './make-bundles';
 /* npm run make-source: see HELP. */
 
 const HELP = `npm run make-source -- --game GAME.json --label LABEL --date 2026-01-31 --on BRANCH
-                       --from DEPOT=FOLDER [--from DEPOT=FOLDER ...] [--kind DEPOT=KIND]
+                       --from DEPOT=FOLDER [--from DEPOT=FOLDER ...] [--kind DEPOT=KIND] [--with PATH ...]
                        [--with-files [--strongest | --plain] [--between LABEL ...]] --to FOLDER
 
 Makes a source of builds that any static web server can hold: an index and a manifest for each depot. Run again with
@@ -56,6 +56,7 @@ another build and the same --to, it adds the build to what is there.
   --on BRANCH          the branch that it came out on
   --from DEPOT=FOLDER  a depot and the folder with its files, in laying order: what comes later is laid over the others
   --kind DEPOT=KIND    core (where it is left out), program, world, optional, add-on, or language:CODE
+  --with PATH          a file that comes with the build though the game's rules name it as the player's: settings that ship, say
   --with-files         copies the files as well, and puts them into bundles, compressed: those of each depot, and what is new of it against
                        the builds beside it and the heads of branches, both ways. Without it only manifests are made, which have no byte
                        of the game
@@ -151,15 +152,31 @@ function readGame(path: string): Game {
   return { id, title, rules };
 }
 
+/** Files that are named of those that are left out. */
+const MOST_NAMED = 5;
+
 /** What goes into a depot of its folder, by paths: nothing that is the player's own. */
-function depotPaths(game: Game, depot: string, folder: string, say: (text: string) => void): string[] {
+function depotPaths(
+  game: Game,
+  {
+    depot,
+    folder,
+    shipped,
+  }: { readonly depot: string; readonly folder: string; readonly shipped: ReadonlySet<string> },
+  say: (text: string) => void,
+): string[] {
   const all = filesBelow(folder).sort();
-  const some = all.filter((path) => leftOut(game, path) === undefined);
+  const some = all.filter((path) => leftOut(game, path, (one) => shipped.has(one)) === undefined);
   const names = new PathSet();
   for (const path of some) names.add(path);
   if (some.length === 0) refuse(`${folder} has no file for ${depot}.`);
+  const left = all.filter((path) => leftOut(game, path, (one) => shipped.has(one)) === 'own');
   if (all.length > some.length)
     say(`${depot}: ${all.length - some.length} files of your own, or of mods, are left out`);
+  if (left.length > 0)
+    say(
+      `${depot}: yours by the rules: ${left.slice(0, MOST_NAMED).join(', ')}${left.length > MOST_NAMED ? ', ...' : ''} (--with names what ships)`,
+    );
   return some;
 }
 
@@ -256,7 +273,7 @@ async function main(argv: string[], say: (text: string) => void, threads: () => 
       ...{ from: { type: 'string', multiple: true }, kind: { type: 'string', multiple: true }, to: { type: 'string' } },
       ...{ 'with-files': { type: 'boolean', default: false }, help: { type: 'boolean', default: false } },
       ...{ plain: { type: 'boolean', default: false }, strongest: { type: 'boolean', default: false } },
-      between: { type: 'string', multiple: true },
+      ...{ between: { type: 'string', multiple: true }, with: { type: 'string', multiple: true } },
     } as const,
   });
   if (values.help) return say(HELP);
@@ -290,8 +307,12 @@ async function main(argv: string[], say: (text: string) => void, threads: () => 
   for (const other of between)
     if (!before?.builds.some((build) => build.label === other)) refuse(`--between ${other}: ${to} has no such build.`);
   if (before?.builds.some((build) => build.label === label)) refuse(`${to} has a build ${label} already.`);
+  for (const path of values.with ?? [])
+    if (!sources.some(([, folder]) => existsSync(join(folder, path))))
+      refuse(`--with ${path}: no depot has such a file.`);
+  const shipped = new Set(values.with);
   const found = sources.map(([id, folder]) => ({
-    ...{ id, folder, paths: depotPaths(game, id, folder, say), ...kindOf(kinds.get(id), id) },
+    ...{ id, folder, paths: depotPaths(game, { depot: id, folder, shipped }, say), ...kindOf(kinds.get(id), id) },
   }));
   const has = values['with-files'] ? 'files' : 'manifests';
   const sourceOf = (depots: readonly NewDepot[]): Promise<MadeSource> =>

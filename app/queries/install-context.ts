@@ -12,7 +12,7 @@ import {
   type Ownership,
 } from '#core/builds';
 import { Failure, isFailure } from '#core/failure';
-import { diskContents, fileHref, targetTree, type TargetFile, type TargetInput, withPresets } from '#core/fetch';
+import { diskContents, fileHref, targetTree, type TargetFile, type TargetInput, withOwnSettings } from '#core/fetch';
 import type { ContentKey } from '#core/digest';
 import { type LaidFile, type Manifest, overlay, parseMetalink } from '#core/manifest';
 import { readModList } from '#core/mod-list';
@@ -333,12 +333,37 @@ const keptTarget = keepLast(
   TARGETS_KEPT,
 );
 
-const keptPresets = keepLast(withPresets, TARGETS_KEPT);
+const keptOwnSettings = keepLast(
+  (
+    target: readonly TargetFile[],
+    found: ReadonlyMap<string, ContentKey>,
+    rules: GameRules,
+    trees: Trees,
+    switched: StoredSurvey['switched'],
+  ) => {
+    const isOfBuild = (path: string, key: ContentKey): boolean =>
+      [...trees.values()].some((tree) => fileAt(tree, path)?.key === key);
+    return withOwnSettings(target, found, rules, { isOfBuild, switched: new Set(switched) });
+  },
+  TARGETS_KEPT,
+);
+
+/** The file at a path of a tree, which is sorted by path. */
+export function fileAt(tree: readonly LaidFile[], path: string): LaidFile | undefined {
+  let [from, to] = [0, tree.length];
+  while (from < to) {
+    const middle = (from + to) >> 1;
+    if (tree[middle]!.path < path) from = middle + 1;
+    else to = middle;
+  }
+  return tree[from]?.path === path ? tree[from] : undefined;
+}
 
 /** As {@link treeOfTarget}, with what the person has set of mods as it lies in the folder. */
 export async function treeToLie(here: InstallContext, wanted: Wanted): Promise<readonly TargetFile[] | undefined> {
   const tree = await treeOfTarget(here, wanted);
-  return tree && keptPresets(tree, keysByPath(here.found), here.index.game.rules);
+  const { found, index, trees, survey } = here;
+  return tree && keptOwnSettings(tree, keysByPath(found), index.game.rules, trees, survey?.switched);
 }
 
 /** The laid tree of a build: what was made of certain manifests rests on them, whatever a source says of that build since. */

@@ -15,8 +15,9 @@ import {
   WHOLE_BUILD,
   withoutBuilds,
 } from '#core/sources';
+import { keysByPath } from '#core/survey';
 import { getIndex, getManifest, putManifest, putTold, RECORDED_SOURCE, saidIndex, updateGame } from '~/store';
-import { type InstallContext, installContext } from './install-context';
+import { fileAt, type InstallContext, installContext } from './install-context';
 import { platformSha256 } from '~/remote';
 import { wholeDigests } from './surveying';
 import type { RecordedFile, RecordPlan } from './views';
@@ -32,12 +33,18 @@ export interface NewPart {
 type Why = RecordPlan['left'][number]['why'];
 
 /** Why a file of a folder is no part of the game; undefined for one that is. */
-function whyNot({ index, installed }: InstallContext): (path: string) => Why | undefined {
+function whyNot({ index, installed, found, trees }: InstallContext): (path: string) => Why | undefined {
   const { rules } = index.game;
+  const there = keysByPath(found);
+  // Settings that are just as a build has them are that build's.
+  const isShipped = (path: string): boolean =>
+    [...trees.values()].some((tree) => fileAt(tree, path)?.key === there.get(path));
   const ofMods = new Set(installed.flatMap(({ files }) => files.map(({ path }) => path)));
-  return (path) =>
-    ownKind(rules, path) ??
-    (leftOut(index.game, path) === 'mod' || ofMods.has(path) || path === rules.loadOrder ? 'mods' : undefined);
+  return (path) => {
+    const why = leftOut(index.game, path, isShipped);
+    if (why === 'own') return ownKind(rules, path);
+    return why === 'mod' || ofMods.has(path) ? 'mods' : undefined;
+  };
 }
 
 class Sums<Name extends string> {

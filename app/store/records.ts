@@ -423,6 +423,8 @@ export const StoredSurveySchema = z
     saveBuilds: pairs(z.string(), BuildLabelSchema).exactOptional(),
     /** Whether the loader's own switch had mods be loaded; left out where the rules know of none, or it could not be read. */
     loaderSwitch: z.enum(['on', 'off']).exactOptional(),
+    /** Keys that the file with that switch would have with the switch otherwise. */
+    switched: texts<ContentKey>().exactOptional(),
     /** Versions that files of the game tell of it. */
     versions: pairs(z.string(), z.string()).exactOptional(),
   })

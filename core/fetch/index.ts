@@ -14,7 +14,7 @@ export type { WireCost } from './by-frames';
 export { type Haul, type HaulFile, type HaulFrame, haulsOf } from './hauls';
 export type { ByteRange } from './runs';
 export { isOfOneFile, isPassing } from './passing';
-export { withPresets } from './presets';
+export { type SetByHand, withOwnSettings } from './presets';
 export { coveredVanilla, fileHref, targetTree, writtenKey } from './target';
 export type { Owner, TargetCopy, TargetFile, TargetInput } from './target';
 export {

@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest';
-import { asBuild, asDepot, asMod, DepotIndexSchema } from '#core/builds';
+import { asBuild, asDepot, asMod, DepotIndexSchema, type GameRules } from '#core/builds';
+import type { ContentKey } from '#core/digest';
 import type { LaidFile } from '#core/manifest';
 import { digest, keyOf, sha256 } from '../testing/digest';
 import { catalogueOf } from '../testing/mods';
-import { coveredVanilla, fileHref, targetTree, withPresets, writtenKey } from './index';
+import { coveredVanilla, fileHref, targetTree, withOwnSettings, writtenKey } from './index';
 
 const file = (path: string, text: string) => ({ path, size: text.length, sha256: digest(text), href: `/mods/${path}` });
 const laid = (path: string, text: string): LaidFile => ({
@@ -52,19 +53,55 @@ const tree = (releases: [string, string][], order: string[] = []) =>
 it('what a person has set of a mod is wanted as it lies there, over what its release brings', async () => {
   const target = await tree([['paint', '1']]);
   const rules = { own: [{ folder: 'mods/*', kind: 'presets' as const }] };
+  const known = { isOfBuild: () => false, switched: new Set<ContentKey>() };
   const found = new Map([
     ['mods/x', keyOf('as I like it')],
     ['program', keyOf('altered')],
   ]);
-  const settled = withPresets(target, found, rules);
+  const settled = withOwnSettings(target, found, rules, known);
   expect(settled.find(({ path }) => path === 'mods/x')).toMatchObject({
     ...{ key: keyOf('as I like it'), size: 12, asFound: true },
   });
   const others = (files: typeof settled) => files.filter(({ path }) => path !== 'mods/x');
   expect(others(settled)).toEqual(others(target));
   // Where nothing lies, the release's own is a start.
-  expect(withPresets(target, new Map(), rules)).toBe(target);
-  expect(withPresets(target, found, { own: [{ folder: 'mods/*', kind: 'settings' }] })).toBe(target);
+  expect(withOwnSettings(target, new Map(), rules, known)).toBe(target);
+  expect(withOwnSettings(target, found, { own: [{ folder: 'mods/*', kind: 'settings' }] }, known)).toBe(target);
+});
+
+describe('a file of a depot that a rule names as the player’s', () => {
+  const known = {
+    isOfBuild: (path: string, key: ContentKey) => key === keyOf('of 1.2'),
+    switched: new Set([keyOf('p')]),
+  };
+  const lies = async (text: string, rules: GameRules) => {
+    const settled = withOwnSettings(await tree([]), new Map([['program', keyOf(text)]]), rules, known);
+    return settled.find(({ path }) => path === 'program')!.asFound === true;
+  };
+
+  it('is the build’s as it comes with any build, and the player’s once they have changed it', async () => {
+    const rules = { own: [{ folder: 'program', kind: 'settings' as const }] };
+    expect([await lies('p', rules), await lies('of 1.2', rules), await lies('changed', rules)]).toEqual([
+      ...[false, false, true],
+    ]);
+  });
+
+  it('that has the loader’s switch is the build’s but for that value', async () => {
+    const loaderSwitch = { file: 'program', form: 'ini', at: 'mods', on: '1' } as const;
+    const target = await tree([]);
+    const settle = (switched: string) =>
+      withOwnSettings(
+        target,
+        new Map([['program', keyOf('other')]]),
+        { own: [], loaderSwitch },
+        {
+          ...known,
+          switched: new Set([keyOf(switched)]),
+        },
+      );
+    expect(settle('p').find(({ path }) => path === 'program')).toMatchObject({ key: keyOf('other'), asFound: true });
+    expect(settle('something else in it')).toBe(target);
+  });
 });
 
 describe('the tree that a target is to become', () => {

@@ -2,8 +2,7 @@ import { type GameRules, ownKind } from '#core/builds';
 import { departures, type ExpectedFile, type FoundFile, type SurveyRow, withUnreadable } from '#core/survey';
 
 /**
- * Every departure of a folder from what is held. The player's own files may come, change and go, and so may the file with the
- * loader's switch, which is set in the game's own file where it lies in one.
+ * Every departure of a folder from what is held. The player's own files may come, change and go.
  * @param unreadable files and folders that could not be looked at
  * @param along files that the person has come along, whatever lies in them
  */
@@ -15,7 +14,6 @@ export function drift(
   along: ReadonlySet<string> = new Set(),
 ): SurveyRow[] {
   const isOwn = ({ path, expected }: SurveyRow): boolean =>
-    path === rules.loaderSwitch?.file ||
-    (expected === undefined && (along.has(path) || ownKind(rules, path) !== undefined));
+    expected === undefined && (along.has(path) || ownKind(rules, path) !== undefined);
   return withUnreadable(departures(held, found), unreadable).filter((row) => !isOwn(row));
 }

@@ -1,1 +1,1 @@
-export { readValue, writeValue } from './value';
+export { otherValues, readValue, writeValue } from './value';

@@ -1,6 +1,6 @@
 import { findNodeAtLocation, parseTree } from 'jsonc-parser';
 import { SaxesParser } from 'saxes';
-import { Failure } from '#core/failure';
+import { Failure, isFailure } from '#core/failure';
 import { compile } from '#core/patterns';
 import type { ValueRule } from '#core/builds';
 
@@ -179,4 +179,27 @@ export function writeValue(text: string, rule: ValueRule, value: string): string
   if (spotOf(written, rule).value !== value)
     throw new Failure('record/not-as-ruled', { file: rule.file, what: `cannot hold "${value}" at ${rule.at}` });
   return written;
+}
+
+/** Values that switches have, as programs write them. */
+const SWITCH_VALUES = [
+  ...['true', 'false', 'True', 'False', 'TRUE', 'FALSE', '1', '0', 'on', 'off', 'On', 'Off', 'yes', 'no', 'Yes', 'No'],
+  ...['enabled', 'disabled', 'Enabled', 'Disabled', ''],
+];
+
+/**
+ * A text with its value as switches have it: each that differs from the text.
+ * @returns none where the rule finds no value in it
+ */
+export function otherValues(text: string, rule: ValueRule & { readonly on: string }): string[] {
+  const texts = new Set<string>();
+  for (const value of [rule.on, ...SWITCH_VALUES]) {
+    try {
+      texts.add(writeValue(text, rule, value));
+    } catch (error) {
+      if (!isFailure(error)) throw error;
+    }
+  }
+  texts.delete(text);
+  return [...texts];
 }

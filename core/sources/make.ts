@@ -44,11 +44,17 @@ export interface MadeSource {
 
 /**
  * Why a file of a folder does not go into a source; undefined for one that does. What is the player's own, and what mods are,
- * is nobody else's: it stays at home.
+ * is nobody else's: it stays at home. The file with a loader's switch is the game's, but for that one value.
+ * @param isShipped whether a file that the rules name as the player's comes with the build
  */
-export function leftOut({ rules }: Game, path: string): 'own' | 'mod' | undefined {
-  if (ownKind(rules, path) !== undefined) return 'own';
+export function leftOut(
+  { rules }: Game,
+  path: string,
+  isShipped: (path: string) => boolean = () => false,
+): 'own' | 'mod' | undefined {
   const isMod = (rules.modsFolder !== undefined && isBelow(path, rules.modsFolder)) || path === rules.loadOrder;
+  const isOwn = ownKind(rules, path) !== undefined && path !== rules.loaderSwitch?.file && !isShipped(path);
+  if (isOwn) return 'own';
   return isMod ? 'mod' : undefined;
 }
 

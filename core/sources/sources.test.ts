@@ -196,6 +196,13 @@ describe('making a source', () => {
       undefined,
       undefined,
     ]);
+    // What ships is the build's, and so is the file in which a loader's switch stands.
+    const rules = {
+      ...GAME.rules,
+      loaderSwitch: { file: 'bin/engine.ini', form: 'ini', at: 'mods', on: '1' } as const,
+    };
+    expect(leftOut({ ...GAME, rules }, 'bin/engine.ini')).toBeUndefined();
+    expect(leftOut(GAME, 'saves/1', (path) => path === 'saves/1')).toBeUndefined();
   });
 });
 

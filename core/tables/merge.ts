@@ -27,10 +27,10 @@ function withRelease(known: Mod, kept: Release): Mod {
   if (now === undefined) {
     const later = releases.findIndex(({ date }) => date > kept.date);
     releases.splice(later < 0 ? releases.length : later, 0, kept);
-  } else if (now.files.length === 0) {
-    releases[at] = { ...now, files: kept.files };
   } else if (kept.files.length === 0 || haveSameFiles(now, kept)) {
     return known;
+  } else if (now.files.length === 0) {
+    releases[at] = { ...now, files: kept.files };
   } else {
     const version = `${now.version.slice(0, MOST_VERSION - NEW_FILES.length)}${NEW_FILES}`;
     // It was named so before, by another one that is kept.

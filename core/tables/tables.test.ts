@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import type { Catalogue } from '#core/mods';
 import { asMod, type ModId, asBuild } from '#core/builds';
 import type { Weight } from '#core/mods';
 import { failureCode } from '../testing/digest';
@@ -19,6 +20,7 @@ import {
   markdownRows,
   readSharedList,
   mergeMod,
+  withdrawnReleases,
   withReleases,
   modTable,
   labelsWithBlanks,
@@ -251,6 +253,29 @@ it('releases of the shelf that no catalogue has any more stand where their days 
   ]);
   expect(mods[0]!.releases[2]!.builds).toEqual(['3']);
   expect(withReleases(now, [now.mods[0]!]).mods[0]).toBe(now.mods[0]);
+});
+
+it('a release that has other files now goes on meaning what it meant, and one that told of none gets them', () => {
+  const file = (path: string) => [{ path, size: 1, sha256: 'a'.repeat(64), href: '' }];
+  const of = (version: string, path?: string, date = '2026-01-01') =>
+    catalogueOf({ tow: [{ version, date, files: path === undefined ? [] : file(path) }] });
+  const merged = (now: Catalogue, ...kept: Catalogue[]) =>
+    withReleases(
+      now,
+      kept.flatMap(({ mods }) => mods),
+    ).mods[0]!.releases.map(({ version, files }) => [version, files[0]?.path]);
+  expect(merged(of('1', 'new'), of('1', 'old'))).toEqual([
+    ['1', 'old'],
+    ['1 (new files)', 'new'],
+  ]);
+  expect(merged(of('1'), of('1', 'old'))).toEqual([['1', 'old']]);
+  const long = 'v'.repeat(40);
+  expect(merged(of(long, 'new'), of(long, 'old'))[1]![0]).toHaveLength(40);
+  // What was lost is what is no longer told, and was once told with files.
+  const lost = (before: Catalogue, now: Catalogue) => withdrawnReleases(before, now, '2026-12-02').map(({ id }) => id);
+  expect([lost(of('1', 'a'), of('1', 'a')), lost(of('1', 'a'), of('1', 'b')), lost(of('1'), of('2', 'a'))]).toEqual([
+    ...[[], ['tow'], []],
+  ]);
 });
 
 it('what a person says later of one release keeps what they said of others', () => {

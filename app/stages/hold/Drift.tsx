@@ -44,6 +44,19 @@ function Caused({ cause, rows }: CausedDrift) {
   );
 }
 
+/** That every file is as it is held; mods are not, while the loader's switch is off. */
+function NothingDrifted({ hold: { sheet, accepted = [] } }: { hold: HoldRecord }) {
+  const { loaderSwitch, index } = useFrame();
+  if (loaderSwitch === 'off' && sheet.releases.length > 0)
+    return (
+      <Notice>
+        No file has drifted, but the loader’s switch in {index.game.rules.loaderSwitch?.file} is off: the game would
+        start without mods. Set it below.
+      </Notice>
+    );
+  return <Notice tone="right">Nothing has drifted{accepted.length > 0 && ' but for what you took over'}.</Notice>;
+}
+
 /** That what is held is not known here, and how it becomes known. */
 function NotComparable({ unknown }: { unknown: readonly string[] }) {
   const { index } = useFrame();
@@ -88,7 +101,7 @@ export function Drift({ view, hold }: { view: HoldView; hold: HoldRecord }) {
           <LockAgain hold={hold} busy={busy} />
         </>
       ) : drifted === 0 ? (
-        <Notice tone="right">Nothing has drifted{accepted > 0 && ' but for what you took over'}.</Notice>
+        <NothingDrifted hold={hold} />
       ) : (
         <>
           <Notice>{counted(drifted, 'file')} drifted from the sheet.</Notice>
