@@ -3,7 +3,7 @@ import { isUnderWay, jobs, type LiveJob } from '~/jobs';
 import { bytes, count, counted, duration } from '~/parts/format';
 import { failureWords } from '~/parts/failure-words';
 import { Ago } from '~/parts/parts';
-import type { Install, JobKind, JobState } from '~/store';
+import { type Install, type JobKind, type JobState, KeptInPartSchema } from '~/store';
 import styles from './frame.module.css';
 import { ProgressBar } from './ProgressBar';
 
@@ -96,19 +96,39 @@ function Running({ job, ahead }: { job: LiveJob; ahead: LiveJob | undefined }) {
   );
 }
 
+/** What a keepsake that is done is without; undefined where it has everything, or is none. */
+function withoutWords({ record: { kind, outcome } }: LiveJob): string | undefined {
+  const unread = kind === 'keepsake' ? KeptInPartSchema.safeParse(outcome).data?.unread : undefined;
+  if (!unread) return undefined;
+  const [first, ...others] = unread;
+  return `without ${first}${others.length > 0 ? ` and ${counted(others.length, 'other')}` : ''}`;
+}
+
 function Ended({ job }: { job: LiveJob }) {
-  const { id, kind, state, failure, endedAt, progress, cancelling } = job.record;
+  const { id, kind, state, failure, endedAt, progress, cancelling, install } = job.record;
+  const without = state === 'done' ? withoutWords(job) : undefined;
   return (
     <>
       <span>
-        {progress.phase || JOB_TITLES[kind]}: {STATE_WORDS[state]} {endedAt !== undefined && <Ago at={endedAt} />}
+        {progress.phase || JOB_TITLES[kind]}: {STATE_WORDS[state]} {without}{' '}
+        {endedAt !== undefined && <Ago at={endedAt} />}
       </span>
+      {without !== undefined && (
+        <button type="button" className={styles.small} onClick={() => void jobs.start('keepsake', install)}>
+          Keep again
+        </button>
+      )}
       {state === 'failed' && failure && (
         <>
           <span style={{ color: 'var(--brick)' }}>{failureWords(failure).what}</span>
           <button type="button" className={styles.small} onClick={() => void jobs.again(id)}>
             Resume
           </button>
+          {failure.code === 'keepsake/partial' && !cancelling && (
+            <button type="button" className={styles.small} onClick={() => void jobs.again(id, { inPart: true })}>
+              Go on without
+            </button>
+          )}
           {!cancelling && (
             <button type="button" className={styles.small} onClick={() => void jobs.cancel(id)}>
               Cancel
@@ -187,7 +207,9 @@ function Log({ all }: { all: readonly LiveJob[] }) {
           .map((job) => (
             <tr key={job.record.id}>
               <td>{JOB_TITLES[job.record.kind]}</td>
-              <td>{stateWords(job.record.state, ahead)}</td>
+              <td>
+                {stateWords(job.record.state, ahead)} {job.record.state === 'done' && withoutWords(job)}
+              </td>
               <td className="mono">{progressWords(job)}</td>
               <td>
                 <Ago at={job.record.endedAt ?? job.record.startedAt} />

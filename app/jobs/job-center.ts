@@ -164,12 +164,16 @@ export class JobCenter {
     }
   }
 
-  /** Lets a failed job go on where it stopped, be it forward or in taking itself back. */
-  async again(id: string): Promise<void> {
+  /**
+   * Lets a failed job go on where it stopped, be it forward or in taking itself back.
+   * @param inPart whether it goes on though some of the player's files cannot be kept before
+   */
+  async again(id: string, { inPart = false } = {}): Promise<void> {
     const record = await getJob(id);
     if (record?.state !== 'failed') return;
     const { failure: _failure, endedAt: _endedAt, ...rest } = record;
-    await this.#keep({ ...rest, state: 'waiting' });
+    const params = inPart ? { ...(rest.params as object), inPart: true } : rest.params;
+    await this.#keep({ ...rest, params, state: 'waiting' });
     void this.#drive(id);
   }
 

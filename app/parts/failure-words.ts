@@ -285,6 +285,10 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
     what: `${facts.profile} has no build.`,
     next: 'Give it one first.',
   }),
+  'keepsake/partial': ({ path, files }) => ({
+    what: `${files === 1 ? `"${path}"` : `"${path}" and ${counted(files - 1, 'other file')}`} of yours could not be kept: ${files === 1 ? 'it is' : 'they are'} being written, or cannot be read.`,
+    next: 'Nothing was changed. Close the game, then resume; or go on without them.',
+  }),
   'keepsake/gone': () => ({ what: 'This keepsake is not there any more.', next: 'Choose another one.' }),
   'bag/malformed': (facts) => ({
     what: `${facts.file} is no archive of files that fits: ${facts.what}.`,

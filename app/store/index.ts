@@ -46,6 +46,7 @@ export {
   type Carried,
   type Nearest,
   BroughtReportSchema,
+  KeptInPartSchema,
   type FetchReport,
   FetchReportSchema,
   type Elsewhere,

@@ -586,6 +586,9 @@ export const FetchReportSchema = z
   .readonly();
 export type FetchReport = z.infer<typeof FetchReportSchema>;
 
+/** What a keepsake is without, since it could not be read, or was being written. */
+export const KeptInPartSchema = z.object({ unread: texts() }).readonly();
+
 /** What a folder had of a game's depots when it was read. */
 export const BroughtReportSchema = z
   .object({

@@ -92,6 +92,7 @@ export const FAILURE_CODES = [
   'source/exists',
   'bundle/does-not-fit',
   'keepsake/gone',
+  'keepsake/partial',
   'profile/unknown-version',
   'profile/held',
   'profile/no-target',
@@ -213,6 +214,7 @@ export interface FailureFacts {
   'profile/held': { readonly profile: string };
   'profile/no-target': { readonly profile: string };
   'keepsake/gone': { readonly keepsake: string };
+  'keepsake/partial': { readonly path: string; readonly files: number };
   'bag/malformed': InText & { readonly what: string };
   /** The mod's name. */
   'shelf/release-there': { readonly mod: string; readonly release: string };

@@ -1,5 +1,6 @@
+import { z } from 'zod';
 import { type ContentKey, keySize, PIECE_SIZE } from '#core/digest';
-import { isFailure } from '#core/failure';
+import { Failure, isFailure } from '#core/failure';
 import { isSameOwn, type Keepsake, KEEPSAKE_VERSION, type OwnFile } from '#core/keepsakes';
 import type { Reading } from '#core/survey';
 import { keeping } from '~/changes';
@@ -26,8 +27,10 @@ export interface OwnNow {
   readonly files: readonly OwnFile[];
   /** Where each content lies on the disk that keeps it. */
   readonly onDisk: ReadonlyMap<ContentKey, string>;
-  /** Places and files that cannot be read. */
+  /** Names of files that cannot be read: of those that are being written nobody knows what they will be. */
   readonly unread: readonly string[];
+  /** Places that cannot be reached. */
+  readonly away: readonly string[];
 }
 
 const PHASE = 'Reading saves and settings';
@@ -66,6 +69,7 @@ export async function readPlace(
     files: own,
     onDisk,
     unread: read.unreadable.map(({ path }) => path),
+    away: [],
   };
 }
 
@@ -78,7 +82,7 @@ export async function readOwn(context: JobContext, install: Install): Promise<Ow
   for (const place of await ownPlaces(install, rules)) {
     const listed = await listOwn(place);
     if ('failure' in listed) {
-      all.push({ files: [], onDisk: new Map(), unread: [place.title] });
+      all.push({ files: [], onDisk: new Map(), unread: [], away: [place.title] });
       continue;
     }
     all.push(await readPlace(context, place, listed, earlier(place.name)));
@@ -87,12 +91,25 @@ export async function readOwn(context: JobContext, install: Install): Promise<Ow
     files: all.flatMap(({ files }) => files),
     onDisk: new Map(all.flatMap(({ onDisk }) => [...onDisk])),
     unread: all.flatMap(({ unread }) => unread),
+    away: all.flatMap(({ away }) => away),
   };
 }
 
-function withFiles({ files, onDisk, unread }: OwnNow, { tree }: Install, also: readonly OwnFile[]): OwnNow {
+function withFiles(now: OwnNow, { tree }: Install, also: readonly OwnFile[]): OwnNow {
   const places = also.map(({ path, key }) => [key, treePath(tree, path)] as const);
-  return { files: [...files, ...also], onDisk: new Map([...onDisk, ...places]), unread };
+  return { ...now, files: [...now.files, ...also], onDisk: new Map([...now.onDisk, ...places]) };
+}
+
+/** Without what lies at a path of the disk, which another program writes. */
+function withoutFile({ files, onDisk, unread, away }: OwnNow, at: string): OwnNow {
+  const gone = new Set([...onDisk].flatMap(([key, path]) => (path === at ? [key] : [])));
+  const isGone = ({ key }: OwnFile): boolean => gone.has(key);
+  return {
+    files: files.filter((file) => !isGone(file)),
+    onDisk: new Map([...onDisk].filter(([key]) => !gone.has(key))),
+    unread: [...unread, ...files.filter(isGone).map(({ path }) => path)],
+    away,
+  };
 }
 
 /** What a keepsake is made for. */
@@ -103,7 +120,8 @@ export const MOST_UNREAD = 50;
 
 /** @throws Failure `folder/changed-meanwhile` where a file was written while it was copied; `folder/*`, `job/cancelled` */
 async function keepAsRead(context: JobContext, id: string, why: Why, now: OwnNow): Promise<Keepsake | undefined> {
-  const { files, onDisk, unread } = now;
+  const { files, onDisk } = now;
+  const unread = [...now.away, ...now.unread];
   if (files.length === 0) return undefined;
   const install = await getInstall(context.install);
   const keepsake: Keepsake = {
@@ -118,28 +136,51 @@ async function keepAsRead(context: JobContext, id: string, why: Why, now: OwnNow
   return keepsake;
 }
 
+/** Seconds to wait before what is being written is read again: most games are done with a save by then. */
+const WAITS = [1, 3];
+
+interface Keeping {
+  /** Makes none where the newest keepsake has just these files. */
+  readonly unlessKept?: boolean;
+  /** Files of the game's folder that are kept with them. */
+  readonly also?: readonly OwnFile[];
+  /** Leaves out what is being written, or cannot be read, and names it; nothing is kept where that is not wanted. */
+  readonly inPart: boolean;
+}
+
 /**
- * Keeps the player's files as they are now. What is written meanwhile, as a game does that runs, is read once more.
- * @param unlessKept makes none where the newest keepsake has just these files
- * @param also files of the game's folder that are kept with them
+ * Keeps the player's files as they are now. What is written meanwhile, as a game does that runs, is waited for a little.
  * @returns the keepsake that has them; undefined where there is nothing to keep
- * @throws Failure `folder/changed-meanwhile`, `folder/*`, `job/cancelled`
+ * @throws Failure `keepsake/partial` where some cannot be kept, `folder/*`, `job/cancelled`
  */
 export async function keepOwn(
   context: JobContext,
   id: string,
   why: Why,
-  { unlessKept = false, also = [] }: { readonly unlessKept?: boolean; readonly also?: readonly OwnFile[] } = {},
+  { unlessKept = false, also = [], inPart }: Keeping,
 ): Promise<Keepsake | undefined> {
   const install = await getInstall(context.install);
-  for (let again = false; ; again = true) {
-    const now = withFiles(await readOwn(context, install), install, also);
-    const latest = unlessKept ? await newestKeepsake(install) : undefined;
+  /** Files that were written while they were copied. */
+  const written = new Set<string>();
+  for (let tries = 0; ; tries++) {
+    const read = withFiles(await readOwn(context, install), install, also);
+    const isLast = tries >= WAITS.length;
+    const now = isLast ? [...written].reduce(withoutFile, read) : read;
+    const [first] = now.unread;
+    if (first !== undefined && !isLast) {
+      await context.wait(WAITS[tries]! * 1000);
+      continue;
+    }
+    if (first !== undefined && !inPart)
+      throw new Failure('keepsake/partial', { path: first, files: now.unread.length });
+    const latest = unlessKept && first === undefined ? await newestKeepsake(install) : undefined;
     if (latest && isSameOwn(latest.files, now.files)) return latest;
     try {
       return await keepAsRead(context, id, why, now);
     } catch (error) {
-      if (again || !isFailure(error, 'folder/changed-meanwhile')) throw error;
+      if (!isFailure(error, 'folder/changed-meanwhile') || written.has(error.facts.path)) throw error;
+      written.add(error.facts.path);
+      if (!isLast) await context.wait(WAITS[tries]! * 1000);
     }
   }
 }
@@ -153,4 +194,13 @@ export const keepOwnBefore = (
   what: string,
   { also = [], number = 0 }: { readonly also?: readonly OwnFile[]; readonly number?: number } = {},
 ): Promise<Keepsake | undefined> =>
-  keepOwn(context, keptBefore(context.id, number), { why: 'change', what }, { also, unlessKept: true });
+  keepOwn(
+    context,
+    keptBefore(context.id, number),
+    { why: 'change', what },
+    { also, unlessKept: true, inPart: goesOnInPart(context) },
+  );
+
+/** Whether the person has said that a job is to go on though some of their files cannot be kept before. */
+const goesOnInPart = ({ params }: JobContext): boolean =>
+  z.looseObject({ inPart: z.literal(true) }).safeParse(params).success;

@@ -6,7 +6,8 @@ import { keepOwn } from './keep-own';
 /** Keeps the player's own files as they are now: saves, settings, own content, from all of their places. */
 export const keepsake: Kind = {
   async run(context) {
-    await keepOwn(context, context.id, { why: 'asked' });
+    const kept = await keepOwn(context, context.id, { why: 'asked' }, { inPart: true });
+    if (kept?.unread) context.tell({ unread: [...kept.unread] });
   },
   async undo(context) {
     const changes = await keeping(await getInstall(context.install));

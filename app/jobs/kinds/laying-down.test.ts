@@ -7,6 +7,7 @@ import {
   targetNow,
   planNow,
   noted,
+  outcomes,
   run,
   imageOf,
   POWER_WENT,
@@ -101,6 +102,46 @@ describe('assemble', () => {
     // Once more finds nothing left to do.
     await (await KINDS.assemble()).run(contextOf(params, id));
     await expectLaidDown();
+  });
+
+  it('waits for a save that is being written, and goes on without it only where the person says so', async () => {
+    await again();
+    const whole = here();
+    const save = 'saves/voyage-1.fws';
+    await whole.writeWhole(treePath('t1', save), new Uint8Array(9));
+    /** The game holds the save for so many looks at it. */
+    const heldFor = (looks: number): void => {
+      disk.now = {
+        ...whole,
+        async open(path: string) {
+          if (path === treePath('t1', save) && looks-- > 0) throw new Failure('folder/no-permission', { path });
+          return whole.open(path);
+        },
+      };
+    };
+    heldFor(Infinity);
+    const before = await imageOf(whole);
+    const params = await targetNow();
+    await expect(run('assemble', params)).rejects.toMatchObject({
+      ...{ code: 'keepsake/partial', facts: { path: save, files: 1 } },
+    });
+    expect([...differences(await imageOf(whole), before)].filter((path) => path.startsWith(treePath('t1')))).toEqual(
+      [],
+    );
+    expect((await getInstall(INSTALL)).tree).toBe('t1');
+    // A keepsake that was asked for has everything else, and says what it is without.
+    expect(outcomes.get(await run('keepsake'))).toEqual({ unread: [save] });
+    heldFor(2);
+    expect(outcomes.get(await run('keepsake'))).toBeUndefined();
+    heldFor(Infinity);
+    await run('assemble', { ...params, way: 'in-place', inPart: true });
+    disk.now = whole;
+    await run('survey');
+    expect((await stages.frame(INSTALL)).likeliest).toBe(params.target.build);
+    expect(await whole.read(treePath('t1', save))).toEqual(new Uint8Array(9));
+    // As it was for who comes next.
+    await again();
+    await run('survey');
   });
 
   it('swaps nothing where a byte of what it was made of has changed since the survey', async () => {
