@@ -1,9 +1,10 @@
+import { inLanes } from '#core/calls';
 import { type GameRules, type OwnKind, ownRule } from '#core/builds';
 import { treeFolder } from '#core/changes';
 import { keySize } from '#core/digest';
 import { failureToWire, isFailure, type WireFailure } from '#core/failure';
 import type { FolderEntry, FolderReader } from '#core/folders';
-import { IN_GAME, type Keepsake } from '#core/keepsakes';
+import { IN_GAME, type Keepsake, type OwnFile } from '#core/keepsakes';
 import type { Reading } from '#core/survey';
 import { besidePath } from '~/folders';
 import { type Elsewhere, getSurvey, type Install } from '~/store';
@@ -33,6 +34,8 @@ export interface OwnListed {
   readonly kind: OwnKind;
   readonly size: number;
   readonly modified: number;
+  /** No rule says that it is the player's: it comes along. */
+  readonly along?: true | undefined;
 }
 
 /** The part of a rule before its first wildcard: nothing outside it can fit. */
@@ -42,7 +45,8 @@ function fixedPart(rule: string): string {
   return (wild < 0 ? parts : parts.slice(0, wild)).join('/');
 }
 
-const below = ({ root }: Source, path: string): string => [root, path].filter((part) => part !== '').join('/');
+const below = ({ root }: Pick<Source, 'root'>, path: string): string =>
+  [root, path].filter((part) => part !== '').join('/');
 
 /** What lies at a path, be it a file or a folder with files. */
 async function filesAt(reader: FolderReader, path: string): Promise<readonly FolderEntry[]> {
@@ -93,9 +97,26 @@ export async function ownPlaces(install: Install, rules: GameRules): Promise<Own
   return [game, ...(install.elsewhere ?? []).map(outside)];
 }
 
-/** The files of the player's at a place; or why it cannot be looked at now. */
+/** Those of some files that lie at their place now. */
+async function alsoThere({ reader, root }: Source, also: readonly OwnFile[]): Promise<OwnListed[]> {
+  const found: OwnListed[] = [];
+  await inLanes(also, LANES, { gate: () => undefined }, async ({ path, kind, along }) => {
+    const entry = await reader.stat(below({ root }, path));
+    if (entry) found.push({ path, kind, along, size: entry.size, modified: entry.modified });
+  });
+  return found;
+}
+
+/** Files that are looked at at once. */
+const LANES = 8;
+
+/**
+ * The files of the player's at a place; or why it cannot be looked at now.
+ * @param also files that are the player's though no rule says so, as far as they lie there
+ */
 export async function listOwn(
   place: OwnPlace,
+  also: readonly OwnFile[] = [],
 ): Promise<{ readonly source: Source; readonly files: readonly OwnListed[] } | { readonly failure: WireFailure }> {
   try {
     const source = await place.open();
@@ -103,7 +124,9 @@ export async function listOwn(
       const kind = place.kindOf(path);
       return kind === undefined ? [] : [{ path, kind, size, modified }];
     });
-    return { source, files };
+    const listed = new Set(files.map(({ path }) => path));
+    const others = also.filter((file) => file.place === place.name && !listed.has(file.path));
+    return { source, files: others.length === 0 ? files : [...files, ...(await alsoThere(source, others))] };
   } catch (error) {
     if (!isFailure(error) || isFailure(error, 'job/cancelled')) throw error;
     return { failure: failureToWire(error) };

@@ -27,11 +27,16 @@ interface ReadPlace {
 }
 
 /** Reads the files of a place: those alone whose digests are not known from before. */
-async function readPlace(place: OwnPlace, earlier: readonly Reading[], install: Install): Promise<ReadPlace> {
+async function readPlace(
+  place: OwnPlace,
+  earlier: readonly Reading[],
+  install: Install,
+  also: readonly OwnFile[],
+): Promise<ReadPlace> {
   const { name, title, synced } = place;
   const kind = install.elsewhere?.find((one) => one.name === name)?.kind;
   const about = { name, title, synced, kind };
-  const listed = await listOwn(place);
+  const listed = await listOwn(place, also);
   if ('failure' in listed) return { view: { ...about, files: 0, bytes: 0, failure: listed.failure }, files: [] };
   const { source, files } = listed;
   const known = readBefore(earlier);
@@ -58,11 +63,12 @@ async function readPlace(place: OwnPlace, earlier: readonly Reading[], install: 
   return { view: { ...about, files: files.length, bytes }, files: own };
 }
 
-export async function readOwnNow(install: Install): Promise<ReadPlace[]> {
+/** @param also files that are looked for besides, though no rule says that they are the player's */
+export async function readOwnNow(install: Install, also: readonly OwnFile[] = []): Promise<ReadPlace[]> {
   const { rules } = await getGame(install.game);
   const earlier = await ownReadBefore(install);
   const places = await ownPlaces(install, rules);
-  return Promise.all(places.map((place) => readPlace(place, earlier(place.name), install)));
+  return Promise.all(places.map((place) => readPlace(place, earlier(place.name), install, also)));
 }
 
 /** All keepsakes of an install, and the places that they are made of. */
@@ -81,7 +87,7 @@ export async function keepsakeView(installId: string, id: string): Promise<Keeps
   const install = await getInstall(installId);
   const keepsake = await (await keeperOf(install)).keepsake(id);
   if (!keepsake) throw new Failure('keepsake/gone', { keepsake: id });
-  const read = await readOwnNow(install);
+  const read = await readOwnNow(install, keepsake.files);
   const now = read.flatMap(({ files }) => files);
   const ownerOf = presetOwners(await getCatalogue(install.game));
   const modOf = new Map(

@@ -4,7 +4,6 @@ import { Failure, isFailure } from '#core/failure';
 import { isSameOwn, type Keepsake, KEEPSAKE_VERSION, type OwnFile } from '#core/keepsakes';
 import type { Reading } from '#core/survey';
 import { keeping } from '~/changes';
-import { treePath } from '~/folders';
 import {
   listOwn,
   newestKeepsake,
@@ -52,7 +51,7 @@ export async function readPlace(
   { source, files }: { readonly source: Source; readonly files: readonly OwnListed[] },
   earlier: readonly Reading[],
 ): Promise<OwnNow> {
-  const kinds = new Map(files.map(({ path, kind }) => [path, kind]));
+  const listed = new Map(files.map((file) => [file.path, file]));
   const read = await hashSource(context, source, {
     ...{ phase: PHASE, earlier, listed: listingOf(files) },
     pieceSizeOf: () => PIECE_SIZE,
@@ -63,7 +62,8 @@ export async function readPlace(
     const [key, modified] = [read.keys[i]!, read.modified[i]!];
     onDisk.set(key, place.onDisk(path));
     const time = Number.isNaN(modified) ? null : modified;
-    return { place: place.name, path, kind: kinds.get(path)!, key, modified: time };
+    const { kind, along } = listed.get(path)!;
+    return { place: place.name, path, kind, key, modified: time, ...(along && { along }) };
   });
   return {
     files: own,
@@ -73,14 +73,18 @@ export async function readPlace(
   };
 }
 
-/** Reads all files of the player's. Digests count that were read before, by size and time. @throws Failure `job/cancelled` */
-export async function readOwn(context: JobContext, install: Install): Promise<OwnNow> {
+/**
+ * Reads all files of the player's. Digests count that were read before, by size and time.
+ * @param also files that are read besides, as far as they lie there
+ * @throws Failure `job/cancelled`
+ */
+export async function readOwn(context: JobContext, install: Install, also: readonly OwnFile[] = []): Promise<OwnNow> {
   context.phase(PHASE, 0, 0);
   const { rules } = await getGame(install.game);
   const earlier = await ownReadBefore(install);
   const all: OwnNow[] = [];
   for (const place of await ownPlaces(install, rules)) {
-    const listed = await listOwn(place);
+    const listed = await listOwn(place, also);
     if ('failure' in listed) {
       all.push({ files: [], onDisk: new Map(), unread: [], away: [place.title] });
       continue;
@@ -93,11 +97,6 @@ export async function readOwn(context: JobContext, install: Install): Promise<Ow
     unread: all.flatMap(({ unread }) => unread),
     away: all.flatMap(({ away }) => away),
   };
-}
-
-function withFiles(now: OwnNow, { tree }: Install, also: readonly OwnFile[]): OwnNow {
-  const places = also.map(({ path, key }) => [key, treePath(tree, path)] as const);
-  return { ...now, files: [...now.files, ...also], onDisk: new Map([...now.onDisk, ...places]) };
 }
 
 /** Without what lies at a path of the disk, which another program writes. */
@@ -142,7 +141,7 @@ const WAITS = [1, 3];
 interface Keeping {
   /** Makes none where the newest keepsake has just these files. */
   readonly unlessKept?: boolean;
-  /** Files of the game's folder that are kept with them. */
+  /** Files that are kept with them though no rule says that they are the player's, as far as they lie there. */
   readonly also?: readonly OwnFile[];
   /** Leaves out what is being written, or cannot be read, and names it; nothing is kept where that is not wanted. */
   readonly inPart: boolean;
@@ -163,7 +162,7 @@ export async function keepOwn(
   /** Files that were written while they were copied. */
   const written = new Set<string>();
   for (let tries = 0; ; tries++) {
-    const read = withFiles(await readOwn(context, install), install, also);
+    const read = await readOwn(context, install, also);
     const isLast = tries >= WAITS.length;
     const now = isLast ? [...written].reduce(withoutFile, read) : read;
     const [first] = now.unread;

@@ -25,6 +25,7 @@ import { listLearned, removeLearned } from '~/store/learned';
 import { putOwnMods, removeOwnMod } from '~/store/own-mods';
 import { catalogueOf } from '../../../core/testing/mods';
 import { KINDS } from '.';
+import { keepOwnBefore } from './keep-own';
 
 beforeAll(layOut);
 
@@ -241,6 +242,31 @@ describe('survey', () => {
     await run('survey');
     for (const one of [set, last]) await run('let-go', { set: one });
     await run('drop-keepsakes', { keepsakes: (await keepsakes.keepsakes(INSTALL)).keepsakes.map((one) => one.id) });
+  });
+
+  it('tells and puts back of files that no rule names too what lies there now', async () => {
+    const path = 'mods/nobody/thing.dat';
+    const at = treePath('t1', path);
+    await here().writeWhole(at, new Uint8Array([1]));
+    await run('survey');
+    const also = await stages.alongNow(INSTALL);
+    const kept = (await keepOwnBefore(contextOf({}), 'clean', { also }))!;
+    const does = async () =>
+      (await keepsakes.keepsakeView(INSTALL, kept.id)).rows.find((row) => row.path === path)!.does;
+    expect(await does()).toBe('nothing');
+    await here().writeWhole(at, new Uint8Array([2, 2]));
+    expect(await does()).toBe('replaces');
+    const set = await run('put-back', { keepsake: kept.id, withoutSince: false });
+    expect([await does(), await here().read(at)]).toEqual(['nothing', new Uint8Array([1])]);
+    // What was replaced lies in the keepsake that was made before.
+    const [before] = (await keepsakes.keepsakes(INSTALL)).keepsakes;
+    const { rows } = await keepsakes.keepsakeView(INSTALL, before!.id);
+    expect(rows.find((row) => row.path === path)?.does).toBe('replaces');
+    await here().remove(at);
+    expect(await does()).toBe('returns');
+    await run('let-go', { set });
+    await run('drop-keepsakes', { keepsakes: (await keepsakes.keepsakes(INSTALL)).keepsakes.map((one) => one.id) });
+    await run('survey');
   });
 
   it('looks at a folder while the services cannot be reached, by what they said before', async () => {

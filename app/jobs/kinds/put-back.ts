@@ -20,8 +20,8 @@ async function plan(context: JobContext, params: z.output<typeof ParamsSchema>):
   const install = await getInstall(context.install);
   const kept = await (await keeperOf(install)).keepsake(params.keepsake);
   if (!kept) throw new Failure('keepsake/gone', { keepsake: params.keepsake });
-  await keepOwnBefore(context, 'put-back');
-  const { rows, since } = putBack(kept.files, (await readOwn(context, install)).files);
+  await keepOwnBefore(context, 'put-back', { also: kept.files });
+  const { rows, since } = putBack(kept.files, (await readOwn(context, install, kept.files)).files);
   const names = params.files && new Set(params.files);
   const chosen = rows.filter((row) => row.does !== 'nothing' && (names?.has(ownName(row)) ?? true));
   const places = await ownPlaces(install, (await getGame(install.game)).rules);
