@@ -14,9 +14,11 @@ export function ServerAway({ changing }: { changing: Changing }) {
       <Notice>
         The server was started again, and each start has a new token. Until this page has it, everything here is as it
         was known before.
-        <Suspense>
-          <ServedToken onRoots={() => void revalidate()} label="Use this token" />
-        </Suspense>
+        <div style={{ maxWidth: 360, marginTop: 8 }}>
+          <Suspense>
+            <ServedToken onRoots={() => void revalidate()} label="Use this token" />
+          </Suspense>
+        </div>
       </Notice>
     );
   }
