@@ -18,14 +18,12 @@ import { Failure } from '#core/failure';
 import { keepsakeReference, KeepsakeSchema, putKeepsake, removeKeepsake } from '#core/keepsakes';
 import { SafePathSchema } from '#core/paths';
 import { dropReference, keepContents, verifyContents } from './keep';
+import { MOST_MIRRORED } from './names';
 import { makeReference, putReference, readReference, ReferenceSchema } from './references';
 import { clearUnclaimed, MIRROR } from './store';
 
 /** A file that contents are taken from; what the store keeps of itself is none. */
 const SourceSchema = SafePathSchema.refine((path) => !isOwnRecord(path));
-
-/** Characters of what a browser knows of an install, at the most. */
-export const MOST_MIRRORED = 16 << 20;
 
 /** Puts contents into the store for a reason, each from where it lies. */
 const KeepSchema = z.object({

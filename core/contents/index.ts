@@ -1,7 +1,7 @@
-export { type Act, ActSchema, carryOut, changesGame, changesShared, MOST_MIRRORED } from './acts';
+export { type Act, ActSchema, carryOut, changesGame, changesShared } from './acts';
 export { type ArrivalFolder, arrivals } from './arrivals';
 export type { Pile } from './inventory';
-export { arrivingPath, contentName, contentNameOf, contentPath } from './names';
+export { MOST_MIRRORED, arrivingPath, contentName, contentNameOf, contentPath } from './names';
 export { dropReferences } from './keep';
 export { makeReference, type Reference } from './references';
 export {

@@ -13,3 +13,6 @@ export const contentNameOf = (path: string): string => fileName(path).slice(0, -
 
 /** Where it lies until its bytes are there and right; each game's own, so that two never write into one file. */
 export const arrivingPath = (name: string): string => `${PLACES.arriving}/${name}`;
+
+/** Characters of what a browser knows of an install, at the most. Here, so that a page that knows it loads no schema of an act. */
+export const MOST_MIRRORED = 16 << 20;
