@@ -168,6 +168,7 @@ function Folded({ column }: { column: BuildColumn }) {
 /** What is said of a hold, as far as it is known. */
 function heldWords({ held }: FrameView): string {
   if (!held) return 'not held';
+  if (!held.isKnown) return 'held, and cannot be checked';
   if (held.drift === undefined) return 'held at the last check';
   if (held.drift > 0) return `held, ${counted(held.drift, 'file')} drifted`;
   return held.loose.length > 0 ? 'held, but updates may come' : 'held';

@@ -3,8 +3,6 @@ import { lookForDrift } from '~/commands';
 import { unlessFailure } from '~/parts/failure-words';
 import type { Install } from '~/store';
 
-/** After the page has opened. */
-const FIRST_MS = 2_000;
 const CLOCK_MS = 60_000;
 /** After something was noticed, so that what still goes on comes to its end. */
 const SETTLE_MS = 1_500;
@@ -23,7 +21,7 @@ declare global {
 }
 
 /**
- * Notices by itself that somebody else changes the folder: when the page opens, when one comes back to it, by the clock while
+ * Notices by itself that somebody else changes the folder: as soon as it is there, when one comes back to it, by the clock while
  * it is in sight, and at once where the platform tells. One page at a time looks.
  */
 export default function DriftWatch({ install }: { install: Install }) {
@@ -46,7 +44,7 @@ export default function DriftWatch({ install }: { install: Install }) {
     const stop = new AbortController();
     const { signal } = stop;
     const seen = (): void => look(state);
-    const first = setTimeout(seen, FIRST_MS);
+    seen();
     const clock = setInterval(seen, CLOCK_MS);
     document.addEventListener('visibilitychange', seen, { signal });
     window.addEventListener('focus', seen, { signal });
@@ -62,7 +60,6 @@ export default function DriftWatch({ install }: { install: Install }) {
     if (picked) observer?.observe(picked, { recursive: true }).catch(() => undefined);
     return () => {
       stop.abort();
-      clearTimeout(first);
       clearInterval(clock);
       clearTimeout(settling);
       observer?.disconnect();

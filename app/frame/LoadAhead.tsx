@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react';
 import { PrefetchPageLinks } from 'react-router';
+import { LATER } from './later';
 import { STAGES } from './stages';
 
 /** Long after the page that was asked for is there, so that nothing is kept waiting. */
@@ -24,6 +25,9 @@ const serverAnswers = (): Promise<boolean> =>
  */
 export function LoadAhead({ install }: { install: string }) {
   const [phase, setPhase] = useState<'later' | 'now' | 'done'>('later');
+  useEffect(() => {
+    if (phase === 'now') for (const load of Object.values(LATER)) void load().catch(() => undefined);
+  }, [phase]);
   useEffect(() => {
     if (phase === 'done') return;
     const goOn = async (): Promise<void> => {

@@ -7,7 +7,7 @@ import { askFor, type Changing } from '~/places';
 import type { Install } from '~/store';
 
 /** In place of the stages that change a folder, where it cannot be changed now. */
-export function LookOnly({ install, changing }: { install: Install; changing: Changing }) {
+export default function LookOnly({ install, changing }: { install: Install; changing: Changing }) {
   const { folder, place } = install;
   const survey = (
     <Button component={Link} to={`/${install.id}/survey`} {...(place.kind === 'picked' && { variant: 'default' })}>

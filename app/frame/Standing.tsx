@@ -1,13 +1,13 @@
 import { Button } from '@mantine/core';
-import { useEffect, useState } from 'react';
-import { Link } from 'react-router';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { Ago } from '~/parts/parts';
 import { type FrameView, query } from '~/queries';
 import { noteStandingSeen, noteVisit, type Visit } from '~/commands';
 import { broadcast } from '~/store';
 import styles from './frame.module.css';
-import { STAGES } from './stages';
-import { standingOf } from './standing';
+import { LATER } from './later';
+
+const StandingFacts = lazy(LATER.StandingFacts);
 
 /** The visit that one comes back from; what the services say is asked anew then. */
 function useBackFrom({ install, builds }: FrameView): Visit | undefined {
@@ -47,16 +47,9 @@ export function Standing({ view, asked, onClose }: { view: FrameView; asked: boo
           Last visit <Ago at={before.at} />
         </span>
       )}
-      <ul>
-        {standingOf(view, before).map(({ words, stage, tone }) => (
-          <li key={words} data-tone={tone}>
-            {words}{' '}
-            <Link className="link" to={`/${view.install.id}/${stage}`}>
-              {STAGES.find(({ id }) => id === stage)?.title ?? 'Shelf'}
-            </Link>
-          </li>
-        ))}
-      </ul>
+      <Suspense>
+        <StandingFacts view={view} before={before} />
+      </Suspense>
       <Button
         size="compact-xs"
         variant="default"

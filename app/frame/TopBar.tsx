@@ -5,8 +5,8 @@ import { HomeLink } from '~/parts/HomeLink';
 import { useAddress } from '~/parts/use-address';
 import type { FrameView } from '~/queries';
 import styles from './frame.module.css';
-import { waitingIn } from './standing';
 import { nextStage, stageAddress, stageFigure, STAGES } from './stages';
+import { waitingIn } from './waiting';
 
 /** Pages that a person comes to from Mend, to mend one thing. */
 const WITHIN_MEND = /\/(?:carry|narrow)$/;

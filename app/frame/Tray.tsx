@@ -1,11 +1,14 @@
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { isUnderWay, jobs, type LiveJob } from '~/jobs';
 import { bytes, count, counted, duration } from '~/parts/format';
 import { failureWords } from '~/parts/failure-words';
 import { Ago } from '~/parts/parts';
 import { type Install, type JobKind, type JobState, KeptInPartSchema } from '~/store';
 import styles from './frame.module.css';
+import { LATER } from './later';
 import { ProgressBar } from './ProgressBar';
+
+const JobLog = lazy(LATER.JobLog);
 
 export const JOB_TITLES: Record<JobKind, string> = {
   seed: 'Laying out the demo folder',
@@ -52,13 +55,13 @@ const STATE_WORDS: Record<JobState, string> = {
 };
 
 /** Whoever waits is told for whom, where that is known. */
-function stateWords(state: JobState, ahead: LiveJob | undefined): string {
+export function stateWords(state: JobState, ahead: LiveJob | undefined): string {
   if (state !== 'waiting' || !ahead) return STATE_WORDS[state];
   const { kind, state: its } = ahead.record;
   return `waiting for "${JOB_TITLES[kind]}"${its === 'paused' ? ', which is paused' : ''}`;
 }
 
-function progressWords({ record, speed }: LiveJob): string {
+export function progressWords({ record, speed }: LiveJob): string {
   const { files, filesTotal, bytes: done, bytesTotal, wire } = record.progress;
   if (filesTotal === 0) return files > 0 ? counted(files, 'file') : '';
   const running = record.state === 'running';
@@ -97,7 +100,7 @@ function Running({ job, ahead }: { job: LiveJob; ahead: LiveJob | undefined }) {
 }
 
 /** What a keepsake that is done is without; undefined where it has everything, or is none. */
-function withoutWords({ record: { kind, outcome } }: LiveJob): string | undefined {
+export function withoutWords({ record: { kind, outcome } }: LiveJob): string | undefined {
   const unread = kind === 'keepsake' ? KeptInPartSchema.safeParse(outcome).data?.unread : undefined;
   if (!unread) return undefined;
   const [first, ...others] = unread;
@@ -156,7 +159,9 @@ export function Tray({ jobs: all, install }: TrayProps) {
     <footer aria-label="Jobs">
       {open && (
         <div className={styles.log} tabIndex={0} role="region" aria-label={`Log of ${install.id}`}>
-          <Log all={all} />
+          <Suspense>
+            <JobLog all={all} />
+          </Suspense>
         </div>
       )}
       <div className={styles.tray}>
@@ -174,50 +179,5 @@ export function Tray({ jobs: all, install }: TrayProps) {
         </button>
       </div>
     </footer>
-  );
-}
-
-const MOST_SHOWN = 100;
-
-function Log({ all }: { all: readonly LiveJob[] }) {
-  const ahead = all.find(({ record }) => record.state === 'running' || record.state === 'paused');
-  return (
-    <table>
-      <caption>Jobs</caption>
-      <colgroup>
-        <col />
-        <col />
-        <col />
-        <col />
-        <col />
-      </colgroup>
-      <thead className="unseen">
-        <tr>
-          <th>Job</th>
-          <th>State</th>
-          <th>Progress</th>
-          <th>When</th>
-          <th>Failure</th>
-        </tr>
-      </thead>
-      <tbody>
-        {all
-          .slice(-MOST_SHOWN)
-          .toReversed()
-          .map((job) => (
-            <tr key={job.record.id}>
-              <td>{JOB_TITLES[job.record.kind]}</td>
-              <td>
-                {stateWords(job.record.state, ahead)} {job.record.state === 'done' && withoutWords(job)}
-              </td>
-              <td className="mono">{progressWords(job)}</td>
-              <td>
-                <Ago at={job.record.endedAt ?? job.record.startedAt} />
-              </td>
-              <td>{job.record.failure && failureWords(job.record.failure).what}</td>
-            </tr>
-          ))}
-      </tbody>
-    </table>
   );
 }

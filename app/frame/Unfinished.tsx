@@ -5,7 +5,7 @@ import { Notice } from '~/parts/parts';
 import type { FrameView } from '~/queries';
 
 /** Says on every page that the folder is between two states, whoever began the change; the way out is in History. */
-export function Unfinished({ view: { install, unfinished } }: { view: FrameView }) {
+export default function Unfinished({ view: { install, unfinished } }: { view: FrameView }) {
   const busy = useJobs().some((job) => job.record.install === install.id && isUnderWay(job));
   const [first] = unfinished;
   if (!first || busy) return null;

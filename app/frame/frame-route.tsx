@@ -1,4 +1,4 @@
-import { lazy, Suspense, useCallback, useState } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useState } from 'react';
 import { type ClientLoaderFunctionArgs, Outlet, useLoaderData, useLocation, useRouteError } from 'react-router';
 import { jobs, useJobs } from '~/jobs';
 import { BroughtOver } from '~/parts/BroughtOver';
@@ -16,17 +16,31 @@ import styles from './frame.module.css';
 import { JobTitle } from './JobTitle';
 import { Keys } from './Keys';
 import { LoadAhead } from './LoadAhead';
-import { LookOnly } from './LookOnly';
+import { LATER } from './later';
 import { ServerAway } from './ServerAway';
 import { Standing } from './Standing';
 import { StandIns } from './StandIns';
 import { TopBar } from './TopBar';
 import { Tray } from './Tray';
-import { Unfinished } from './Unfinished';
 import { UnhandledFailures } from './UnhandledFailures';
 
-/** It looks only once the page is there. */
+/** It looks only once the page is there, and comes only then. */
 const DriftWatch = lazy(() => import('./DriftWatch'));
+const LookOnly = lazy(LATER.LookOnly);
+const Unfinished = lazy(LATER.Unfinished);
+
+/** After the page has opened. */
+const WATCHES_AFTER_MS = 2_000;
+
+/** Whether so many milliseconds have gone by. */
+function useLater(after: number): boolean {
+  const [isLater, setLater] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => setLater(true), after);
+    return () => clearTimeout(timer);
+  }, [after]);
+  return isLater;
+}
 
 /** The stages that write into the folder. */
 const CHANGING = ['/fetch', '/assemble', '/hold', '/mend', '/narrow'];
@@ -57,6 +71,7 @@ export default function FrameRoute() {
   const all = useJobs();
   const [asked, setAsked] = useState(0);
   const ask = useCallback(() => setAsked((times) => times + 1), []);
+  const watches = useLater(WATCHES_AFTER_MS);
   const [standing, setStanding] = useState(false);
   const showStanding = useCallback(() => setStanding(true), []);
   const { pathname } = useLocation();
@@ -75,11 +90,21 @@ export default function FrameRoute() {
         <div className={styles.told}>
           <BroughtOver />
           <ServerAway changing={changing} />
-          <Unfinished view={view} />
+          {view.unfinished.length > 0 && (
+            <Suspense>
+              <Unfinished view={view} />
+            </Suspense>
+          )}
         </div>
       </div>
       <div className={styles.stage}>
-        {canOnlyLook ? <LookOnly install={view.install} changing={changing} /> : <Outlet context={view} />}
+        {canOnlyLook ? (
+          <Suspense>
+            <LookOnly install={view.install} changing={changing} />
+          </Suspense>
+        ) : (
+          <Outlet context={view} />
+        )}
         {view.service && <StandIns install={view.install} />}
       </div>
       <JobTitle />
@@ -87,9 +112,11 @@ export default function FrameRoute() {
       <Keys view={view} asked={asked} ask={ask} showStanding={showStanding} />
       <DropAnywhere open={view.install} />
       <LoadAhead install={view.install.id} />
-      <Suspense>
-        <DriftWatch install={view.install} />
-      </Suspense>
+      {watches && (
+        <Suspense>
+          <DriftWatch install={view.install} />
+        </Suspense>
+      )}
     </div>
   );
 }

@@ -14,7 +14,7 @@ const view = (more: object): FrameView =>
     due: [],
     ...more,
   }) as unknown as FrameView;
-const held = { build: '2.9.4', drift: 0, loose: [] };
+const held = { build: '2.9.4', isKnown: true, drift: 0, loose: [] };
 const visit = { at: 0, builds: [asBuild('2.9.4')] };
 const words = (...given: Parameters<typeof standingOf>): string[] => standingOf(...given).map((fact) => fact.words);
 
@@ -32,6 +32,10 @@ it.each([
   [{ held: { ...held, loose: ['lock'] } }, '2.9.4 is held, but its record was unlocked at the last check.'],
   [{ held: { ...held, drift: 2 } }, '2.9.4 is held, and 2 files drifted.'],
   [{ held: { ...held, drift: undefined } }, '2.9.4 is held. The folder has changed since its last check.'],
+  [
+    { held: { ...held, isKnown: false, drift: undefined } },
+    '2.9.4 is held, but not all of it is known here: it cannot be checked.',
+  ],
   [{ held: undefined }, 'Nothing is held: the storefront may update this folder.'],
   [{ survey: undefined }, 'This folder has not been checked yet.'],
 ])('%o: %s', (more, expected) => {

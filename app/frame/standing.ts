@@ -3,6 +3,7 @@ import { counted } from '~/parts/format';
 import type { FrameView } from '~/queries';
 import type { Visit } from '~/commands';
 import { nextStage, type Stage, STAGES } from './stages';
+import { waitingIn } from './waiting';
 
 /** One thing that a person who comes back has to know, and where to go for it. */
 export interface StandingFact {
@@ -17,11 +18,12 @@ const listed = (builds: readonly BuildLabel[]): string =>
 function holdFact({ held, survey }: FrameView): StandingFact {
   if (!held)
     return { words: 'Nothing is held: the storefront may update this folder.', stage: 'hold', tone: 'attention' };
-  const { build, drift, loose } = held;
+  const { build, drift, loose, isKnown } = held;
   const attention = (words: string): StandingFact => ({ words, stage: 'hold', tone: 'attention' });
   if (loose.includes('lock')) return attention(`${build} is held, but its record was unlocked at the last check.`);
   if (loose.includes('setting'))
     return attention(`${build} is held, but the update setting had changed at the last check.`);
+  if (!isKnown) return attention(`${build} is held, but not all of it is known here: it cannot be checked.`);
   if (drift === undefined || !survey?.fresh)
     return attention(`${build} is held. The folder has changed since its last check.`);
   if (drift > 0) return attention(`${build} is held, and ${counted(drift, 'file')} drifted.`);
@@ -33,10 +35,6 @@ const someOf = (names: readonly string[]): string =>
   names.length > MOST_NAMED
     ? `${names.slice(0, MOST_NAMED).join(', ')} and ${names.length - MOST_NAMED} more`
     : names.join(', ');
-
-/** Mods in folders that are followed of which nobody has decided what is to become. */
-export const waitingIn = ({ followed = [] }: FrameView['install']): string[] =>
-  followed.flatMap(({ waiting }) => waiting);
 
 /** Where things stand with a folder: what is held, what has drifted, what came out since a visit, what waits. */
 export function standingOf(view: FrameView, before: Visit | undefined): StandingFact[] {

@@ -221,6 +221,7 @@ export async function frame(installId: string): Promise<FrameView> {
     held: hold && {
       build: hold.sheet.build,
       loose: looseMeans(hold.sheet, hold.checks.at(-1)),
+      isKnown: held?.tree !== undefined,
       drift:
         held?.tree && found.length > 0 && isFresh(here)
           ? unaccepted(departuresFrom(here, held.tree), hold.accepted ?? []).length

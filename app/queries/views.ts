@@ -83,6 +83,8 @@ export interface FrameView {
     | {
         readonly build: BuildLabel;
         readonly drift: number | undefined;
+        /** Whether all that is held is known here: else the folder cannot be held against it. */
+        readonly isKnown: boolean;
         readonly loose: readonly ('setting' | 'lock')[];
       }
     | undefined;
