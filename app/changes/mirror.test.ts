@@ -161,7 +161,7 @@ describe('what is decided about a folder', () => {
 
   it('tells another browser of the releases that the folder rests on', async () => {
     const { mods } = catalogueOf({ mist: [{ version: '1' }] });
-    await mirrorInstall(runner, 'a', mods);
+    await mirrorInstall(runner, 'a', async () => mods);
     await inAnotherBrowser('b');
     await addGame({ id: 'g', title: 'G', rules: {} as GameRules, sources: [] });
     expect((await getCatalogue('g')).mods).toEqual(mods);

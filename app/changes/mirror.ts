@@ -117,12 +117,16 @@ function lookAtMirror(text: string, game: string): Looked {
 /**
  * Leaves in the store what is known of an install, where it is not there already. What a newer program has left stays; and,
  * until the person says otherwise, what cannot be read or is of another game.
- * @param rests what is told of the releases that the folder rests on
+ * @param restsOf tells what is told of the releases that the folder rests on
  */
-export async function mirrorInstall(runner: Runner, installId: string, rests: readonly Mod[] = []): Promise<void> {
+export async function mirrorInstall(
+  runner: Runner,
+  installId: string,
+  restsOf: () => Promise<readonly Mod[]> = async () => [],
+): Promise<void> {
   const install = await getInstall(installId);
   if (install.place.kind === 'browser-disk' || !(await canChange(install.place))) return;
-  const text = mirrorText(await mirrorOf(install, rests));
+  const text = mirrorText(await mirrorOf(install, await restsOf()));
   const store = await storeOf(install);
   if (!store) return;
   const before = await store.mirror();

@@ -52,10 +52,12 @@ export async function lookForDrift(id: string): Promise<boolean | undefined> {
   lastRead.delete(id);
   const last = hold.checks.at(-1);
   const means = await holdMeans(install, hold, false);
-  const isOld = last === undefined || Date.now() - last.at > GLANCE_EVERY_MS;
-  const isOther = last !== undefined && meansOf(means) !== meansOf(last);
+  // Before the first check there is nothing that a look at names and times could confirm.
+  if (!last) return false;
+  const isOld = Date.now() - last.at > GLANCE_EVERY_MS;
+  const isOther = meansOf(means) !== meansOf(last);
   if (isOld || isOther) {
-    await addHoldCheck(id, { at: Date.now(), drift: last?.drift ?? 0, ...means, glance: true });
+    await addHoldCheck(id, { at: Date.now(), drift: last.drift, ...means, glance: true });
     broadcast({ type: 'changed' });
   }
   return isOther;

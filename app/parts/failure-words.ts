@@ -227,7 +227,7 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
         }
       : {
           what: `It does not fit: ${bytes(needs)} are needed for ${path}, and ${bytes(free)} are free.`,
-          next: 'Nothing was written. Free some space, then resume.',
+          next: 'Free some space, then resume.',
         },
   'folder/changed-meanwhile': (facts) => ({
     what: `"${facts.path}" changed after the folder was checked.`,
@@ -287,7 +287,7 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
   }),
   'keepsake/partial': ({ path, files }) => ({
     what: `${files === 1 ? `"${path}"` : `"${path}" and ${counted(files - 1, 'other file')}`} of yours could not be kept: ${files === 1 ? 'it is' : 'they are'} being written, or cannot be read.`,
-    next: 'Nothing was changed. Close the game, then resume; or go on without them.',
+    next: 'Close the game, then resume; or go on without them.',
   }),
   'keepsake/gone': () => ({ what: 'This keepsake is not there any more.', next: 'Choose another one.' }),
   'bag/malformed': (facts) => ({

@@ -11,6 +11,7 @@ import {
 import { type Disk, type HistoryEntry, type Journalled, listOpen, readJournal } from '#core/changes';
 import type { ContentKey } from '#core/digest';
 import { type Keepsake, type KeepsakeList, readKeepsake, readKeepsakes } from '#core/keepsakes';
+import { isFailure } from '#core/failure';
 import type { FolderEntry } from '#core/folders';
 import { INSTALL_DISK, installDisk, pickedDisk, type Place, servedStore, type ServedStore } from '~/folders';
 import { platformSha256, servedToken } from '~/remote';
@@ -104,8 +105,13 @@ export async function keepsakesIn(store: StoreReader, ids: Iterable<string>): Pr
 
 /** Bytes free where contents of an install are put down and kept; undefined where the place does not tell. */
 export async function freeBytes(install: Install): Promise<number | undefined> {
-  const store = await storeOf(install);
-  return store ? store.free() : (await (await sourceOf(install, install.tree)).reader.room())?.free;
+  try {
+    const store = await storeOf(install);
+    return store ? await store.free() : (await (await sourceOf(install, install.tree)).reader.room())?.free;
+  } catch (error) {
+    if (isFailure(error)) return undefined;
+    throw error;
+  }
 }
 
 /** The store of an install; undefined where its folder has none, or it cannot be asked now. */

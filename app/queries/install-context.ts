@@ -366,13 +366,16 @@ export async function treeToLie(here: InstallContext, wanted: Wanted): Promise<r
   return tree && keptOwnSettings(tree, keysByPath(found), index.game.rules, trees, survey?.switched);
 }
 
-/** The laid tree of a build: what was made of certain manifests rests on them, whatever a source says of that build since. */
+/**
+ * The laid tree of a build: what was made of certain manifests rests on them, whatever a source says of that build since;
+ * undefined while one of them is not here.
+ */
 export async function laidOf(
   { trees }: InstallContext,
   { build, manifests = [] }: Pick<Wanted, 'build' | 'manifests'>,
 ): Promise<readonly LaidFile[] | undefined> {
   const now = trees.get(build);
-  return (await laidTree(manifests, now)) ?? now;
+  return manifests.length > 0 ? laidTree(manifests, now) : now;
 }
 
 /**

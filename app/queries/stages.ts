@@ -503,7 +503,7 @@ export async function proof(installId: string): Promise<ProofView | undefined> {
   const { install, index, found, survey } = here;
   const hold = await getHold(installId);
   const wanted: Wanted | undefined = hold ? sheetTarget(hold.sheet) : install.target;
-  const tree = wanted && (await treeToLie(here, wanted));
+  const tree = hold ? (await heldTree(here, hold.sheet)).tree : wanted && (await treeToLie(here, wanted));
   const laid = wanted && (await laidOf(here, wanted));
   if (!tree || !laid || !survey) return undefined;
   const made = (await changesOfInstall(installId)).find(

@@ -1,1 +1,1 @@
-export { otherValues, readValue, writeValue } from './value';
+export { switchedTexts, readValue, writeValue } from './value';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { isFailure } from '#core/failure';
 import { type RecordRule, RecordRuleSchema } from '#core/builds';
-import { otherValues, readValue, writeValue } from '.';
+import { switchedTexts, readValue, writeValue } from '.';
 
 const rule = (form: RecordRule['form'], at: string): RecordRule => ({
   file: 'store.cfg',
@@ -93,11 +93,11 @@ describe('a value in a record', () => {
 
 it('is what it would be with the switch otherwise, and nothing else changes', () => {
   const text = '; mine\r\n[mods]\r\nenabled = 1 \r\n';
-  const others = otherValues(text, { file: 'a.ini', form: 'ini', at: 'mods/enabled', on: '1' });
+  const others = switchedTexts(text, { file: 'a.ini', form: 'ini', at: 'mods/enabled', on: '1' });
   expect(others).toContain(text.replace('1', '0'));
   expect(others).not.toContain(text);
   expect(others.every((other) => /^; mine\r\n\[mods\]\r\nenabled = \w* \r\n$/.test(other))).toBe(true);
-  expect(otherValues('[mods]\n', { file: 'a.ini', form: 'ini', at: 'mods/enabled', on: '1' })).toEqual([]);
+  expect(switchedTexts('[mods]\n', { file: 'a.ini', form: 'ini', at: 'mods/enabled', on: '1' })).toEqual([]);
 });
 
 it('is looked for in time by the length of a line', () => {

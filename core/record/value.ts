@@ -188,10 +188,10 @@ const SWITCH_VALUES = [
 ];
 
 /**
- * A text with its value as switches have it: each that differs from the text.
+ * A text as it would be with its value as switches have theirs: each that differs from it.
  * @returns none where the rule finds no value in it
  */
-export function otherValues(text: string, rule: ValueRule & { readonly on: string }): string[] {
+export function switchedTexts(text: string, rule: ValueRule & { readonly on: string }): string[] {
   const texts = new Set<string>();
   for (const value of [rule.on, ...SWITCH_VALUES]) {
     try {

@@ -20,9 +20,9 @@ export async function loaderSwitchOf(
   try {
     const bytes = await reader.read(root === '' ? rule.file : `${root}/${rule.file}`, 0, PIECE_SIZE);
     const text = new TextDecoder('utf-8', { ignoreBOM: true }).decode(bytes);
-    const { otherValues, readValue } = await import('#core/record');
+    const { switchedTexts, readValue } = await import('#core/record');
     const loaderSwitch = readValue(text, rule) === rule.on ? 'on' : 'off';
-    const switched = otherValues(text, rule).map(async (other) =>
+    const switched = switchedTexts(text, rule).map(async (other) =>
       contentKey(utf8Length(other), [await platformSha256(other)]),
     );
     return { loaderSwitch, switched: await Promise.all(switched) };

@@ -7,7 +7,7 @@ export const mirrored = (kind: Kind): Kind => ({
   ...kind,
   async run(context) {
     await kind.run(context);
-    const rests = await query('restsOf', context.install);
-    await mirrorInstall(uncounted(context), context.install, rests).catch(unlessDefect);
+    const restsOf = () => query('restsOf', context.install);
+    await mirrorInstall(uncounted(context), context.install, restsOf).catch(unlessDefect);
   },
 });
