@@ -242,9 +242,11 @@ function Legend({ view, mods }: { view: FrameView; mods: number }) {
     ? `Held at ${held.build}`
     : going
       ? `${counted(Math.abs(steps), 'build')} ${going}`
-      : install.target
-        ? `At the target build ${install.target.build}${wrong > 0 ? `, but for ${counted(wrong, 'file')}` : ''}`
-        : 'No target selected';
+      : install.target && !likeliest
+        ? `Target ${install.target.build}`
+        : install.target
+          ? `At the target build ${install.target.build}${wrong > 0 ? `, but for ${counted(wrong, 'file')}` : ''}`
+          : 'No target selected';
   return (
     <div className={styles.legend}>
       <strong>{head}</strong>

@@ -19,8 +19,8 @@ export default function LookOnly({ install, changing }: { install: Install; chan
       {place.kind === 'picked' ? (
         <AskToChange folder={folder} place={place} survey={survey} />
       ) : changing !== 'look-only' ? (
-        <Empty title={`${folder} cannot be changed until the server answers`}>
-          What to do is said above. Nothing of the folder is lost or half done: what was under way goes on from there.
+        <Empty title={`${folder} cannot be changed for now`}>
+          What to do is said above. What was under way goes on from where it stopped.
         </Empty>
       ) : (
         <Empty title={`${folder} is read-only here`} action={survey}>

@@ -43,7 +43,7 @@ import {
 } from '#core/hold';
 import { type LaidFile, layerFolders } from '#core/manifest';
 import { movesBetween } from '#core/mend';
-import { type Catalogue, modById, programMisfits, releaseAt } from '#core/mods';
+import { type Catalogue, knownReleases, modById, programMisfits, releaseAt } from '#core/mods';
 import { topFolder } from '#core/paths';
 import {
   departures,
@@ -152,6 +152,10 @@ const keptItems = keepLast((target: readonly TargetFile[], disk: OnDisk): Items 
   ...{ laid: whatToFetch(target, disk), covered: whatToFetch(coveredVanilla(target), disk) },
 }));
 
+/** Whether all releases of the target are known here: nothing tells otherwise which files they have. */
+const knowsTarget = ({ catalogue, install: { target } }: InstallContext): boolean =>
+  target !== undefined && knownReleases(catalogue, target.releases).size === target.releases.length;
+
 /** Departures of the folder from the target, undefined where there is no target or no survey. */
 async function departuresFromTarget(here: InstallContext): Promise<readonly SurveyRow[] | undefined> {
   const target = here.install.target && (await treeToLie(here, here.install.target));
@@ -216,7 +220,7 @@ export async function frame(installId: string): Promise<FrameView> {
       bytes: wire ?? totals.toFetch,
       nowhere: items.laid.filter((item) => item.owner.kind === 'depot' && isNowhere(item)).length,
     },
-    laid: isFresh(here) && departs?.length === 0,
+    laid: isFresh(here) && knowsTarget(here) && departs?.length === 0,
     unfinished: await unfinishedOf(install, here.open),
     held: hold && {
       build: hold.sheet.build,
@@ -572,7 +576,7 @@ export async function assemble(installId: string): Promise<AssembleView | undefi
       return all.length > 0 ? [{ path, owner, covers: all }] : [];
     }),
     ...(await waysOf(here, laying, target)),
-    laid: isFresh(here) && (await departuresFromTarget(here))?.length === 0,
+    laid: isFresh(here) && knowsTarget(here) && (await departuresFromTarget(here))?.length === 0,
     fresh: isFresh(here),
   };
 }

@@ -163,5 +163,6 @@ it('what nobody tells here any more is not compared with, and nothing is to be p
   const { unknown, departures, repair } = await stages.holdView(INSTALL);
   expect([departures, repair]).toEqual([[], undefined]);
   expect(unknown.length).toBeGreaterThan(0);
-  expect((await stages.frame(INSTALL)).held!.drift).toBeUndefined();
+  expect(await stages.frame(INSTALL)).toMatchObject({ held: { drift: undefined, isKnown: false }, laid: false });
+  expect(await stages.proof(INSTALL)).toBeUndefined();
 });

@@ -21,7 +21,8 @@ export function FetchPart({ view, busy }: { view: FetchView; busy: boolean }) {
     .replaceAll('\\', '/')
     .replaceAll(/^\/+|\/+$/g, '');
   const some = below === '' ? [] : view.items.filter((item) => isPartOfFetch(item, { below }));
-  const { filesToFetch } = fetchTotals(some);
+  const { filesToFetch, written } = fetchTotals(some);
+  const fits = view.free === undefined || written <= view.free;
   const cost = wireCost(some, view.frames);
   const found =
     some.length === 0 ? 'Nothing of this build lies there' : `All ${counted(some.length, 'file')} are on this disk`;
@@ -35,13 +36,15 @@ export function FetchPart({ view, busy }: { view: FetchView; busy: boolean }) {
         maxLength={400}
         value={typed}
         onChange={({ currentTarget: { value } }) => setTyped(value)}
-        description={below === '' || filesToFetch > 0 ? undefined : found}
+        description={
+          below === '' || (filesToFetch > 0 && fits) ? undefined : fits ? found : 'It does not fit on this drive'
+        }
       />
       <Button
         mt={8}
         size="xs"
         variant="default"
-        disabled={busy || filesToFetch === 0}
+        disabled={busy || filesToFetch === 0 || !fits}
         onClick={() => fetchPart({ below })}
       >
         {filesToFetch === 0

@@ -157,7 +157,7 @@ const FetchPage = memo(function FetchPage({
   const sources = useSources(install.id, view, session, !busy);
   const bands = useMemo(() => bandsOf(view).map((band) => ({ ...band, wire: wireOf(view, band.items) })), [view]);
   const wire = cost.plain + cost.compressed;
-  const fits = view.free === undefined || totals.written <= view.free;
+  const fits = fitsIn(view, view.items);
   const fetchPart = useFetchPart();
   const lacking = {
     files: view.lines.reduce((sum, { nowhere }) => sum + nowhere.files, 0),
@@ -183,7 +183,7 @@ const FetchPage = memo(function FetchPage({
                 </span>
                 <span className={styles.amount}>
                   <span className="mono">{bandWords(view, band)}</span>
-                  {band.wire > 0 && band.id !== 'mods' && !busy && !isBlocked && (
+                  {band.wire > 0 && band.id !== 'mods' && !busy && !isBlocked && fitsIn(view, band.items) && (
                     <button
                       type="button"
                       className={styles.alone}
@@ -305,6 +305,10 @@ const FetchPage = memo(function FetchPage({
     />
   );
 });
+
+/** Whether the drive has room for what fetching some of it writes, as far as it tells. */
+const fitsIn = ({ free }: FetchView, items: readonly FetchItem[]): boolean =>
+  free === undefined || fetchTotals(items).written <= free;
 
 /** That it cannot fit, and what makes room. */
 function NoRoom({ written, free }: { written: number; free: number }) {

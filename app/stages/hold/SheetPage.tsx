@@ -47,7 +47,7 @@ export function SheetPage({ sheet, held }: { sheet: HoldSheet; held: boolean }) 
         </tbody>
       </table>
       {sheet.decision && <WhyThisBuild decision={sheet.decision} />}
-      <h3>{count(releases.length)} mods</h3>
+      <h3>{counted(releases.length, 'mod')}</h3>
       <ul className={styles.releases}>
         {releases.map(({ mod, name, release }) => (
           <li key={mod}>

@@ -247,7 +247,7 @@ function HoldAction({ view, record }: { view: HoldView; record: RecordView }) {
             <Button
               // What has drifted is put right first.
               variant={view.departures.length > 0 ? 'default' : 'filled'}
-              disabled={check !== undefined && isUnderWay(check)}
+              disabled={(check !== undefined && isUnderWay(check)) || view.unknown.length > 0}
               onClick={() => void jobs.start('survey', install.id, { checkHold: true })}
             >
               Check {counted(sheet.files, 'file')} against the sheet

@@ -74,7 +74,7 @@ function KeepNow({ view, busy, quiet }: { view: KeepsakesView; busy: boolean; qu
       disabled={busy || files === 0}
       onClick={() => void jobs.start('keepsake', install.id)}
     >
-      Keep {counted(files, 'file')} as they are now
+      Keep {counted(files, 'file')} as {files === 1 ? 'it is' : 'they are'} now
     </Button>
   );
 }
