@@ -47,6 +47,8 @@ export default function StandInsPanel({ install }: { install: Install }) {
   /** Counts what was changed here: what was asked before a change tells nothing of it. */
   const changes = useRef(0);
   const underWay = useRef(0);
+  /** The same as drawn: until it is over, what is shown was asked for, and not yet taken. */
+  const [isBusy, setBusy] = useState(false);
   const attempt = useCallback(async (work: () => Promise<string | undefined>) => {
     const mine = ++latest.current;
     const word = await work().catch((error: unknown) => errorWords(error).what);
@@ -75,7 +77,11 @@ export default function StandInsPanel({ install }: { install: Install }) {
       if (action.do === 'ignore-setting') setState((now) => now && { ...now, ignoresSetting: action.ignores });
       const mine = ++changes.current;
       underWay.current += 1;
-      const after = await panelAction(action).finally(() => (underWay.current -= 1));
+      setBusy(true);
+      const after = await panelAction(action).finally(() => {
+        underWay.current -= 1;
+        setBusy(underWay.current > 0);
+      });
       if (mine === changes.current) setState(after);
       if (action.do === 'release-patch') {
         await query('refreshSources', install.game);
@@ -111,7 +117,7 @@ export default function StandInsPanel({ install }: { install: Install }) {
   const setFaults = (some: Partial<typeof faults>): void =>
     void act({ do: 'set-faults', faults: some }, 'Settings applied.');
   return (
-    <aside className={styles.panel} aria-label="Stand-ins">
+    <aside className={styles.panel} aria-label="Stand-ins" aria-busy={isBusy}>
       <h2>Stand-ins</h2>
       <p className="quiet">The made-up outside world of this demo. Everything answers from real bytes.</p>
       {word && <Notice>{word}</Notice>}

@@ -41,15 +41,23 @@ export async function openStandIns(page: Page): Promise<void> {
   await expect(panel.getByRole('heading', { name: 'Stand-ins' })).toBeVisible();
 }
 
-/** Sets a switch of the stand-ins: it shows what the service has answered, a moment after the click. */
+/** Waits until the services have taken what was asked for: the panel shows it before that, and a page that goes takes its requests along. */
+async function standInsTook(page: Page): Promise<void> {
+  await expect(page.getByRole('complementary', { name: 'Stand-ins' })).toHaveAttribute('aria-busy', 'false');
+}
+
+/** Sets a switch of the stand-ins. */
 export async function setSwitch(page: Page, label: string, on: boolean): Promise<void> {
   const box = page.getByLabel(label);
   await expect(box).toBeChecked({ checked: !on });
   await box.click();
   await expect(box).toBeChecked({ checked: on });
+  await standInsTook(page);
 }
 
+/** Closes the panel once the services have taken what was asked for. */
 export async function closeStandIns(page: Page): Promise<void> {
+  await standInsTook(page);
   await page.getByRole('button', { name: 'Close the stand-ins' }).click();
   // Closing goes through the address and takes a moment: whoever opens it next must not find it still there.
   await expect(page.getByRole('complementary', { name: 'Stand-ins' })).toBeHidden();
