@@ -9,6 +9,7 @@ import {
   ServedFetchNewsSchema,
   ServedJournalSchema,
   ServedSourcesSchema,
+  type ServedState,
   ServedStateSchema,
 } from '#core/served';
 import { type Journalled, PLACES } from '#core/changes';
@@ -33,7 +34,7 @@ export interface ServedStore extends ArrivalFolder {
   /** Has the server fetch contents into the store: their bytes go from their sources to the disk. */
   fetch(wanted: Fetching, progress: (news: PieceNews) => void, signal: AbortSignal): Promise<Brought>;
   /** Whether the folder may be changed, and which tree it is. */
-  state(): Promise<z.output<typeof ServedStateSchema>>;
+  state(): Promise<ServedState>;
   /** Files below a folder of the store. */
   list(below: string): Promise<FolderEntry[]>;
   /** What lies on the disk, and why. */
@@ -43,14 +44,8 @@ export interface ServedStore extends ArrivalFolder {
   keepsakes(): Promise<KeepsakeList>;
   /** A keepsake with its files; undefined where there is none of that id. */
   keepsake(id: string): Promise<Keepsake | undefined>;
-  /** Bytes free on the store's drive. */
-  free(): Promise<number>;
-  /** Changes with the journals and references of the store. */
-  stamp(): Promise<string>;
   /** Where contents are to be had besides the game's folder. */
   sources(without?: string): Promise<Map<ContentKey, string>>;
-  /** The tree that is the game's folder. */
-  current(): Promise<string>;
   /** How far a change set has come; undefined where there is none. */
   journal(set: string): Promise<Journalled | undefined>;
 }
@@ -103,7 +98,6 @@ export function servedStore(place: ServedPlace): ServedStore {
     state: async () => ServedStateSchema.parse(await (await ask('state')).json()),
     list,
     view: async () => StoreViewSchema.parse(await (await ask('view')).json()),
-    current: async () => ServedStateSchema.parse(await (await ask('state')).json()).current,
     async journal(set) {
       const found = ServedJournalSchema.nullable().parse(await (await ask('journal', { set })).json());
       if (!found) return undefined;
@@ -117,8 +111,6 @@ export function servedStore(place: ServedPlace): ServedStore {
         .parse(await (await ask('mirror')).json()) ?? undefined,
     keepsakes: async () => KeepsakeListSchema.parse(await (await ask('keepsakes')).json()),
     keepsake: async (id) => KeepsakeSchema.nullable().parse(await (await ask('keepsake', { id })).json()) ?? undefined,
-    free: async () => ServedStateSchema.parse(await (await ask('state')).json()).free,
-    stamp: async () => JSON.stringify(await Promise.all([PLACES.journal, PLACES.references].map(list))),
     async sources(without) {
       const answer = await ask('sources', without === undefined ? {} : { without });
       const { keys, paths } = ServedSourcesSchema.parse(await answer.json());

@@ -1,4 +1,5 @@
 import { isFailure } from '#core/failure';
+import type { ServedState } from '#core/served';
 import { servedStore } from '~/folders';
 import { servedToken } from '~/remote';
 import type { InstallPlace } from '~/store';
@@ -10,15 +11,45 @@ import type { InstallPlace } from '~/store';
  */
 export type Changing = 'may' | 'look-only' | 'not-asked' | 'other-start' | 'unreachable';
 
-async function serverMay({ root, folder }: { root: string; folder: string }): Promise<Changing> {
-  const place = { kind: 'served', root, folder, token: servedToken() } as const;
+type Served = Extract<InstallPlace, { kind: 'served' }>;
+
+/** What the server says of a folder that it changes, or why it does not. */
+type Said = ServedState | Exclude<Changing, 'may'>;
+
+/** What it has said since a question was put, by folder; undefined where nobody has said when one begins. */
+let said: Map<string, Promise<Said>> | undefined;
+
+/**
+ * One question is answered by one state of a folder: what the server has said of it counts until the next question is put. Whoever
+ * never says so asks each time.
+ */
+export function beginQuestion(): void {
+  said = new Map();
+}
+
+function askOnce(place: Served): Promise<Said> {
+  if (!said) return askServer(place);
+  const folder = JSON.stringify([place.root, place.folder, servedToken()]);
+  const answer = said.get(folder) ?? askServer(place);
+  said.set(folder, answer);
+  return answer;
+}
+
+async function askServer(place: Served): Promise<Said> {
   try {
-    return (await servedStore(place).state()).write ? 'may' : 'look-only';
+    const state = await servedStore({ ...place, token: servedToken() }).state();
+    return state.write ? state : 'look-only';
   } catch (error) {
     if (!isFailure(error)) throw error;
     if (isFailure(error, 'served/refused') && error.facts.what === 'token') return 'other-start';
     return error.code === 'service/unreachable' ? 'unreachable' : 'look-only';
   }
+}
+
+/** What the server says of a folder that it may change just now; undefined where it may not. */
+export async function stateToChange(place: Served): Promise<ServedState | undefined> {
+  const answer = await askOnce(place);
+  return typeof answer === 'string' ? undefined : answer;
 }
 
 type PickedFolders = Extract<InstallPlace, { kind: 'picked' }>;
@@ -36,8 +67,10 @@ export async function changingOf(place: InstallPlace): Promise<Changing> {
   switch (place.kind) {
     case 'browser-disk':
       return 'may';
-    case 'served':
-      return serverMay(place);
+    case 'served': {
+      const answer = await askOnce(place);
+      return typeof answer === 'string' ? answer : 'may';
+    }
     case 'picked':
       return (await isAllowed(place, 'readwrite')) ? 'may' : 'not-asked';
     case 'handed':

@@ -1,4 +1,4 @@
-export { askFor, canChange, type Changing, changingOf } from './can-change';
+export { askFor, beginQuestion, canChange, type Changing, changingOf } from './can-change';
 export { handOver, isHanded } from './handed';
 export { layDownWays } from './lay-down-ways';
 export { type BatchLimits, type PointedAt, type Source, sourceAt, sourceOf } from './source';

@@ -1,8 +1,6 @@
 import { LAY_DOWN_WAYS, type LayDownWay } from '#core/assemble';
-import { servedStore } from '~/folders';
-import { servedToken } from '~/remote';
 import type { InstallPlace } from '~/store';
-import { canChange } from './can-change';
+import { stateToChange } from './can-change';
 
 const ONE_BY_ONE: readonly LayDownWay[] = ['in-place', 'in-parts'];
 
@@ -12,6 +10,6 @@ const ONE_BY_ONE: readonly LayDownWay[] = ['in-place', 'in-parts'];
  */
 export async function layDownWays(place: InstallPlace): Promise<readonly LayDownWay[]> {
   if (place.kind === 'picked') return ONE_BY_ONE;
-  if (place.kind !== 'served' || !(await canChange(place))) return LAY_DOWN_WAYS;
-  return (await servedStore({ ...place, token: servedToken() }).state()).swaps ? LAY_DOWN_WAYS : ONE_BY_ONE;
+  const state = place.kind === 'served' ? await stateToChange(place) : undefined;
+  return state?.swaps === false ? ONE_BY_ONE : LAY_DOWN_WAYS;
 }

@@ -13,10 +13,11 @@ import type { ContentKey } from '#core/digest';
 import { type Keepsake, type KeepsakeList, readKeepsake, readKeepsakes } from '#core/keepsakes';
 import { isFailure } from '#core/failure';
 import type { FolderEntry } from '#core/folders';
+import type { ServedState } from '#core/served';
 import { INSTALL_DISK, installDisk, pickedDisk, type Place, servedStore, type ServedStore } from '~/folders';
 import { platformSha256, servedToken } from '~/remote';
 import type { Install } from '~/store';
-import { canChange, canRead } from './can-change';
+import { canChange, canRead, stateToChange } from './can-change';
 import { sourceOf } from './source';
 
 /** What is known of the store of an install, to look at. */
@@ -75,12 +76,15 @@ function onDisk(disk: Disk): StoreReader {
   };
 }
 
-/** A server lists a folder in no time: its view tells everything. */
-const onServer = (store: ServedStore): StoreReader => ({
+/** A server lists a folder in no time: its view tells everything. Its state is the one that it told when it was asked for the store. */
+const onServer = (store: ServedStore, { current, open, free, stamp }: ServedState): StoreReader => ({
   ...store,
   changes: async () => (await store.view()).history,
   kept: async () => (await store.view()).references,
-  open: async () => (await store.state()).open,
+  current: async () => current,
+  open: async () => open,
+  free: async () => free,
+  stamp: async () => stamp,
 });
 
 /**
@@ -122,8 +126,10 @@ export async function storeOf({ id, place, tree }: Install): Promise<StoreReader
     case 'picked':
       // To look at, the permission to read is enough.
       return (await canRead(place)) ? onDisk(pickedDisk({ ...place, disk: INSTALL_DISK(id), tree })) : undefined;
-    case 'served':
-      return (await canChange(place)) ? onServer(servedStore({ ...place, token: servedToken() })) : undefined;
+    case 'served': {
+      const state = await stateToChange(place);
+      return state && onServer(servedStore({ ...place, token: servedToken() }), state);
+    }
     case 'handed':
     case 'list':
       return undefined;

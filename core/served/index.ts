@@ -21,5 +21,6 @@ export {
   ServedJournalSchema,
   ServedProgressSchema,
   ServedRootsSchema,
+  type ServedState,
   ServedStateSchema,
 } from './wire';

@@ -76,7 +76,10 @@ export const ServedStateSchema = z.object({
   free: z.number(),
   /** Change sets that are between two states. */
   open: z.array(z.string()),
+  /** Another one whenever journals or references of the store have changed. */
+  stamp: z.string(),
 });
+export type ServedState = z.infer<typeof ServedStateSchema>;
 
 /** Folders elsewhere below the roots, by what a disk calls them in `beside/`. */
 export const ServedBesideSchema = z.record(

@@ -4,6 +4,7 @@ import type { Act, StoreView } from '#core/contents';
 import type { ContentKey } from '#core/digest';
 import type { Brought, Haul, PieceNews } from '#core/fetch';
 import type { Keepsake, KeepsakeList } from '#core/keepsakes';
+import type { ServedState } from '#core/served';
 import type { OwnService } from '../from/open-source';
 import type { DiskPlace } from './node-disk';
 
@@ -37,13 +38,7 @@ export type ChangeTask =
 
 export interface ChangeResults {
   change: Record<string, never>;
-  /** `swaps`: whole folders can be swapped; `free`: bytes on the store's volume; `open`: sets between two states. */
-  state: {
-    readonly current: string;
-    readonly swaps: boolean;
-    readonly free: number;
-    readonly open: readonly string[];
-  };
+  state: Omit<ServedState, 'write' | 'store'>;
   journal: Journalled | undefined;
   view: StoreView;
   mirror: string | undefined;

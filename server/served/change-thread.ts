@@ -4,7 +4,7 @@ import { setTimeout } from 'node:timers/promises';
 import { workerData } from 'node:worker_threads';
 import { unpacking } from '#core/bundles';
 import { assertGoing, Crew, type Perform, ProgressSum } from '#core/calls';
-import { type ChangePorts, inspect, listOpen, notAs, readJournal } from '#core/changes';
+import { type ChangePorts, inspect, listOpen, notAs, PLACES, readJournal } from '#core/changes';
 import {
   type Act,
   arrivals,
@@ -111,6 +111,12 @@ async function fetchInto(
   );
 }
 
+/** Tells one state of the journals and references from another: each change of them is a file that is new, gone, or written anew. */
+async function stampOf(disk: NodeDisk): Promise<string> {
+  const told = await Promise.all([PLACES.journal, PLACES.references].map((place) => disk.list(place)));
+  return createHash('sha256').update(JSON.stringify(told)).digest('base64url');
+}
+
 async function perform(disk: NodeDisk, task: ChangeTask, asked: Asked): Promise<ChangeResults[ChangeTask['do']]> {
   switch (task.do) {
     case 'change':
@@ -120,6 +126,7 @@ async function perform(disk: NodeDisk, task: ChangeTask, asked: Asked): Promise<
       return {
         ...{ current: disk.lastKnown, swaps: disk.isOneVolume, free: (await disk.room()).free },
         open: await listOpen(portsOf(disk, asked)),
+        stamp: await stampOf(disk),
       };
     case 'journal':
       return readJournal(portsOf(disk, asked), task.set);

@@ -269,7 +269,7 @@ const REFERENCE = { version: 1, id: 'r', reason: { kind: 'build', game: 'g', bui
 describe('what is not allowed', () => {
   it('without the word at the start: anything that writes', async () => {
     await start({ write: false });
-    expect(await (await ask('state')).json()).toMatchObject({ write: false });
+    expect(await servedStore(place()).state()).toMatchObject({ write: false, open: [] });
     const name = 'a'.repeat(64);
     expect(await codeOf(ask('change', { method: 'POST', body: '{}' }))).toBe('served/no-write');
     expect(await codeOf(ask('arrival', { method: 'PUT', body: 'x' }, { name, offset: '0' }))).toBe('served/no-write');

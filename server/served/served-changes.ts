@@ -12,6 +12,7 @@ import {
   type ServedFetch,
   ServedFetchSchema,
   ServedFlagsSchema,
+  type ServedState,
   ServedInspectionSchema,
 } from '#core/served';
 import { readBody, readBytes } from '../http/body';
@@ -252,7 +253,8 @@ export class ServedChanges {
         assertMethod(request, 'GET');
         const place = here();
         const state = await this.#work(place, { do: 'state' });
-        return Response.json({ write: true, ...state, store: `${place.store.path}/${place.storeFolder}` });
+        const told: ServedState = { write: true, ...state, store: `${place.store.path}/${place.storeFolder}` };
+        return Response.json(told);
       }
       case 'journal':
         assertMethod(request, 'GET');

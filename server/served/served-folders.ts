@@ -2,7 +2,7 @@ import { close, read } from 'node:fs';
 import { statfs } from 'node:fs/promises';
 import { promisify } from 'node:util';
 import { Failure, failureToWire } from '#core/failure';
-import { type ServedHashRequest, ServedHashRequestSchema } from '#core/served';
+import { type ServedHashRequest, ServedHashRequestSchema, type ServedState } from '#core/served';
 import { readBody } from '../http/body';
 import { fileResponse, type ServedFile } from '../http/file-response';
 import { assertMethod } from '../http/guard';
@@ -130,7 +130,11 @@ export class ServedFolders {
     if (this.changes) return this.changes.answer(request, what, (path) => this.#root(path));
     if (what !== 'state') throw new Failure('served/no-write');
     assertMethod(request, 'GET');
-    return Promise.resolve(Response.json({ write: false, current: FIRST_TREE, swaps: false, store: '', free: 0 }));
+    const state: ServedState = {
+      ...{ write: false, current: FIRST_TREE, swaps: false, store: '', free: 0 },
+      ...{ open: [], stamp: '' },
+    };
+    return Promise.resolve(Response.json(state));
   }
 
   /** @throws Failure `served/*`, `changes/*`, `folder/*`, `json/*`, `request/*` */
