@@ -1,8 +1,6 @@
 import hooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
-
-/** The operations of a folder that change it. */
-const WRITING = 'writeWhole|writeAt|setReadOnly|exchange';
+import { writing } from './scripts/lint-writing.mjs';
 
 /** Rules that a change elsewhere can break, by the types that come from there. */
 export const RULES_BY_TYPE = {
@@ -44,14 +42,7 @@ export default tseslint.config(
       'app/commands/outside-hands.ts',
       'app/jobs/kinds/{seed,storefront-update}.ts',
     ],
-    rules: {
-      'no-restricted-syntax': [
-        'error',
-        {
-          selector: `CallExpression[callee.property.name=/^(${WRITING})$/]`,
-          message: 'Folders are changed by change sets: hand one to changesOf(install).run',
-        },
-      ],
-    },
+    plugins: { folders: { rules: { writing } } },
+    rules: { 'folders/writing': 'error' },
   },
 );

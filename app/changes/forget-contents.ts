@@ -1,5 +1,4 @@
-import { PLACES } from '#core/changes';
-import { dropReferences } from '#core/contents';
+import { forgetInstall } from '#core/contents';
 import { INSTALL_DISK, installFolder, withPointer } from '~/folders';
 import { text } from '~/places';
 import { platformSha256 } from '~/remote';
@@ -18,9 +17,7 @@ export const coveredBy = (set: string): string => `covered-${set}`;
  */
 export async function forgetContents({ id, tree }: Install, withKeepsakes: boolean): Promise<void> {
   const disk = withPointer(installFolder(INSTALL_DISK(id)), tree);
-  await disk.remove(PLACES.arriving);
   const { signal } = new AbortController();
   const ports = { disk, sha256: platformSha256, ...text, signal, progress: () => undefined };
-  const isGivenUp = (kind: string): boolean => kind !== 'build' && (kind !== 'keepsake' || withKeepsakes);
-  await dropReferences(({ reason }) => isGivenUp(reason.kind) && 'install' in reason && reason.install === id, ports);
+  await forgetInstall(id, withKeepsakes, ports);
 }

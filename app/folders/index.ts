@@ -1,6 +1,6 @@
 export { besidePath, type BesidePlaces, openBeside, servedOnes, withBeside } from './beside';
 export { browserDisk } from './browser-disk';
-export { dropDisk, installDisk, installFolder, withPointer } from './install-disk';
+export { dropArchive, dropDisk, installDisk, installFolder, withPointer } from './install-disk';
 export { filesOfInput, handedFolder, type HandedFiles } from './handed-folder';
 export { INSTALL_DISK, KEEPSAKES, archivePath, partPath, treePath } from './layout';
 export { copyStore, dropStore, pickedDisk, type PickedPlace } from './picked-disk';

@@ -4,7 +4,7 @@ import { isFailure } from '#core/failure';
 import { type Folder, noTimes } from '#core/folders';
 import { parseJson } from '#core/json';
 import { type BrowserDisk, browserDisk, type BrowserFolder } from './browser-disk';
-import { INSTALL_DISK } from './layout';
+import { archivePath, INSTALL_DISK, partPath } from './layout';
 
 /** Says which tree is the game's folder: on the browser disk folders cannot be moved, so they are swapped by name. */
 const POINTER = 'current.dat';
@@ -47,6 +47,13 @@ export function installFolder(root: string): BrowserFolder {
  */
 export function installDisk(install: string, first: string): Disk {
   return withPointer(installFolder(INSTALL_DISK(install)), first);
+}
+
+/** Removes an archive that was packed for the person, and what there is of it before it is whole. */
+export async function dropArchive(install: string, name: string): Promise<void> {
+  const disk = browserDisk(INSTALL_DISK(install));
+  const path = archivePath(name);
+  await Promise.all([disk.remove(path), disk.remove(partPath(path))]);
 }
 
 /** Removes all that lies on the browser disk of an install alone. */

@@ -2,7 +2,7 @@ export { type Act, ActSchema, carryOut, changesGame, changesShared } from './act
 export { type ArrivalFolder, arrivals } from './arrivals';
 export type { Pile } from './inventory';
 export { MOST_MIRRORED, arrivingPath, contentName, contentNameOf, contentPath } from './names';
-export { dropReferences } from './keep';
+export { forgetInstall } from './keep';
 export { makeReference, type Reference } from './references';
 export {
   changesMade,

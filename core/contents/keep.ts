@@ -165,8 +165,22 @@ async function sweep(names: ReadonlySet<string>, ports: RemovingPorts): Promise<
 export const dropReference = (id: string, ports: RemovingPorts): Promise<void> =>
   dropReferences((reference) => reference.id === id, ports);
 
+/**
+ * Gives up what is kept for an install alone: fetched, half fetched, or covered by its mods. Builds that are kept are the game's.
+ * @param withKeepsakes also what its keepsakes hold
+ * @throws Failure as {@link dropReference}
+ */
+export async function forgetInstall(install: string, withKeepsakes: boolean, ports: RemovingPorts): Promise<void> {
+  await ports.disk.remove(PLACES.arriving);
+  const isGivenUp = (kind: string): boolean => kind !== 'build' && (kind !== 'keepsake' || withKeepsakes);
+  await dropReferences(
+    ({ reason }) => isGivenUp(reason.kind) && 'install' in reason && reason.install === install,
+    ports,
+  );
+}
+
 /** Gives up some reasons, as {@link dropReference} does one. @throws Failure as {@link dropReference} */
-export async function dropReferences(
+async function dropReferences(
   isGivenUp: (reference: Reference) => boolean,
   ports: RemovingPorts,
 ): Promise<void> {

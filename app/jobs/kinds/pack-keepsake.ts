@@ -4,7 +4,7 @@ import { keySize } from '#core/digest';
 import { Failure } from '#core/failure';
 import { bagName, KEEPSAKE_TAG, ownName, pathInBag } from '#core/keepsakes';
 import { keeping } from '~/changes';
-import { browserDisk, INSTALL_DISK, archivePath, partPath } from '~/folders';
+import { archivePath, dropArchive, INSTALL_DISK } from '~/folders';
 import { keeperOf } from '~/places';
 import { platformSha256 } from '~/remote';
 import { getGame, getInstall } from '~/store';
@@ -49,8 +49,6 @@ export const packKeepsake: Kind = {
   async undo(context) {
     const { at } = readParams(context, ParamsSchema);
     const { game } = await getInstall(context.install);
-    const path = archivePath(nameOf(game, at));
-    const disk = browserDisk(INSTALL_DISK(context.install));
-    await Promise.all([disk.remove(path), disk.remove(partPath(path))]);
+    await dropArchive(context.install, nameOf(game, at));
   },
 };

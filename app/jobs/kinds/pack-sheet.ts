@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { bagName } from '#core/keepsakes';
 import { HoldSheetSchema, SHEET_FILES, writeHoldSheet } from '#core/hold';
 import { keeping } from '~/changes';
-import { archivePath, browserDisk, INSTALL_DISK, partPath } from '~/folders';
+import { archivePath, dropArchive, INSTALL_DISK } from '~/folders';
 import { query } from '~/queries';
 import { getInstall } from '~/store';
 import { type Kind, readParams } from '../job-context';
@@ -44,8 +44,6 @@ export const packSheet: Kind = {
     context.tell({ without: [...(params.manifests ? builds.without : []), ...(params.mods ? mods.without : [])] });
   },
   async undo(context) {
-    const path = archivePath(nameOf(readParams(context, ParamsSchema)));
-    const disk = browserDisk(INSTALL_DISK(context.install));
-    await Promise.all([disk.remove(path), disk.remove(partPath(path))]);
+    await dropArchive(context.install, nameOf(readParams(context, ParamsSchema)));
   },
 };
