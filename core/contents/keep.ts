@@ -180,10 +180,7 @@ export async function forgetInstall(install: string, withKeepsakes: boolean, por
 }
 
 /** Gives up some reasons, as {@link dropReference} does one. @throws Failure as {@link dropReference} */
-async function dropReferences(
-  isGivenUp: (reference: Reference) => boolean,
-  ports: RemovingPorts,
-): Promise<void> {
+async function dropReferences(isGivenUp: (reference: Reference) => boolean, ports: RemovingPorts): Promise<void> {
   const { references, unreadable } = await readReferences(ports);
   const given = references.filter(isGivenUp);
   if (given.length === 0) return;
