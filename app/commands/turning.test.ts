@@ -16,7 +16,7 @@ import {
 } from '../jobs/testing/way';
 import { beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { treePath } from '~/folders';
-import { keepsakes } from '~/queries/keepsakes';
+import { keepsakes, keepsakeView } from '~/queries/keepsakes';
 import { frame } from '~/queries/stages';
 import { storeOfInstall } from '~/queries/history';
 import { getGame } from '~/store/games';
@@ -119,6 +119,22 @@ describe('a lay-down that is taken back after it was played on', () => {
   it('comes upon nothing that a person has to know where nobody did anything', async () => {
     expect(isPlain(await lookAhead(INSTALL, [set], 'back'))).toBe(true);
   });
+});
+
+it('what nothing refers to is named before it is deleted, but for what lies elsewhere, and kept where the player wants it', async () => {
+  const old = treePath('forgotten');
+  await here().writeWhole(`${old}/diary.txt`, bytes('a diary'));
+  await here().copy(await inGame(save), `${old}/${save}`);
+  const loss = (await lookAtLoss(INSTALL))!;
+  expect(loss.lost).toMatchObject([{ path: 'diary.txt', at: `${old}/diary.txt` }]);
+  expect(loss.named.map(([path]) => path).toSorted()).toEqual([`${old}/diary.txt`, `${old}/${save}`].toSorted());
+  // One that came when it was looked at already keeps everything where it is.
+  await here().writeWhole(`${old}/new.txt`, bytes('new'));
+  await expect(run('let-go', { named: loss.named })).rejects.toMatchObject({ code: 'changes/not-named' });
+  await deleteKept(INSTALL, (await lookAtLoss(INSTALL))!, new Set([`${old}/diary.txt`]));
+  expect(await here().list(old)).toEqual([]);
+  const [newest] = (await keepsakes(INSTALL)).keepsakes;
+  expect((await keepsakeView(INSTALL, newest!.id)).keepsake.files.map(({ path }) => path)).toEqual(['diary.txt']);
 });
 
 describe('the storefront’s record', () => {

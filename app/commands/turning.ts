@@ -141,9 +141,10 @@ export const turnChanges = (
 /** Whether turning changes comes upon nothing that a person has to know first. */
 export const isPlain = ({ met, partings: own }: TurnAhead): boolean => met.length === 0 && own.length === 0;
 
-/** What deleting what a change keeps would lose. */
+/** What deleting what a change keeps would lose, or what nothing refers to. */
 export interface LossAhead {
-  readonly set: string;
+  /** Undefined where no change has it. */
+  readonly set: string | undefined;
   /** For good, as far as is known: no source has it, and it lies nowhere else on the drive. */
   readonly lost: readonly {
     readonly path: string;
@@ -180,12 +181,15 @@ async function answered(install: Install, again: readonly (readonly [ContentKey,
   return there;
 }
 
-/** Looks at what deleting what a change keeps would lose; undefined where it keeps nothing any more. @throws Failure as {@link lookAhead} */
-export async function lookAtLoss(installId: string, set: string): Promise<LossAhead | undefined> {
+/**
+ * Looks at what deleting what a change keeps would lose, or what nothing refers to; undefined where there is nothing any more.
+ * @throws Failure as {@link lookAhead}
+ */
+export async function lookAtLoss(installId: string, set?: string): Promise<LossAhead | undefined> {
   const install = await getInstall(installId);
-  const kept = await query('whatIsKept', installId, set);
+  const kept = await (set === undefined ? query('whatIsUnclaimed', installId) : query('whatIsKept', installId, set));
   if (!kept) return undefined;
-  const { again, alone, named } = kept;
+  const { alone, named } = kept;
   const unread = alone.filter(({ key }) => key === undefined);
   const keys =
     unread.length === 0
@@ -197,20 +201,20 @@ export async function lookAtLoss(installId: string, set: string): Promise<LossAh
           ),
         );
   const read = new Map(unread.map(({ at }, i) => [at, keys[i] ?? undefined]));
-  const elsewhere = new Set(
-    await query(
-      'elsewhereOf',
-      installId,
-      set,
-      keys.filter((key) => key !== null),
-    ),
+  const elsewhere = await query(
+    'elsewhereOf',
+    installId,
+    set,
+    keys.filter((key) => key !== null),
   );
+  const again = [...new Map([...kept.again, ...elsewhere.again])];
+  const had = new Set([...elsewhere.there, ...again.map(([key]) => key)]);
   const asked = again.filter((_, i) => i % Math.ceil(again.length / MOST_ASKED) === 0);
   return {
     ...{ set, named },
     lost: alone.flatMap(({ path, at, kind, modified, ...file }) => {
       const key = file.key ?? read.get(at);
-      return key === undefined || elsewhere.has(key) ? [] : [{ path, at, kind, modified, key }];
+      return key === undefined || had.has(key) ? [] : [{ path, at, kind, modified, key }];
     }),
     again: {
       files: again.length,
@@ -221,7 +225,7 @@ export async function lookAtLoss(installId: string, set: string): Promise<LossAh
   };
 }
 
-/** Deletes what a change keeps; of what it would lose for good, these are kept in a keepsake. */
+/** Deletes what a change keeps, or what nothing refers to; of what it would lose for good, these are kept in a keepsake. */
 export const deleteKept = (
   installId: string,
   { set, lost, named }: LossAhead,

@@ -35,7 +35,7 @@ export const JOB_TITLES: Record<JobKind, string> = {
   'move-files': 'Moving files',
   'set-switch': 'Setting the loader’s switch',
   'take-back': 'Taking back',
-  'let-go': 'Deleting what a change keeps',
+  'let-go': 'Deleting what is kept',
   'keep-build': 'Keeping a build',
   'keep-vanilla': 'Keeping game files of a mod',
   'record-build': 'Recording a build',

@@ -421,9 +421,9 @@ const WORDS: { readonly [Code in FailureCode]: (facts: FailureFacts[Code]) => Wo
   'changes/not-named': (facts) => ({
     what:
       facts.files === 1
-        ? `"${facts.path}" lies in the folder that was put aside and is in no list: it may be yours.`
-        : `${count(facts.files)} files in the folder that was put aside are in no list and may be yours, such as "${facts.path}".`,
-    next: 'Nothing was deleted. Look at the change in History: it names them, and asks what becomes of each.',
+        ? `"${facts.path}" would be deleted too, and is in no list: it may be yours.`
+        : `${count(facts.files)} files that would be deleted too are in no list and may be yours, such as "${facts.path}".`,
+    next: 'Nothing was deleted. Try again under History: it names them, and asks what becomes of each.',
   }),
   'changes/superseded': () => ({
     what: 'The change belongs to a folder that has been put aside.',

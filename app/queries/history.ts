@@ -104,22 +104,57 @@ export async function changeDetails(installId: string, set: string): Promise<Cha
 }
 
 /** Contents that lie elsewhere on the drive than with a change: in the game's folder, or kept for another reason. */
-async function elsewhere(here: InstallContext, store: StoreReader, set: string): Promise<ReadonlySet<ContentKey>> {
+async function elsewhere(
+  here: InstallContext,
+  store: StoreReader,
+  set: string | undefined,
+): Promise<ReadonlySet<ContentKey>> {
   // Of a folder that has changed since it was read nobody knows.
   const inGame = isFresh(here) ? here.found.map(({ key }) => key) : [];
   return new Set([...inGame, ...(await store.sources(set)).keys()]);
 }
 
-/** Of some contents those that lie elsewhere on the drive than with a change. @throws Failure as {@link changeDetails} */
+/**
+ * Of some contents those that lie elsewhere on the drive than with a change, and of the others those of which a source tells.
+ * @param set undefined where they are with none
+ * @throws Failure as {@link changeDetails}
+ */
 export async function elsewhereOf(
   installId: string,
-  set: string,
+  set: string | undefined,
   keys: readonly ContentKey[],
-): Promise<readonly ContentKey[]> {
+): Promise<{ readonly there: readonly ContentKey[]; readonly again: KeptOfChange['again'] }> {
   const here = await installContext(installId);
   const store = await storeOf(here.install);
-  const there = store ? await elsewhere(here, store, set) : new Set<ContentKey>();
-  return keys.filter((key) => there.has(key));
+  const onDrive = store ? await elsewhere(here, store, set) : new Set<ContentKey>();
+  const addresses = allAddresses(here);
+  return {
+    there: keys.filter((key) => onDrive.has(key)),
+    again: [...new Set(keys)].flatMap((key) => {
+      const href = onDrive.has(key) ? undefined : addresses.get(key);
+      return href === undefined ? [] : [[key, href] as const];
+    }),
+  };
+}
+
+/** Where a file of the store that nothing refers to was in the game's folder, as far as its place tells. */
+const pathOfUnclaimed = (path: string): string => (isBelow(path, PLACES.trees) ? gameFile(path) : path);
+
+/** Files of the store that nothing refers to and that are named before they go; undefined where there are none. */
+export async function whatIsUnclaimed(installId: string): Promise<KeptOfChange | undefined> {
+  const { index, install } = await installContext(installId);
+  const view = await storeOfInstall(installId);
+  if (!view) return undefined;
+  const { rules } = index.game;
+  return {
+    again: [],
+    alone: view.unclaimed.flatMap(([at, size, modified]): KeptOfChange['alone'][number][] => {
+      const path = pathOfUnclaimed(at);
+      if (size === 0 || path === rules.loadOrder || isRecord(install, path)) return [];
+      return [{ path, at, key: undefined, size, modified, kind: ownKind(rules, path) ?? 'content' }];
+    }),
+    named: view.unclaimed,
+  };
 }
 
 /** Whether a file is the storefront's record, outside the game's folder: its values go back by themselves. */

@@ -50,6 +50,7 @@ export type Questions = Pick<
     | 'keptContents'
     | 'changeDetails'
     | 'whatIsKept'
+    | 'whatIsUnclaimed'
     | 'elsewhereOf'
     | 'outsideChange'
     | 'keepPlan'

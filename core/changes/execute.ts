@@ -1,5 +1,6 @@
 import { keySize } from '#core/digest';
 import { Failure, isFailure } from '#core/failure';
+import type { FolderEntry } from '#core/folders';
 import { asideOf, othersIn } from './aside';
 import type { ChangePorts } from './disk';
 import { type Direction, enter, type Journalled, listOpen, openJournal, readJournal, removeJournal } from './journal';
@@ -314,16 +315,20 @@ export type NamedFile = readonly [path: string, size: number, modified: number];
  * has done in it, must have been named.
  * @throws Failure `changes/not-named` with the first such file
  */
-async function assertNamed(at: Journalled, { disk }: ChangePorts, named: readonly NamedFile[]): Promise<void> {
-  const aside = asideOf(at, await disk.current());
-  if (!aside?.counted) return;
+export function assertNamed(files: readonly FolderEntry[], named: readonly NamedFile[]): void {
   const seen = new Map(named.map(([path, ...is]) => [path, is]));
-  const unnamed = othersIn(aside, await disk.list(treeFolder(aside.tree))).filter(({ path, size, modified }) => {
+  const unnamed = files.filter(({ path, size, modified }) => {
     const is = seen.get(path);
     return is?.[0] !== size || is[1] !== modified;
   });
   const [first] = unnamed;
   if (first) throw new Failure('changes/not-named', { path: first.path, files: unnamed.length });
+}
+
+/** Files that are named before what a set keeps is removed: those of a folder that it has put aside which are not as they were read. */
+async function othersKept(at: Journalled, { disk }: ChangePorts): Promise<FolderEntry[]> {
+  const aside = asideOf(at, await disk.current());
+  return aside?.counted ? othersIn(aside, await disk.list(treeFolder(aside.tree))) : [];
 }
 
 /**
@@ -338,7 +343,7 @@ export async function letGo(id: string, ports: ChangePorts, named: readonly Name
   if (!at) return removeJournal(ports, id);
   if (!at.ended && at.way !== undefined) throw new Failure('changes/unfinished', { set: id });
   if (!at.lettingGo) {
-    await assertNamed(at, ports, named);
+    assertNamed(await othersKept(at, ports), named);
     at = await enter(ports, at, { do: 'let-go' });
   }
   // Of what was ever begun, what it did is told on.

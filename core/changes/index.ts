@@ -1,6 +1,6 @@
 export { type Aside, asideOf, isAsRead, othersIn } from './aside';
 export type { ChangePorts, Disk } from './disk';
-export { letGo, type NamedFile, openSet, progressOf, run, type Turning } from './execute';
+export { assertNamed, letGo, type NamedFile, openSet, progressOf, run, type Turning } from './execute';
 export {
   blockers,
   type HistoryEntry,

@@ -25,6 +25,9 @@ import { clearUnclaimed, MIRROR } from './store';
 /** A file that contents are taken from; what the store keeps of itself is none. */
 const SourceSchema = SafePathSchema.refine((path) => !isOwnRecord(path));
 
+/** Files that a person has seen named before they go: path, bytes, milliseconds since 1970. */
+const NamedSchema = z.array(z.tuple([SafePathSchema, z.number(), z.number()])).max(2_000_000);
+
 /** Puts contents into the store for a reason, each from where it lies. */
 const KeepSchema = z.object({
   act: z.literal('keep'),
@@ -56,10 +59,7 @@ export const ActSchema = z.discriminatedUnion('act', [
   z.object({
     act: z.literal('let-go'),
     set: ChangeSetIdSchema,
-    named: z
-      .array(z.tuple([SafePathSchema, z.number(), z.number()]))
-      .max(2_000_000)
-      .optional(),
+    named: NamedSchema.optional(),
   }),
   KeepSchema,
   /** Keeps files of the player's: their contents, each from where it lies, and the list of them. */
@@ -80,8 +80,8 @@ export const ActSchema = z.discriminatedUnion('act', [
   }),
   /** Reads the contents of a reason again. */
   z.object({ act: z.literal('verify'), reference: ChangeSetIdSchema }),
-  /** Removes what nothing refers to. */
-  z.object({ act: z.literal('clear') }),
+  /** Removes what nothing refers to; of what is no copy of the store's own, the files that were named. */
+  z.object({ act: z.literal('clear'), named: NamedSchema.optional() }),
   /** Keeps what a browser knows of the install, for when it has forgotten it, or another one asks. */
   z.object({ act: z.literal('mirror'), text: z.string().max(MOST_MIRRORED) }),
   /** Notes what others have changed. */
@@ -143,7 +143,7 @@ export async function carryOut(act: Act, ports: ChangePorts): Promise<void> {
       return;
     }
     case 'clear':
-      return clearUnclaimed(ports);
+      return clearUnclaimed(ports, act.named);
     case 'mirror':
       return putRecord(ports, MIRROR, act.text);
     case 'note':

@@ -221,7 +221,16 @@ describe('nothing is removed', () => {
   it('but what nothing refers to', async () => {
     const disk = await withOrphan();
     expect((await viewOf(disk)).inventory.piles.at(-1)).toMatchObject({ purpose: { kind: 'unclaimed' }, files: 2 });
-    await carryOut({ act: 'clear' }, portsOn(disk));
+    // A file that only lies there may be somebody's.
+    await expect(carryOut({ act: 'clear' }, portsOn(disk))).rejects.toMatchObject({ code: 'changes/not-named' });
+    const named = (await viewOf(disk)).unclaimed.map((file): [...typeof file] => [...file]);
+    expect(named.map(([path, size]) => [path, size])).toEqual([['trees/t0/old', 3]]);
+    await disk.writeWhole('trees/t0/old', bytesOf('other'));
+    await expect(carryOut({ act: 'clear', named }, portsOn(disk))).rejects.toMatchObject({ code: 'changes/not-named' });
+    await carryOut(
+      { act: 'clear', named: [...(await viewOf(disk)).unclaimed].map(([...file]) => file) },
+      portsOn(disk),
+    );
     const { inventory, references } = await viewOf(disk);
     expect(inventory.piles.some(({ purpose }) => purpose.kind === 'unclaimed')).toBe(false);
     expect(references).toMatchObject([{ missing: 0 }]);

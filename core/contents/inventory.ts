@@ -1,6 +1,6 @@
 import { type Journalled, PLACES, treeFolder } from '#core/changes';
 import type { FolderEntry } from '#core/folders';
-import { topFolder } from '#core/paths';
+import { isBelow, topFolder } from '#core/paths';
 import { contentNameOf } from './names';
 import type { Reference } from './references';
 
@@ -67,6 +67,7 @@ export interface Known {
 
 const GAME: Purpose = { kind: 'game' };
 const CONTENTS = `${PLACES.contents}/`;
+const DIGEST = /^[0-9a-f]{64}$/;
 
 /** Tells of every path what it is there for. */
 function purposes({ sets, unread, references, current }: Known): (path: string) => Purpose {
@@ -145,6 +146,13 @@ export function inventory(files: readonly FolderEntry[], known: Known): Inventor
   const order = ({ purpose }: Pile): number => ORDER.indexOf(purpose.kind);
   return { piles: [...piles.values()].sort((a, b) => order(a) - order(b)), files: files.length, bytes };
 }
+
+/**
+ * Whether a file that nothing refers to can only be a copy that the store has made: contents lie there under their digests. What
+ * lies anywhere else may be somebody's, and is named before it goes.
+ */
+export const isOwnCopy = ({ path }: FolderEntry): boolean =>
+  isBelow(path, PLACES.contents) ? DIGEST.test(contentNameOf(path)) : isBelow(path, FETCHED_BEFORE);
 
 /** What of a disk nothing refers to. */
 export function unclaimed(files: readonly FolderEntry[], known: Known): FolderEntry[] {

@@ -2,12 +2,14 @@ import { z } from 'zod';
 import { type ContentKey, keySize } from '#core/digest';
 import {
   asideOf,
+  assertNamed,
   blockers,
   type ChangePorts,
   entryOf,
   type HistoryEntry,
   type Journalled,
   listJournals,
+  type NamedFile,
   PLACES,
   readHistory,
   readJournal,
@@ -20,7 +22,7 @@ import { parseJson } from '#core/json';
 import { type KeepsakeHead, readKeepsakes } from '#core/keepsakes';
 import { isBelow } from '#core/paths';
 import type { FolderEntry } from '#core/folders';
-import { type Inventory, inventory, type Known, unclaimed } from './inventory';
+import { type Inventory, inventory, isOwnCopy, type Known, unclaimed } from './inventory';
 import { readReferences, type Reference } from './references';
 import { contentNameOf } from './names';
 import { isOfOtherTree } from './of-other-tree';
@@ -79,6 +81,8 @@ export interface StoreView {
   readonly references: readonly ToldReference[];
   /** Newest first. */
   readonly keepsakes: readonly KeepsakeHead[];
+  /** Files that nothing refers to, and that are named before they go. */
+  readonly unclaimed: readonly NamedFile[];
   /** Records of the store that cannot be read: while there are any, nothing is removed. */
   readonly unreadable: readonly string[];
 }
@@ -241,6 +245,9 @@ export async function storeView(ports: StorePorts, current: string): Promise<Sto
     inventory: told,
     references: tellReferences(references, there, told),
     keepsakes: own.keepsakes,
+    unclaimed: unclaimed(files, store).flatMap((file) =>
+      isOwnCopy(file) ? [] : [[file.path, file.size, file.modified] as const],
+    ),
     unreadable: [...store.unreadable, ...past.unreadable, ...own.unreadable],
   };
 }
@@ -265,14 +272,20 @@ export async function contentSources(
 
 /**
  * Removes what nothing refers to.
- * @throws Failure `changes/damaged` where a record cannot be read: then nothing is removed
+ * @param named files besides the store's own copies that may go
+ * @throws Failure `changes/damaged` where a record cannot be read, `changes/not-named`: then nothing is removed
  */
-export async function clearUnclaimed(ports: ChangePorts): Promise<void> {
+export async function clearUnclaimed(ports: ChangePorts, named: readonly NamedFile[] = []): Promise<void> {
   const current = await ports.disk.current();
   const store = await readStore(ports, current);
   const [unreadable] = store.unreadable;
   if (unreadable !== undefined) throw new Failure('changes/damaged', { path: unreadable });
-  for (const { path, size } of unclaimed(store.files, store)) {
+  const files = unclaimed(store.files, store);
+  assertNamed(
+    files.filter((file) => !isOwnCopy(file)),
+    named,
+  );
+  for (const { path, size } of files) {
     if (ports.signal.aborted) throw new Failure('job/cancelled');
     await ports.disk.remove(path);
     ports.progress({ files: 1, bytes: size });

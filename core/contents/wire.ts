@@ -29,5 +29,6 @@ export const StoreViewSchema = z.object({
     }),
   ),
   keepsakes: z.array(KeepsakeHeadSchema),
+  unclaimed: z.array(z.tuple([z.string(), z.number(), z.number()])),
   unreadable: z.array(z.string()),
 }) satisfies z.ZodType<StoreView>;

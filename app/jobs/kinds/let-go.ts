@@ -10,7 +10,8 @@ import { getInstall, removeSurvey } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
 
 const ParamsSchema = z.object({
-  set: z.string(),
+  /** Left out, what nothing refers to is removed. */
+  set: z.string().optional(),
   /** Files that the person has seen named, and that may go; or are kept as below. */
   named: z.array(z.tuple([z.string(), z.number(), z.number()])).default([]),
   /** Files that are kept in a keepsake: where they were in the game's folder, and where they lie now. */
@@ -58,13 +59,18 @@ async function keepFirst(context: JobContext, changes: Changes, keep: Kept): Pro
   await changes.carryOut(context, { act: 'keepsake', install: context.install, keepsake, from: [...from] });
 }
 
-/** Removes for good what a change set keeps. Never what is the game's folder now, or what of the player's was not named. */
+/** Removes for good what a change set keeps, or what nothing refers to. Never what is the game's folder now, or what was not named. */
 export const letGo: Kind = {
   async run(context) {
     const { set, named, keep } = readParams(context, ParamsSchema);
     const install = await getInstall(context.install);
     const changes = changesOf(install);
     await keepFirst(context, changes, keep);
+    if (set === undefined) {
+      context.phase('Deleting what nothing refers to', 0, 0);
+      await changes.carryOut(context, { act: 'clear', named });
+      return;
+    }
     context.phase('Deleting what the change keeps', 0, 0);
     const known = await changes.read(set);
     await changes.carryOut(context, { act: 'let-go', set, named });

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { asMod } from '#core/builds';
 import { CHECK_AGAIN_MS } from '#core/contents';
-import { changesOf, type StoreAct } from '~/changes';
+import { changesOf } from '~/changes';
 import { query } from '~/queries';
 import { getInstall, removeShelved } from '~/store';
 import { type JobContext, type Kind, readParams } from '../job-context';
@@ -10,13 +10,11 @@ const SumShape = { files: z.number(), bytes: z.number() };
 const ParamsSchema = z.discriminatedUnion('act', [
   z.object({ act: z.literal('drop'), reference: z.string(), ...SumShape }),
   z.object({ act: z.literal('verify'), reference: z.string(), ...SumShape }),
-  z.object({ act: z.literal('clear'), ...SumShape }),
 ]);
 
 const PHASES = {
   drop: 'Deleting kept contents',
   verify: 'Checking kept contents',
-  clear: 'Deleting what nothing refers to',
 } as const;
 
 /** Reads what the store keeps again, or removes what a person gives up. */
@@ -24,10 +22,10 @@ export const tendStore: Kind = {
   async run(context) {
     const params = readParams(context, ParamsSchema);
     context.phase(PHASES[params.act], params.files, params.bytes);
-    const act: StoreAct = params.act === 'clear' ? { act: 'clear' } : { act: params.act, reference: params.reference };
-    const known = act.act === 'drop' ? await query('keptContents', context.install) : undefined;
-    const dropped = known?.find(({ id }) => act.act === 'drop' && id === act.reference)?.reason;
-    await changesOf(await getInstall(context.install)).carryOut(context, act);
+    const { act, reference } = params;
+    const known = act === 'drop' ? await query('keptContents', context.install) : undefined;
+    const dropped = known?.find(({ id }) => id === reference)?.reason;
+    await changesOf(await getInstall(context.install)).carryOut(context, { act, reference });
     if (dropped?.kind === 'release') await removeShelved(dropped.game, asMod(dropped.mod), dropped.release);
   },
 };

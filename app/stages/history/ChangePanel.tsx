@@ -252,7 +252,14 @@ export function ChangeActions({
         )}
       </Buttons>
       {ahead && <TurnDialog ahead={ahead} install={install} onClose={() => setAhead(undefined)} />}
-      {loss && <LossDialog loss={loss} keeps={keeps.bytes} install={install} onClose={() => setLoss(undefined)} />}
+      {loss && (
+        <LossDialog
+          loss={loss}
+          what={`what it keeps, ${bytes(keeps.bytes)}`}
+          install={install}
+          onClose={() => setLoss(undefined)}
+        />
+      )}
     </>
   );
 }

@@ -1,13 +1,16 @@
 import { Button } from '@mantine/core';
-import type { StoreView } from '#core/contents';
-import { jobs } from '~/jobs';
+import { useState } from 'react';
+import type { Pile, StoreView } from '#core/contents';
+import { deleteKept, lookAtLoss, type LossAhead } from '~/commands';
 import { bytes, counted } from '~/parts/format';
 import { ItemLink, Notice } from '~/parts/parts';
 import parts from '~/parts/parts.module.css';
+import { useAttempt } from '~/parts/use-attempt';
 import type { Install } from '~/store';
 import { type DriveRow, driveRows } from './history-words';
 import styles from './history.module.css';
 import { Retention } from './Retention';
+import { LossDialog } from './LossDialog';
 import { StorePlace } from './StorePlace';
 
 function Row({ row, shown }: { row: DriveRow; shown: string | undefined }) {
@@ -26,6 +29,28 @@ function Row({ row, shown }: { row: DriveRow; shown: string | undefined }) {
     <ItemLink changes={{ kept: row.reference, change: undefined }} current={shown === row.reference}>
       {inside}
     </ItemLink>
+  );
+}
+
+/** Deletes what nothing refers to; of what is no copy of the store's own each file is named first. */
+function DeleteUnclaimed({ pile, install, disabled }: { pile: Pile; install: string; disabled: boolean }) {
+  const { busy, failure, attempt } = useAttempt();
+  const [loss, setLoss] = useState<LossAhead>();
+  const what = `${counted(pile.files, 'unused file')}, ${bytes(pile.bytes)}`;
+  const look = (): void =>
+    attempt(async () => {
+      const ahead = await lookAtLoss(install);
+      if (ahead && ahead.lost.length + ahead.again.files > 0) setLoss(ahead);
+      else if (ahead) await deleteKept(install, ahead, new Set());
+    });
+  return (
+    <div className={styles.foot}>
+      {failure && <Notice tone="wrong">{failure}</Notice>}
+      <Button size="xs" variant="default" disabled={disabled || busy} onClick={look}>
+        {busy ? 'Looking at what would be lost…' : `Delete ${what}`}
+      </Button>
+      {loss && <LossDialog loss={loss} what={what} install={install} onClose={() => setLoss(undefined)} />}
+    </div>
   );
 }
 
@@ -69,24 +94,7 @@ export function DriveList({
           <span className="mono">{bytes(free)}</span>
         </div>
       )}
-      {unclaimed && (
-        <div className={styles.foot}>
-          <Button
-            size="xs"
-            variant="default"
-            disabled={busy || unreadable.length > 0}
-            onClick={() =>
-              void jobs.start('tend-store', install.id, {
-                act: 'clear',
-                files: unclaimed.files,
-                bytes: unclaimed.bytes,
-              })
-            }
-          >
-            Delete {counted(unclaimed.files, 'unused file')}, {bytes(unclaimed.bytes)}
-          </Button>
-        </div>
-      )}
+      {unclaimed && <DeleteUnclaimed pile={unclaimed} install={install.id} disabled={busy || unreadable.length > 0} />}
       {unreadable.length > 0 && (
         <div className={styles.foot}>
           <Notice>

@@ -18,16 +18,16 @@ function againWords({ files, bytes: size, asked, there }: LossAhead['again']): s
   return `${what} ${who}, and has ${there === 0 ? 'none' : count(there)}: the rest may be gone for good.`;
 }
 
-/** Names what deleting what a change keeps would lose for good, and keeps of it what a person wants. */
+/** Names what deleting would lose for good, and keeps of it what a person wants. */
 export function LossDialog({
   loss,
-  keeps,
+  what,
   install,
   onClose,
 }: {
   loss: LossAhead;
-  /** Bytes that the change keeps. */
-  keeps: number;
+  /** What is deleted, and how much that is. */
+  what: string;
   install: string;
   onClose: () => void;
 }) {
@@ -39,7 +39,7 @@ export function LossDialog({
   return (
     <AskDialog
       title="Before it is deleted"
-      act={`Delete what it keeps, ${bytes(keeps)}${gone > 0 ? `, and ${counted(gone, 'file')} for good` : ''}`}
+      act={`Delete ${what}${gone > 0 ? `, and ${counted(gone, 'file')} for good` : ''}`}
       onAct={() => deleteKept(install, loss, keep)}
       onClose={onClose}
     >
@@ -74,7 +74,7 @@ export function LossDialog({
           <p>{againWords(again)}</p>
         </>
       )}
-      {lost.length + again.files === 0 && <p>All that it keeps lies elsewhere on this drive too.</p>}
+      {lost.length + again.files === 0 && <p>All of it lies elsewhere on this drive too.</p>}
     </AskDialog>
   );
 }

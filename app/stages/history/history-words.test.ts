@@ -67,6 +67,7 @@ it('the list of a drive sums changes up, and names reasons by install', () => {
     inventory: { piles, files: 7, bytes: 48 },
     references: [reference('mine', 'a'), reference('theirs', 'b')],
     keepsakes: [],
+    unclaimed: [],
     unreadable: [],
   };
   expect(driveRows(view, 'a').map(({ title, files, bytes }) => [title, files, bytes])).toEqual([

@@ -6,7 +6,7 @@ const BEFORE: Readonly<Record<string, string>> = {
   clean: 'Before cleaning up',
   'put-back': 'Before putting files back',
   'take-back': 'Before a change was taken back',
-  'let-go': 'Before what a change kept was deleted',
+  'let-go': 'Before files of the store were deleted',
   'switch-profile': 'Before switching profiles',
   'switch-branch': 'Before switching the branch',
   'delete-files': 'Before the files were deleted',
