@@ -168,6 +168,12 @@ describe('a hold', () => {
     expect(new Map((await getHold(INSTALL))!.accepted).get('tables/vessels.csv' as never)).toBeDefined();
     await takeNothingOver(INSTALL);
     expect((await holdView(INSTALL)).departures.map(({ path }) => path)).toEqual(['tables/vessels.csv']);
+    // As many files, and another one: it is read as well, however soon.
+    await here().writeWhole(await gameFile('tables/harbours.csv'), text.encode('changed by hand as well'));
+    expect(await lookForDrift(INSTALL)).toBe(true);
+    expect((await getHold(INSTALL))!.checks.at(-1)).toMatchObject({ drift: 2 });
+    await run('survey', { checkHold: true });
+    expect((await holdView(INSTALL)).departures).toHaveLength(2);
     // That its setting was changed is noticed by a glance, and written down; a glance that finds the same is not.
     await run('survey', { checkHold: true });
     const checks = async (): Promise<number> => (await getHold(INSTALL))!.checks.length;
@@ -182,9 +188,9 @@ describe('a hold', () => {
       glance: true,
       setting: false,
       lock: false,
-      drift: 1,
+      drift: 2,
     });
-    await addHoldCheck(INSTALL, { at: Date.now() - 7 * 3_600_000, drift: 1, setting: false, lock: false });
+    await addHoldCheck(INSTALL, { at: Date.now() - 7 * 3_600_000, drift: 2, setting: false, lock: false });
     const old = await checks();
     await lookForDrift(INSTALL);
     expect(await checks()).toBe(old + 1);

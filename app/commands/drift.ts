@@ -7,16 +7,16 @@ import { lookAtFollowed } from './followed';
 /** A check by names, sizes and times is written down so often, while it finds what the one before found. */
 const GLANCE_EVERY_MS = 6 * 3_600_000;
 
-/** What cannot be read, or goes on changing, is read again so often. */
+/** What cannot be read is read again so often. */
 const AGAIN_MS = 2 * 60_000;
 
-const lastRead = new Map<string, { readonly at: number; readonly changed: number }>();
+const lastRead = new Map<string, { readonly at: number; readonly stamp: string }>();
 
-/** Whether as much had changed in a folder a while ago, and was read then without an end of it. */
-function isReadAlready(id: string, changed: number): boolean {
+/** Whether the very same had changed in a folder a while ago, and was read then without an end of it. */
+function isReadAlready(id: string, stamp: string): boolean {
   const last = lastRead.get(id);
-  if (last && last.changed === changed && Date.now() - last.at < AGAIN_MS) return true;
-  lastRead.set(id, { at: Date.now(), changed });
+  if (last && last.stamp === stamp && Date.now() - last.at < AGAIN_MS) return true;
+  lastRead.set(id, { at: Date.now(), stamp });
   return false;
 }
 
@@ -38,14 +38,14 @@ export async function lookForDrift(id: string): Promise<boolean | undefined> {
   if (!hold) {
     const [surveyed = 0] = await pastSurveys(id);
     // That it has changed is told already.
-    if (changed > 0 && install.changedAt <= surveyed) {
+    if (changed.files > 0 && install.changedAt <= surveyed) {
       await updateInstall(id, (now) => ({ ...now, changedAt: Date.now() }));
       broadcast({ type: 'changed' });
     }
-    return changed > 0;
+    return changed.files > 0;
   }
-  if (changed > 0) {
-    if (isReadAlready(id, changed)) return true;
+  if (changed.files > 0) {
+    if (isReadAlready(id, changed.stamp)) return true;
     await jobs.start('survey', id, { checkHold: true, trustEarlier: true });
     return true;
   }

@@ -720,10 +720,12 @@ async function repairOf(here: InstallContext, target: Wanted): Promise<HoldView[
 }
 
 /**
- * How many files of the folder are not as they were surveyed, by names, sizes and times, without those of the player;
- * undefined where it was never surveyed or cannot be looked at now.
+ * What of the folder is not as it was surveyed, by names, sizes and times, without the player's files: how many files, and a text that
+ * is another one for whatever else has changed; undefined where it was never surveyed or cannot be looked at now.
  */
-export async function sinceSurvey(installId: string): Promise<number | undefined> {
+export async function sinceSurvey(
+  installId: string,
+): Promise<{ readonly files: number; readonly stamp: string } | undefined> {
   const { install, survey, index } = await installContext(installId);
   if (!survey) return undefined;
   const { rules } = index.game;
@@ -731,15 +733,17 @@ export async function sinceSurvey(installId: string): Promise<number | undefined
   const prefix = source.root === '' ? 0 : source.root.length + 1;
   const before = new Map(survey.paths.map((path, i) => [path, i]));
   const unread = new Set(survey.unreadable.map(({ path }) => path));
-  let changed = 0;
+  const changed: (readonly [path: string, size?: number, modified?: number])[] = [];
   for (const { path: full, size, modified } of await source.reader.list(source.root)) {
     const path = full.slice(prefix);
     const i = before.get(path);
     before.delete(path);
     if (unread.has(path) || ownKind(rules, path) !== undefined) continue;
-    if (i === undefined || survey.sizes[i] !== size || survey.modified[i] !== told(path, modified)) changed += 1;
+    if (i === undefined || survey.sizes[i] !== size || survey.modified[i] !== told(path, modified))
+      changed.push([path, size, modified]);
   }
-  return changed + [...before.keys()].filter((path) => ownKind(rules, path) === undefined).length;
+  for (const path of before.keys()) if (ownKind(rules, path) === undefined) changed.push([path]);
+  return { files: changed.length, stamp: await platformSha256(JSON.stringify(changed)) };
 }
 
 /**
