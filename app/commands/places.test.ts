@@ -18,7 +18,7 @@ import { copyInstall, findAgain } from './copies';
 import { bringDepotsOf } from './depots';
 import { forgetElsewhere, noteSynced, pointAtElsewhere } from './elsewhere';
 import { decideFollowed, followEach, followFolder, foldersToRead, forgetGone, stopFollowing } from './followed';
-import { noteLastStart } from './starts';
+import { noteLastStart, noteStart } from './starts';
 import { placeStore } from './store-place';
 
 /* What a person points at: folders elsewhere, copies, stores; on handles in memory. */
@@ -281,6 +281,12 @@ describe('the log of the last start', () => {
     expect(await listTrials('a')).toEqual([]);
     await updateInstall('a', (was) => ({ ...was, changedAt: modified + 2000 }));
     await noteLastStart('a');
-    expect(await listTrials('a')).toMatchObject([{ answer: { outcome: 'title', version: '1' } }]);
+    // It is the start that was then, and the same one however often it is read.
+    await noteLastStart('a');
+    expect(await listTrials('a')).toMatchObject([{ at: modified, answer: { outcome: 'title', version: '1' } }]);
+    // A copy has a time of its own: what its lines tell counts.
+    const copy = bytes('1970-01-01T00:00:01Z Version 1\nall is ready\n');
+    await expect(noteStart('a', copy, 'copy.log', Date.now())).rejects.toMatchObject({ code: 'log/too-old' });
+    expect(await listTrials('a')).toHaveLength(1);
   });
 });

@@ -3,21 +3,19 @@ import { sourceOf } from '~/places';
 import { type Given, query } from '~/queries';
 import { addTrial, broadcast, getGame, getInstall } from '~/store';
 
-/** A file's time may lag behind by this much. */
-const CLOCK_STEP_MS = 2000;
-
 /**
- * Notes what a log of the game's own tells of its last start.
- * @throws Failure `list/encoding`, `log/says-neither`
+ * Notes what a log of the game's own tells of its last start, as of when that was.
+ * @param modified of the log's file, milliseconds since 1970
+ * @throws Failure `list/encoding`, `log/says-neither`, `log/too-old` for one from before the folder was changed last
  */
-export async function noteStart(id: string, log: Given, name: string): Promise<void> {
-  await addTrial({ install: id, at: Date.now(), answer: await query('startAnswer', id, log, name) });
+export async function noteStart(id: string, log: Given, name: string, modified: number): Promise<void> {
+  await addTrial({ install: id, ...(await query('startAnswer', id, log, name, modified)) });
   broadcast({ type: 'changed' });
 }
 
 /**
  * As {@link noteStart}, of the log that lies where the game's rules say.
- * @throws Failure also `folder/*` where there is none, `log/too-old` for one from before the folder was changed last
+ * @throws Failure also `folder/*` where there is none
  */
 export async function noteLastStart(id: string): Promise<void> {
   const install = await getInstall(id);
@@ -27,6 +25,5 @@ export async function noteLastStart(id: string): Promise<void> {
   const path = root === '' ? log.file : `${root}/${log.file}`;
   const entry = await reader.stat(path);
   if (!entry) throw new Failure('folder/not-found', { path: log.file });
-  if (entry.modified < install.changedAt - CLOCK_STEP_MS) throw new Failure('log/too-old', { file: log.file });
-  await noteStart(id, await reader.read(path), log.file);
+  await noteStart(id, await reader.read(path), log.file, entry.modified);
 }

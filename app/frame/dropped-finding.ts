@@ -68,13 +68,14 @@ const OPEN_FOLDER = 'Open the folder that it is for, and drop it there.';
 
 const textOf = (bytes: Uint8Array): string => new TextDecoder('utf-8', { fatal: true }).decode(bytes);
 
-/** Whether a text says, by the rules of the game, how a start went. */
-async function tellsOfStart(install: Install, bytes: Uint8Array, name: string): Promise<boolean> {
+/** Whether a text says, by the rules of the game, how a start went, and if so, whether that was since the folder was changed last. */
+async function tellsOfStart(install: Install, bytes: Uint8Array, file: File): Promise<'since' | 'before' | undefined> {
   try {
-    await query('startAnswer', install.id, bytes, name);
-    return true;
+    await query('startAnswer', install.id, bytes, file.name, file.lastModified);
+    return 'since';
   } catch (error) {
-    if (isFailure(error, 'log/says-neither')) return false;
+    if (isFailure(error, 'log/too-old')) return 'before';
+    if (isFailure(error, 'log/says-neither')) return undefined;
     throw error;
   }
 }
@@ -188,17 +189,24 @@ async function fileFinding(file: File, open: Open): Promise<Finding> {
   const text = { name, bytes };
   const install = installOf(open);
   const kind = await query('kindOfFile', bytes, name);
-  if ((kind === 'log' || kind === 'unknown') && install && (await tellsOfStart(install, bytes, name))) {
+  const start =
+    (kind === 'log' || kind === 'unknown') && install ? await tellsOfStart(install, bytes, file) : undefined;
+  if (start === 'since') {
     return {
       title: `${name} is a log of a start`,
       says: 'By the rules of the game it says whether the game came up, and with which mods.',
       act: 'Take it as a test start',
       run: async () => {
-        await noteStart(install.id, bytes, name);
-        return `/${install.id}/hold`;
+        await noteStart(install!.id, bytes, name, file.lastModified);
+        return `/${install!.id}/hold`;
       },
     };
   }
+  if (start === 'before')
+    return {
+      title: `${name} is a log from before the last change`,
+      says: 'It tells of a start of the folder as it was then, so it is no test of what is in it now. Start the game, then drop its log again.',
+    };
   switch (kind) {
     case 'metalink': {
       const says =

@@ -1,8 +1,9 @@
-import { type BuildLabel, BuildLabelSchema, DepotIndexSchema, type Game } from '#core/builds';
+import { type BuildLabel, BuildLabelSchema, countingDepots, DepotIndexSchema, type Game, ownKind } from '#core/builds';
 import { parseJson } from '#core/json';
 import { Failure } from '#core/failure';
 import type { GameAnswer } from '#core/outside';
-import { readStartLog } from '#core/start-log';
+import { modById, releaseAt } from '#core/mods';
+import { isBefore, readStartLog, startedAt } from '#core/start-log';
 import { targetTree } from '#core/fetch';
 import {
   checkClaims,
@@ -29,10 +30,16 @@ import {
   type ReadListed,
   readSharedList,
 } from '#core/tables';
-import { countingDepots } from '#core/builds';
 import { decodeText } from './text-file';
 import { platformSha256 } from '~/remote';
-import { fileAddresses, installContext, installedReleases, learnManifests, manifestsOf } from './install-context';
+import {
+  fileAddresses,
+  type InstallContext,
+  installContext,
+  installedReleases,
+  learnManifests,
+  manifestsOf,
+} from './install-context';
 import { type RawTable, readRawTable } from './raw-table';
 import { recogniseDigests } from './surveying';
 import type { KnownDigest } from './views';
@@ -185,19 +192,50 @@ export async function readSheetWeights(installId: string, given: Given, name: st
 const plain = (name: string): string => name.toLowerCase().replace(/[^\p{L}\p{N}]/gu, '');
 
 /**
- * What a log of the game's own tells of its last start, by the rules of the game. Mods that nobody knows stand in the log
- * alone.
- * @throws Failure `list/encoding`, `log/says-neither` where the log, or the rules, do not say how it went
+ * When the folder was changed last, as far as is known: by what was done to it, and by the times of its builds' and mods' files. What
+ * the game itself writes while it runs tells nothing.
  */
-export async function startAnswer(installId: string, given: Given, name: string): Promise<GameAnswer> {
+function lastChanged({ install, survey, trees, installed, catalogue, index }: InstallContext, now: number): number {
+  const { rules } = index.game;
+  const isWritten = (path: string): boolean => ownKind(rules, path) !== undefined || path === rules.loadOrder;
+  const known = new Set([...trees.values()].flatMap((tree) => tree.map(({ path }) => path)));
+  for (const { mod, release } of installed) {
+    const of = modById(catalogue, mod);
+    for (const { path } of (of && releaseAt(of, release)?.files) ?? []) known.add(path);
+  }
+  let last = install.changedAt;
+  for (const [i, path] of survey?.paths.entries() ?? []) {
+    const time = survey!.modified[i]!;
+    // What is in the future says nothing of when it was written.
+    if (time > last && time <= now && known.has(path) && !isWritten(path)) last = time;
+  }
+  return last;
+}
+
+/**
+ * What a log of the game's own tells of its last start, by the rules of the game, and when that was: milliseconds since 1970. Mods
+ * that nobody knows stand in the log alone.
+ * @param file the time of the log's file, where it is known
+ * @throws Failure `list/encoding`, `log/says-neither` where the log, or the rules, do not say how it went; `log/too-old` where it was
+ * written before the folder was changed last
+ */
+export async function startAnswer(
+  installId: string,
+  given: Given,
+  name: string,
+  file: number | undefined,
+): Promise<{ readonly at: number; readonly answer: GameAnswer }> {
   const here = await installContext(installId);
   const { log: rule } = here.index.game.rules;
-  const log = rule && readStartLog(textOf(given, name), rule);
+  const now = Date.now();
+  const log = rule && readStartLog(textOf(given, name), rule, now);
   if (!log?.outcome) throw new Failure('log/says-neither', { file: name });
+  const written = { told: log.told, file };
+  if (isBefore(lastChanged(here, now), written)) throw new Failure('log/too-old', { file: name });
   const known = new Map(here.catalogue.mods.flatMap((mod) => [mod.name, mod.id].map((one) => [plain(one), mod.id])));
   const releases = installedReleases(here);
   const version = BuildLabelSchema.safeParse(log.version);
-  return {
+  const answer = {
     outcome: log.outcome,
     ...(version.success && { version: version.data }),
     mods: log.mods.flatMap(({ name: said, ran, line }) => {
@@ -206,4 +244,5 @@ export async function startAnswer(installId: string, given: Given, name: string)
     }),
     log: [...log.lines],
   };
+  return { at: startedAt(written, now), answer };
 }

@@ -35,8 +35,14 @@ export async function addHoldCheck(install: string, check: HoldCheck): Promise<v
 /** Starts of the game that are remembered of an install: more than anybody makes between two patches. */
 const MOST_TRIALS = 500;
 
+/** Remembers a start of the game. The same one whose log is read again is remembered once, as it was read last. */
 export async function addTrial(trial: StoredTrial): Promise<void> {
   const transaction = (await db()).transaction('trials', 'readwrite');
+  const isSame = ({ at, answer }: StoredTrial): boolean => at === trial.at && !answer.told && !trial.answer.told;
+  for (let cursor = await transaction.store.index('byInstall').openCursor(trial.install); cursor;) {
+    if (isSame(cursor.value)) await cursor.delete();
+    cursor = await cursor.continue();
+  }
   await transaction.store.add(trial);
   const keys = await transaction.store.index('byInstall').getAllKeys(trial.install);
   // They are numbered in the order in which they came.
