@@ -42,6 +42,7 @@ export type StoreAct = Extract<
       | 'drop'
       | 'each'
       | 'verify'
+      | 'recheck'
       | 'clear'
       | 'note'
       | 'mirror';

@@ -17,7 +17,7 @@ import {
 import { Failure } from '#core/failure';
 import { keepsakeReference, KeepsakeSchema, putKeepsake, removeKeepsake } from '#core/keepsakes';
 import { SafePathSchema } from '#core/paths';
-import { dropReference, keepContents, verifyContents } from './keep';
+import { dropReference, keepContents, recheckContents, verifyContents } from './keep';
 import { MOST_MIRRORED } from './names';
 import { makeReference, putReference, readReference, ReferenceSchema } from './references';
 import { clearUnclaimed, MIRROR } from './store';
@@ -80,6 +80,8 @@ export const ActSchema = z.discriminatedUnion('act', [
   }),
   /** Reads the contents of a reason again. */
   z.object({ act: z.literal('verify'), reference: ChangeSetIdSchema }),
+  /** Reads some contents again, by their names, and removes those that are not right. */
+  z.object({ act: z.literal('recheck'), names: z.array(z.string().regex(/^[0-9a-f]{64}$/)).max(100_000) }),
   /** Removes what nothing refers to; of what is no copy of the store's own, the files that were named. */
   z.object({ act: z.literal('clear'), named: NamedSchema.optional() }),
   /** Keeps what a browser knows of the install, for when it has forgotten it, or another one asks. */
@@ -96,7 +98,7 @@ export const changesGame = ({ act }: Act): boolean => act === 'on' || act === 'b
 export const changesShared = ({ act }: Act): boolean => SHARED.has(act);
 
 const SHARED: ReadonlySet<Act['act']> = new Set([
-  ...(['keep', 'keepsake', 'drop-keepsake', 'refer', 'drop', 'each', 'verify', 'clear'] as const),
+  ...(['keep', 'keepsake', 'drop-keepsake', 'refer', 'drop', 'each', 'verify', 'recheck', 'clear'] as const),
 ]);
 
 /**
@@ -142,6 +144,8 @@ export async function carryOut(act: Act, ports: ChangePorts): Promise<void> {
       await verifyContents(reference, ports);
       return;
     }
+    case 'recheck':
+      return recheckContents(act.names, ports);
     case 'clear':
       return clearUnclaimed(ports, act.named);
     case 'mirror':

@@ -117,7 +117,7 @@ async function takeIn(
  * Reads every content of a reference that is there. What is not as it should be is removed, so that nobody uses it.
  * @returns those that are not there, or not any more
  */
-async function notThere({ contents }: Reference, ports: ChangePorts): Promise<Reference['contents']> {
+async function notThere({ contents }: Pick<Reference, 'contents'>, ports: ChangePorts): Promise<Reference['contents']> {
   const gone: Reference['contents'] = [];
   for (const batch of batched(contents)) {
     assertGoing(ports);
@@ -137,6 +137,14 @@ async function notThere({ contents }: Reference, ports: ChangePorts): Promise<Re
     }
   }
   return gone;
+}
+
+/** Reads some contents again, and removes those that are not as they should be, so that nobody counts on them. @param names of theirs */
+export async function recheckContents(names: readonly string[], ports: ChangePorts): Promise<void> {
+  const wanted = new Set(names);
+  const { references } = await readReferences(ports);
+  const contents = new Map(references.flatMap((one) => one.contents.filter(([name]) => wanted.has(name))));
+  await notThere({ contents: [...contents] }, ports);
 }
 
 /** Reads every content of a reference again; it then says whether all were found right, or wants to be completed. */

@@ -31,6 +31,7 @@ import { beginPhase, type JobContext, type Kind, readParams, uncounted } from '.
 import { keepCovered } from './keep-covered';
 import { keepOwnBefore } from './keep-own';
 import { noteChange } from './note-change';
+import { planningAnew } from './planning-anew';
 import { shelveLeaving } from './shelve';
 
 const ParamsSchema = z.object({
@@ -227,12 +228,14 @@ export const assemble: Kind = {
   async run(context) {
     const changes = changesOf(await getInstall(context.install));
     const params = readParams(context, ParamsSchema);
-    if (await changes.read(context.id)) await changes.run(context, context.id, 'on');
-    else {
+    if (!(await changes.read(context.id))) {
       await keepOwnBefore(context, 'lay-down');
       if (params.way === 'in-parts') await layDownWaived(context, changes, params);
-      await planLayDown(context, changes, params);
     }
+    await planningAnew(context, changes, async () => {
+      if (await changes.read(context.id)) await changes.run(context, context.id, 'on');
+      else await planLayDown(context, changes, params);
+    });
     await noteChange(context.install, changes, context.id);
     await noteRepair(context, changes);
     await dropLaidDown(context, changes);

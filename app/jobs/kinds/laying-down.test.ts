@@ -34,6 +34,10 @@ import { getInstall, updateInstall } from '~/store/installs';
 import type { Target } from '~/store/records';
 import { KINDS } from '.';
 
+/** Files of the target whose bytes are to be had from a source alone. */
+const toCome = (view: Awaited<ReturnType<typeof stages.fetchView>>): string[] =>
+  view!.items.flatMap(({ path, source }) => (source.how === 'fetch' ? [path] : []));
+
 let ready: World;
 beforeAll(async () => {
   ready = await readyToLayDown();
@@ -156,13 +160,34 @@ describe('assemble', () => {
     );
     const id = 'gone-bad';
     const params = await targetNow();
+    // It is planned anew on what was found: its bytes lie nowhere now, and are to be fetched.
     await expect((await KINDS.assemble()).run(contextOf(params, id))).rejects.toMatchObject({
-      code: 'folder/changed-meanwhile',
-      facts: { path },
+      ...{ code: 'folder/not-found', facts: { path: victim.path } },
     });
     expect((await getInstall(INSTALL)).tree).toBe('t1');
+    expect(await listJournals({ disk: installDisk(INSTALL, 't1'), ...text })).toEqual([]);
+    expect(toCome(await stages.fetchView(INSTALL))).toEqual([victim.path]);
     await whole.writeWhole(path, right);
+    await run('survey');
     await (await KINDS.assemble()).run(contextOf(params, id));
+    await expectLaidDown();
+  });
+
+  it('has a content fetched again that has gone bad in the store, whatever its size and time', async () => {
+    await again();
+    const [first] = (await planNow()).rows.flatMap((row) => (row.source.how === 'stored' ? [row] : []));
+    const path = contentPath(await contentName(first!.key, platformSha256));
+    const right = await here().read(path);
+    await here().writeWhole(
+      path,
+      right.map((byte, i) => (i === 0 ? byte ^ 1 : byte)),
+    );
+    expect(toCome(await stages.fetchView(INSTALL))).toEqual([]);
+    await expect(run('assemble', await targetNow())).rejects.toMatchObject({ code: 'folder/not-found' });
+    expect(await here().stat(path)).toBeUndefined();
+    expect(toCome(await stages.fetchView(INSTALL))).toEqual([first!.path]);
+    await run('fetch', await targetNow());
+    await run('assemble', await targetNow());
     await expectLaidDown();
   });
 

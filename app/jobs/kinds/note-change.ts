@@ -5,6 +5,7 @@ import { isBelow } from '#core/paths';
 import { type Changes, isInPlace } from '~/changes';
 import { treePath } from '~/folders';
 import { toldTimesOf } from '~/places';
+import type { JobContext } from '../job-context';
 import { modListOf } from './mod-list';
 import { loaderSwitchOf } from './loader-switch';
 import { getInstall, getSurvey, type Install, putSurvey, type StoredSurvey, updateInstall } from '~/store';
@@ -100,6 +101,30 @@ async function noteInPlace(installId: string, changes: Changes, set: ChangeSet, 
   // What was never surveyed is known too where the set put all of it there.
   if (isWhole) await putSurvey(await withList(surveyOf(installId, tree, files, keys, trusted), changes));
   else await updateInstall(installId, (now) => ({ ...now, changedAt: Date.now() }));
+}
+
+/**
+ * After a file of the game's folder was found to have other bytes than were read of it, whatever its size and time: it is read again,
+ * and the rest counts as it did.
+ * @param path on the disk
+ */
+export async function noteFile(context: JobContext, changes: Changes, path: string): Promise<void> {
+  const install = await getInstall(context.install);
+  const survey = await getSurvey(install);
+  const i = survey?.paths.indexOf(path.slice(treePath(install.tree).length + 1)) ?? -1;
+  if (!survey || i < 0) return;
+  const [[key], entry] = await Promise.all([changes.keysOf(context, [path]), changes.disk.stat(path)]);
+  const told = toldTimesOf(install);
+  const isThere = key && entry;
+  const other = <T>(column: readonly T[], value: () => T): T[] =>
+    isThere ? column.with(i, value()) : column.toSpliced(i, 1);
+  await putSurvey({
+    ...survey,
+    paths: other(survey.paths, () => survey.paths[i]!),
+    sizes: Float64Array.from(other([...survey.sizes], () => entry!.size)),
+    modified: Float64Array.from(other([...survey.modified], () => told(survey.paths[i]!, entry!.modified))),
+    keys: other(survey.keys, () => key!),
+  });
 }
 
 /** After a lay-down was made, or made again. */
