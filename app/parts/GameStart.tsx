@@ -73,7 +73,9 @@ export function GameStart({
                 Read {log.file}
               </Button>
               <FileButton
-                onChange={(file) => file && attempt(async () => noteStart(install, await bytesOf(file), file.name, file.lastModified))}
+                onChange={(file) =>
+                  file && attempt(async () => noteStart(install, await bytesOf(file), file.name, file.lastModified))
+                }
                 inputProps={{ 'aria-label': 'Log of the start' }}
               >
                 {(props) => (
