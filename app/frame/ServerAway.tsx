@@ -1,13 +1,11 @@
 import { Button } from '@mantine/core';
-import { lazy, Suspense } from 'react';
 import { useRevalidator } from 'react-router';
 import { Notice } from '~/parts/parts';
+import { ServedToken } from '~/parts/ServedToken';
 import type { Changing } from '~/places';
 
-const ServedToken = lazy(() => import('~/parts/ServedToken').then((module) => ({ default: module.ServedToken })));
-
 /** Says on every page that a served folder cannot be asked now, which is no reason to call it read-only, and the way on. */
-export function ServerAway({ changing }: { changing: Changing }) {
+export default function ServerAway({ changing }: { changing: Extract<Changing, 'other-start' | 'unreachable'> }) {
   const { revalidate } = useRevalidator();
   if (changing === 'other-start') {
     return (
@@ -15,14 +13,11 @@ export function ServerAway({ changing }: { changing: Changing }) {
         The server was started again, and each start has a new token. Until this page has it, everything here is as it
         was known before.
         <div style={{ maxWidth: 360, marginTop: 8 }}>
-          <Suspense>
-            <ServedToken onRoots={() => void revalidate()} label="Use this token" />
-          </Suspense>
+          <ServedToken onRoots={() => void revalidate()} label="Use this token" />
         </div>
       </Notice>
     );
   }
-  if (changing !== 'unreachable') return null;
   return (
     <Notice>
       The server that serves this folder does not answer. Start it again; everything here is as it was known before.{' '}

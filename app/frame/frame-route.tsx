@@ -17,7 +17,6 @@ import { JobTitle } from './JobTitle';
 import { Keys } from './Keys';
 import { LoadAhead } from './LoadAhead';
 import { LATER } from './later';
-import { ServerAway } from './ServerAway';
 import { Standing } from './Standing';
 import { StandIns } from './StandIns';
 import { TopBar } from './TopBar';
@@ -27,6 +26,7 @@ import { UnhandledFailures } from './UnhandledFailures';
 /** It looks only once the page is there, and comes only then. */
 const DriftWatch = lazy(() => import('./DriftWatch'));
 const LookOnly = lazy(LATER.LookOnly);
+const ServerAway = lazy(LATER.ServerAway);
 const Unfinished = lazy(LATER.Unfinished);
 
 /** After the page has opened. */
@@ -89,7 +89,11 @@ export default function FrameRoute() {
         <UnhandledFailures />
         <div className={styles.told}>
           <BroughtOver />
-          <ServerAway changing={changing} />
+          {(changing === 'other-start' || changing === 'unreachable') && (
+            <Suspense>
+              <ServerAway changing={changing} />
+            </Suspense>
+          )}
           {view.unfinished.length > 0 && (
             <Suspense>
               <Unfinished view={view} />

@@ -6,5 +6,6 @@ export const LATER = {
   JobLog: () => import('./JobLog'),
   StandingFacts: () => import('./StandingFacts'),
   LookOnly: () => import('./LookOnly'),
+  ServerAway: () => import('./ServerAway'),
   Unfinished: () => import('./Unfinished'),
 };
