@@ -45,7 +45,7 @@ export async function readSource({ base, root, token, source, had }: Back) {
     manifests.set(build, manifest);
   }
   const store = servedStore({ kind: 'served', root, folder: '', token });
-  return { index, manifests, store, tree: await (await store.state()).current, had };
+  return { index, manifests, store, tree: (await store.state()).current, had };
 }
 
 /** Plans the way back, asking for what the source has compressed. */

@@ -233,7 +233,7 @@ const storm = {
     ];
     const { keepsakes } = await query('keepsakes', id);
     const rows = await Promise.all(
-      keepsakes.slice(0, 2).map(async (head) => {
+      keepsakes.slice(0, 4).map(async (head) => {
         const view = await query('keepsakeView', id, head.id);
         return view.rows.map(({ path, key, does }) => ({ path, key, does }));
       }),

@@ -32,14 +32,22 @@ export const writing = {
       const signature = PORTS.has(owner) && checker.getSignatureFromDeclaration(declaration);
       return signature && DONE.test(checker.typeToString(checker.getReturnTypeOfSignature(signature)));
     }
+    function look(node, method, symbol) {
+      if (symbol?.declarations?.some((declaration) => isWriting(declaration, method)))
+        context.report({ node, messageId: 'past', data: { method } });
+    }
     return {
-      // Whoever hands a method on calls it later.
+      // Whoever hands a method on, or takes it out of its port, calls it later.
       MemberExpression(node) {
-        if (node.computed) return;
-        const symbol = services.getSymbolAtLocation(node.property);
-        const method = node.property.name;
-        if (symbol?.declarations?.some((declaration) => isWriting(declaration, method)))
-          context.report({ node, messageId: 'past', data: { method } });
+        const method = node.computed ? node.property.value : node.property.name;
+        if (typeof method !== 'string') return;
+        const port = checker.getNonNullableType(services.getTypeAtLocation(node.object));
+        look(node, method, checker.getPropertyOfType(port, method));
+      },
+      ObjectPattern(node) {
+        const type = services.getTypeAtLocation(node);
+        for (const { key } of node.properties)
+          if (key?.type === 'Identifier') look(key, key.name, checker.getPropertyOfType(type, key.name));
       },
     };
   },

@@ -30,6 +30,9 @@ it('finds each method that changes a folder, by its port, however it is called o
     [...writes.map((method) => [method, true] as const), ...looks.map((method) => [method, false] as const)].flatMap(
       ([method, isFound]) => [
         [`export const one = (port: ${port}) => port.${method};`, isFound] as const,
+        [`export const named = (port: ${port}) => port['${method}'];`, isFound] as const,
+        [`export const there = (port?: ${port}) => port?.${method};`, isFound] as const,
+        [`export const taken = ({ ${method} }: ${port}) => ${method};`, isFound] as const,
         [`export const part = (port: Pick<${port}, '${method}'>) => port.${method};`, isFound] as const,
       ],
     ),

@@ -20,10 +20,13 @@ import { asBuild, asMod } from '#core/builds';
 import { Failure } from '#core/failure';
 import { writeChecksumList } from '#core/lists';
 import { treePath } from '~/folders';
+import { installContext } from '~/queries/install-context';
 import { mend, mended } from '~/queries/mending';
+import { startAnswer } from '~/queries/reading';
 import { frame, holdView } from '~/queries/stages';
 import { text } from '~/places';
 import { platformSha256 } from '~/remote/sha256';
+import { getGame, updateGame } from '~/store/games';
 import { addHoldCheck, getHold } from '~/store/holds';
 import { getInstall, getSurvey, listInstalls, updateInstall } from '~/store/installs';
 import { bringInOffer, forgetInstall } from './bring-in';
@@ -174,6 +177,18 @@ describe('a hold', () => {
     expect((await getHold(INSTALL))!.checks.at(-1)).toMatchObject({ drift: 2 });
     await run('survey', { checkHold: true });
     expect((await holdView(INSTALL)).departures).toHaveLength(2);
+    // The same file once more a moment later is not read at once, and nothing counts as known of it meanwhile.
+    const tide = new Uint8Array([1]);
+    await here().writeWhole(await gameFile('notes/new.txt'), tide);
+    expect(await lookForDrift(INSTALL)).toBe(true);
+    expect((await frame(INSTALL)).survey!.fresh).toBe(true);
+    await here().writeWhole(await gameFile('notes/new.txt'), new Uint8Array([1, 2]));
+    started.length = 0;
+    expect(await lookForDrift(INSTALL)).toBe(true);
+    expect(started).toEqual([]);
+    expect((await frame(INSTALL)).survey!.fresh).toBe(false);
+    await here().remove(await gameFile('notes/new.txt'));
+    await run('survey', { checkHold: true });
     // That its setting was changed is noticed by a glance, and written down; a glance that finds the same is not.
     await run('survey', { checkHold: true });
     const checks = async (): Promise<number> => (await getHold(INSTALL))!.checks.length;
@@ -208,6 +223,26 @@ describe('a hold', () => {
     expect((await getInstall(INSTALL)).changedAt).toBe(after);
     expect(started).toEqual([]);
   });
+});
+
+it('a log is older than what somebody else has laid into the folder since, and not than what the game writes', async () => {
+  const { rules, ...rest } = await getGame(GAME);
+  await updateGame(GAME, () => ({ ...rest, rules: { ...rules, log: { file: 'start.log', up: 'ready' } } }));
+  await run('survey');
+  await updateInstall(INSTALL, (now) => ({ ...now, changedAt: 0 }));
+  const survey = (await getSurvey(await getInstall(INSTALL)))!;
+  const known = new Set((await installContext(INSTALL)).trees.get(asBuild('3.1.1'))!.map(({ path }) => path));
+  const times = survey.paths.flatMap((path, i) => (known.has(path) ? [survey.modified[i]!] : []));
+  const newest = Math.max(...times);
+  const answer = (file: number) => startAnswer(INSTALL, 'ready', 'start.log', file);
+  await expect(answer(newest - 5000)).rejects.toMatchObject({ code: 'log/too-old' });
+  expect(await answer(newest)).toMatchObject({ at: newest, answer: { outcome: 'title' } });
+  // What the game has written into a file of its build is no file of that build any more.
+  await here().writeWhole(await gameFile('tables/vessels.csv'), text.encode('written by the game'));
+  await run('survey');
+  await updateInstall(INSTALL, (now) => ({ ...now, changedAt: 0 }));
+  expect(await answer(newest)).toMatchObject({ at: newest });
+  await updateGame(GAME, () => ({ ...rest, rules }));
 });
 
 describe('a folder', () => {

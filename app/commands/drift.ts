@@ -1,23 +1,40 @@
 import { holdMeans, type MeansNow } from '~/changes';
 import { isUnderWay, jobs } from '~/jobs';
 import { query } from '~/queries';
-import { acceptDrift, addHoldCheck, broadcast, getHold, getInstall, pastSurveys, updateInstall } from '~/store';
+import {
+  acceptDrift,
+  addHoldCheck,
+  broadcast,
+  getHold,
+  getInstall,
+  type Install,
+  pastSurveys,
+  updateInstall,
+} from '~/store';
 import { lookAtFollowed } from './followed';
 
 /** A check by names, sizes and times is written down so often, while it finds what the one before found. */
 const GLANCE_EVERY_MS = 6 * 3_600_000;
 
-/** What cannot be read is read again so often. */
+/** What goes on changing is read again so often. */
 const AGAIN_MS = 2 * 60_000;
 
-const lastRead = new Map<string, { readonly at: number; readonly stamp: string }>();
+const lastRead = new Map<string, { readonly at: number; readonly which: string }>();
 
-/** Whether the very same had changed in a folder a while ago, and was read then without an end of it. */
-function isReadAlready(id: string, stamp: string): boolean {
+/** Whether the very same files had changed in a folder a moment ago, and were read then without an end of it. */
+function isReadAlready(id: string, which: string): boolean {
   const last = lastRead.get(id);
-  if (last && last.stamp === stamp && Date.now() - last.at < AGAIN_MS) return true;
-  lastRead.set(id, { at: Date.now(), stamp });
+  if (last && last.which === which && Date.now() - last.at < AGAIN_MS) return true;
+  lastRead.set(id, { at: Date.now(), which });
   return false;
+}
+
+/** Says that the folder is not as it was surveyed, once. */
+async function noteChanged({ id, changedAt }: Install): Promise<void> {
+  const [surveyed = 0] = await pastSurveys(id);
+  if (changedAt > surveyed) return;
+  await updateInstall(id, (now) => ({ ...now, changedAt: Date.now() }));
+  broadcast({ type: 'changed' });
 }
 
 const meansOf = ({ setting, lock, unlocked = 0 }: MeansNow): string => JSON.stringify([setting, lock, unlocked > 0]);
@@ -36,17 +53,12 @@ export async function lookForDrift(id: string): Promise<boolean | undefined> {
   if (changed === undefined) return undefined;
   const [install, hold] = await Promise.all([getInstall(id), getHold(id)]);
   if (!hold) {
-    const [surveyed = 0] = await pastSurveys(id);
-    // That it has changed is told already.
-    if (changed.files > 0 && install.changedAt <= surveyed) {
-      await updateInstall(id, (now) => ({ ...now, changedAt: Date.now() }));
-      broadcast({ type: 'changed' });
-    }
+    if (changed.files > 0) await noteChanged(install);
     return changed.files > 0;
   }
   if (changed.files > 0) {
-    if (isReadAlready(id, changed.stamp)) return true;
-    await jobs.start('survey', id, { checkHold: true, trustEarlier: true });
+    if (isReadAlready(id, changed.which)) await noteChanged(install);
+    else await jobs.start('survey', id, { checkHold: true, trustEarlier: true });
     return true;
   }
   lastRead.delete(id);

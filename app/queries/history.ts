@@ -140,7 +140,7 @@ export async function elsewhereOf(
 /** Where a file of the store that nothing refers to was in the game's folder, as far as its place tells. */
 const pathOfUnclaimed = (path: string): string => (isBelow(path, PLACES.trees) ? gameFile(path) : path);
 
-/** Files of the store that nothing refers to and that are named before they go; undefined where there are none. */
+/** Files of the store that nothing refers to and that are named before they go; undefined where the store cannot be asked now. */
 export async function whatIsUnclaimed(installId: string): Promise<KeptOfChange | undefined> {
   const { index, install } = await installContext(installId);
   const view = await storeOfInstall(installId);

@@ -2,7 +2,8 @@ import { type BuildLabel, BuildLabelSchema, countingDepots, DepotIndexSchema, ty
 import { parseJson } from '#core/json';
 import { Failure } from '#core/failure';
 import type { GameAnswer } from '#core/outside';
-import { modById, releaseAt } from '#core/mods';
+import type { ContentKey } from '#core/digest';
+import { modById, releaseAt, releaseFileKey } from '#core/mods';
 import { isBefore, readStartLog, startedAt } from '#core/start-log';
 import { targetTree } from '#core/fetch';
 import {
@@ -34,6 +35,7 @@ import { decodeText } from './text-file';
 import { platformSha256 } from '~/remote';
 import {
   fileAddresses,
+  fileAt,
   type InstallContext,
   installContext,
   installedReleases,
@@ -192,22 +194,24 @@ export async function readSheetWeights(installId: string, given: Given, name: st
 const plain = (name: string): string => name.toLowerCase().replace(/[^\p{L}\p{N}]/gu, '');
 
 /**
- * When the folder was changed last, as far as is known: by what was done to it, and by the times of its builds' and mods' files. What
- * the game itself writes while it runs tells nothing.
+ * When the folder was changed last, as far as is known: by what was done to it, and by the times of files that are as a build or a mod
+ * has them. What the game itself writes while it runs tells nothing.
  */
 function lastChanged({ install, survey, trees, installed, catalogue, index }: InstallContext, now: number): number {
   const { rules } = index.game;
   const isWritten = (path: string): boolean => ownKind(rules, path) !== undefined || path === rules.loadOrder;
-  const known = new Set([...trees.values()].flatMap((tree) => tree.map(({ path }) => path)));
-  for (const { mod, release } of installed) {
+  const ofMods = installed.flatMap(({ mod, release }) => {
     const of = modById(catalogue, mod);
-    for (const { path } of (of && releaseAt(of, release)?.files) ?? []) known.add(path);
-  }
+    return (of && releaseAt(of, release)?.files) ?? [];
+  });
+  const modKeys = new Map(ofMods.map((file) => [file.path, releaseFileKey(file)]));
+  const isKnown = (path: string, key: ContentKey): boolean =>
+    modKeys.get(path) === key || [...trees.values()].some((tree) => fileAt(tree, path)?.key === key);
   let last = install.changedAt;
   for (const [i, path] of survey?.paths.entries() ?? []) {
     const time = survey!.modified[i]!;
     // What is in the future says nothing of when it was written.
-    if (time > last && time <= now && known.has(path) && !isWritten(path)) last = time;
+    if (time > last && time <= now && !isWritten(path) && isKnown(path, survey!.keys[i]!)) last = time;
   }
   return last;
 }

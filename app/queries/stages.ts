@@ -721,11 +721,11 @@ async function repairOf(here: InstallContext, target: Wanted): Promise<HoldView[
 
 /**
  * What of the folder is not as it was surveyed, by names, sizes and times, without the player's files: how many files, and a text that
- * is another one for whatever else has changed; undefined where it was never surveyed or cannot be looked at now.
+ * is another one for other files; undefined where it was never surveyed or cannot be looked at now.
  */
 export async function sinceSurvey(
   installId: string,
-): Promise<{ readonly files: number; readonly stamp: string } | undefined> {
+): Promise<{ readonly files: number; readonly which: string } | undefined> {
   const { install, survey, index } = await installContext(installId);
   if (!survey) return undefined;
   const { rules } = index.game;
@@ -733,17 +733,16 @@ export async function sinceSurvey(
   const prefix = source.root === '' ? 0 : source.root.length + 1;
   const before = new Map(survey.paths.map((path, i) => [path, i]));
   const unread = new Set(survey.unreadable.map(({ path }) => path));
-  const changed: (readonly [path: string, size?: number, modified?: number])[] = [];
+  const changed: string[] = [];
   for (const { path: full, size, modified } of await source.reader.list(source.root)) {
     const path = full.slice(prefix);
     const i = before.get(path);
     before.delete(path);
     if (unread.has(path) || ownKind(rules, path) !== undefined) continue;
-    if (i === undefined || survey.sizes[i] !== size || survey.modified[i] !== told(path, modified))
-      changed.push([path, size, modified]);
+    if (i === undefined || survey.sizes[i] !== size || survey.modified[i] !== told(path, modified)) changed.push(path);
   }
-  for (const path of before.keys()) if (ownKind(rules, path) === undefined) changed.push([path]);
-  return { files: changed.length, stamp: await platformSha256(JSON.stringify(changed)) };
+  for (const path of before.keys()) if (ownKind(rules, path) === undefined) changed.push(path);
+  return { files: changed.length, which: await platformSha256(JSON.stringify(changed)) };
 }
 
 /**

@@ -311,8 +311,7 @@ export async function run(
 export type NamedFile = readonly [path: string, size: number, modified: number];
 
 /**
- * A tree that was put aside is looked through once more before it goes: what nobody has read there, such as what a player
- * has done in it, must have been named.
+ * What is removed is looked through once more before it goes: files that may be somebody's must have been named, as they are now.
  * @throws Failure `changes/not-named` with the first such file
  */
 export function assertNamed(files: readonly FolderEntry[], named: readonly NamedFile[]): void {
@@ -325,7 +324,7 @@ export function assertNamed(files: readonly FolderEntry[], named: readonly Named
   if (first) throw new Failure('changes/not-named', { path: first.path, files: unnamed.length });
 }
 
-/** Files that are named before what a set keeps is removed: those of a folder that it has put aside which are not as they were read. */
+/** Of a folder that a set has put aside what nobody has read there, such as what a player has done in it: it is named before it goes. */
 async function othersKept(at: Journalled, { disk }: ChangePorts): Promise<FolderEntry[]> {
   const aside = asideOf(at, await disk.current());
   return aside?.counted ? othersIn(aside, await disk.list(treeFolder(aside.tree))) : [];

@@ -22,6 +22,7 @@ import {
   contentPath,
   contentSources,
   expired,
+  forgetInstall,
   keptContents,
   makeReference,
   storeView,
@@ -207,6 +208,33 @@ describe('a kept build', () => {
     const [reference] = (await viewOf(disk)).references;
     expect([reference!.missing, reference!.checkedAt]).toEqual([1, undefined]);
   });
+});
+
+it('what is kept for an install alone goes with it, and what another or the game has stays', async () => {
+  const disk = await startDisk();
+  const ports = portsOn(disk);
+  await keep(disk, '1', ['alpha'], FROM_GAME);
+  const texts = { mine: 'mine', both: 'both', kept: 'kept' };
+  for (const [name, text] of Object.entries(texts)) await disk.writeWhole(`trees/t1/${name}`, bytesOf(text));
+  const refer = async (id: string, install: string, kind: 'fetched' | 'keepsake', names: (keyof typeof texts)[]) => {
+    const reason =
+      kind === 'fetched' ? ({ kind, install, build: '1' } as const) : ({ kind, install, keepsake: id } as const);
+    const keys = names.map((name) => keyOfText(texts[name]));
+    const reference = await makeReference({ id, at: 0, reason }, keys, ports);
+    await carryOut({ act: 'keep', reference, from: keys.map((key, i) => [key, `trees/t1/${names[i]}`]) }, ports);
+  };
+  await refer('of-a', 'a', 'fetched', ['mine', 'both']);
+  await refer('of-b', 'b', 'fetched', ['both']);
+  await refer('saves-of-a', 'a', 'keepsake', ['kept']);
+  const there = async (): Promise<string[]> => (await viewOf(disk)).references.map(({ id }) => id).toSorted();
+  await forgetInstall('a', false, ports);
+  expect(await there()).toEqual(['build-1', 'of-b', 'saves-of-a']);
+  expect(await disk.stat(await pathOf('mine'))).toBeUndefined();
+  expect(await disk.stat(await pathOf('both'))).toBeDefined();
+  await forgetInstall('a', true, ports);
+  expect(await there()).toEqual(['build-1', 'of-b']);
+  expect(await disk.stat(await pathOf('kept'))).toBeUndefined();
+  expect((await viewOf(disk)).references.every(({ missing }) => missing === 0)).toBe(true);
 });
 
 describe('nothing is removed', () => {

@@ -67,13 +67,20 @@ describe('when a start was', () => {
     ['2030-06-15T10:00:00Z begins', Date.UTC(2030, 5, 15, 10), true],
     ['[2030-06-15 10:00:00.123456+02:00] begins', Date.UTC(2030, 5, 15, 8), true],
     ['2030/06/15 10:00:01 begins', Date.UTC(2030, 5, 15, 10, 0, 1), false],
-    ['Log of 15.06.2030, 9:30', Date.UTC(2030, 5, 15, 9, 30), false],
+    ['15.06.2030, 9:30 begins', Date.UTC(2030, 5, 15, 9, 30), false],
+    ['[Warning] [2030-06-15 10:00:00] begins', Date.UTC(2030, 5, 15, 10), false],
+    ['INFO - 2030-06-15t10:00:00z begins', Date.UTC(2030, 5, 15, 10), true],
   ])('is told by a line: %s', (line, at, hasZone) => expect(told(line)).toEqual({ at, hasZone }));
 
-  it.each(['version 2030.06.15', '10:00:00 begins', '2030-13-15 10:00:00', '06/07/2030 10:00', '2031-06-15T10:00:00Z'])(
-    'is not told by %s',
-    (line) => expect(told(line)).toBeUndefined(),
-  );
+  it.each([
+    'version 2030.06.15',
+    'Built 2030-06-01T10:00:00Z',
+    'INFO a save of 2030-06-15 10:00:00',
+    '10:00:00 begins',
+    '2030-13-15 10:00:00',
+    '06/07/2030 10:00',
+    '2031-06-15T10:00:00Z',
+  ])('is not told by %s', (line) => expect(told(line)).toBeUndefined());
 
   it('is the newest of the last start', () => {
     expect(told('2030-06-15T10:00:00Z a', '2030-06-15T10:05:00Z b', 'built 2020-01-01T00:00:00Z')?.at).toBe(

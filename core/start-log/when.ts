@@ -1,6 +1,6 @@
 /* When a start was that a log tells of: by the times in its lines, and by the time of its file. */
 
-/** A date and time that a line tells. */
+/** When a line was written, as it tells itself. */
 export interface ToldTime {
   /** Milliseconds since 1970, as in UTC where no zone is told. */
   readonly at: number;
@@ -21,13 +21,19 @@ const CLOCK_STEP_MS = 2000;
 const MOST_ZONE_MS = 14 * 3_600_000;
 
 const CLOCK = String.raw`[T ,]{1,2}(\d{1,2}):(\d\d)(?::(\d\d)(?:[.,]\d{1,9})?)?`;
-/** The year first, as in ISO 8601, or with points and the day first; whichever comes first may be the month with slashes, so that is none. */
+/** What may stand before the time of a line: brackets, and how much it matters. Times within a line are of what it speaks of. */
+const BEGIN = String.raw`^[[(<\s]*(?:(?:trace|debug|info|notice|warn|warning|error|fatal|log)[\])\s:|,[(-]{1,4})?`;
+/** The year first, as in ISO 8601, or with points and the day first. With slashes and the year last the first may be day or month. */
 const TIMES = [
-  { pattern: new RegExp(String.raw`\b(\d{4})[-/.](\d\d)[-/.](\d\d)${CLOCK}(Z|[+-]\d\d:?\d\d)?`), day: 3, year: 1 },
-  { pattern: new RegExp(String.raw`\b(\d\d)\.(\d\d)\.(\d{4})${CLOCK}(Z|[+-]\d\d:?\d\d)?`), day: 1, year: 3 },
+  {
+    pattern: new RegExp(String.raw`${BEGIN}(\d{4})[-/.](\d\d)[-/.](\d\d)${CLOCK}(Z|[+-]\d\d:?\d\d)?`, 'i'),
+    day: 3,
+    year: 1,
+  },
+  { pattern: new RegExp(String.raw`${BEGIN}(\d\d)\.(\d\d)\.(\d{4})${CLOCK}(Z|[+-]\d\d:?\d\d)?`, 'i'), day: 1, year: 3 },
 ];
 
-/** The time that a line tells, if any. @param line of bounded length */
+/** The time at which a line was written, if it tells. @param line of bounded length */
 export function timeIn(line: string): ToldTime | undefined {
   for (const { pattern, day, year } of TIMES) {
     const found = pattern.exec(line);
@@ -42,7 +48,7 @@ export function timeIn(line: string): ToldTime | undefined {
 
 /** Milliseconds that a zone is ahead of UTC. */
 function offsetOf(zone = 'Z'): number {
-  if (zone === 'Z') return 0;
+  if (zone.toUpperCase() === 'Z') return 0;
   const [sign, hours, minutes] = [zone[0] === '-' ? -1 : 1, +zone.slice(1, 3), +zone.slice(-2)];
   return sign * (hours * 60 + minutes) * 60_000;
 }

@@ -30,6 +30,7 @@ test('a faulty, slow service and reloads in the middle cost nothing that was rig
   await page.getByLabel(/Fail every/).fill('7');
   await page.getByLabel(/Corrupt every/).fill('9');
   await page.getByLabel('Always corrupt').fill('tile-010');
+  await expect(page.getByLabel('Always corrupt')).toHaveValue('tile-010');
   await closeStandIns(page);
   await page.reload();
 

@@ -173,6 +173,27 @@ describe('assemble', () => {
     await expectLaidDown();
   });
 
+  it('in place, replaces nothing that was changed since the survey without a word', async () => {
+    await again();
+    const lying = new Set((await here().list(treePath('t1'))).map(({ path }) => path));
+    const replaced = (await planNow()).rows.filter(({ source }) => source.how === 'stored');
+    const path = replaced.map((row) => treePath('t1', row.path)).find((one) => lying.has(one))!;
+    const right = await here().read(path);
+    const edited = right.map((byte, i) => (i === 0 ? byte ^ 1 : byte));
+    await here().writeWhole(path, edited);
+    const params = { ...(await targetNow()), way: 'in-place' };
+    await expect((await KINDS.assemble()).run(contextOf(params, 'edited'))).rejects.toMatchObject({
+      ...{ code: 'folder/changed-meanwhile', facts: { path } },
+    });
+    expect(await here().read(path)).toEqual(edited);
+    await (
+      await KINDS.assemble()
+    ).undo!(contextOf(params, 'edited'));
+    expect(await here().read(path)).toEqual(edited);
+    await here().writeWhole(path, right);
+    await run('survey');
+  });
+
   it('has a content fetched again that has gone bad in the store, whatever its size and time', async () => {
     await again();
     const [first] = (await planNow()).rows.flatMap((row) => (row.source.how === 'stored' ? [row] : []));

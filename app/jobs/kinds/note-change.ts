@@ -113,7 +113,9 @@ export async function noteFile(context: JobContext, changes: Changes, path: stri
   const survey = await getSurvey(install);
   const i = survey?.paths.indexOf(path.slice(treePath(install.tree).length + 1)) ?? -1;
   if (!survey || i < 0) return;
-  const [[key], entry] = await Promise.all([changes.keysOf(context, [path]), changes.disk.stat(path)]);
+  // Whatever is written behind this has another time than what is noted here.
+  const entry = await changes.disk.stat(path);
+  const [key] = await changes.keysOf(context, [path]);
   const told = toldTimesOf(install);
   const isThere = key && entry;
   const other = <T>(column: readonly T[], value: () => T): T[] =>
