@@ -1,6 +1,6 @@
 import { contentKey, type ContentKey, keyPieceSize, PIECE_SIZE } from '#core/digest';
 import { Failure } from '#core/failure';
-import { type Keepsake, type OwnFile, ownName, putBack, type SavedWith, savedWith } from '#core/keepsakes';
+import { type Keepsake, type OwnFile, ownName, putBackOf, type SavedWith, savedWith } from '#core/keepsakes';
 import { presetOwners } from '#core/mods';
 import { likeliestBuild, readBefore, type Reading } from '#core/survey';
 import { isKeptInFolder, keeperOf, keepsakesIn, listOwn, type OwnPlace, ownPlaces, ownReadBefore } from '~/places';
@@ -96,7 +96,7 @@ export async function keepsakeView(installId: string, id: string): Promise<Keeps
       return mod ? [[ownName(file), mod.name] as const] : [];
     }),
   );
-  return { keepsake, ...putBack(keepsake.files, now), places: read.map(({ view }) => view), modOf };
+  return { keepsake, ...putBackOf(keepsake, now), places: read.map(({ view }) => view), modOf };
 }
 
 /** The saves of an install, wherever they lie, with the mods that each was written with. */

@@ -19,7 +19,7 @@ export {
   readKeepsakes,
   removeKeepsake,
 } from './keepsake';
-export { isSameOwn, type KeptRow, ownName, putBack, type PutBack } from './put-back';
+export { isSameOwn, type KeptRow, ownName, putBack, putBackOf, type PutBack } from './put-back';
 export { BAG_SUMS, bagRoot, type BagSum, type ListedInBag, readBag } from './read-bag';
 export { type BagFit, fitBag, type Fitted, pathInBag, placeAll } from './fit';
 export { type SavedWith, savedWith } from './saved-with';

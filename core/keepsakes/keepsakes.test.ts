@@ -15,6 +15,7 @@ import {
   pathInBag,
   placeAll,
   putBack,
+  putBackOf,
   readBag,
   savedWith,
 } from './index';
@@ -73,6 +74,17 @@ describe('putting back', () => {
       }),
     );
   });
+});
+
+it('nothing that a keepsake lacks by its own word was made since, nor anything where it has only what nobody knew', () => {
+  const now = [own('a', 'a'), own('b', 'b'), own('c', 'c')];
+  const since = (keepsake: Parameters<typeof putBackOf>[0]): string[] =>
+    putBackOf(keepsake, now).since.map(({ path }) => path);
+  expect(since({ files: [own('a', 'a')] })).toEqual(['b', 'c']);
+  expect(since({ files: [own('a', 'a')], unread: ['b'] })).toEqual(['c']);
+  expect(since({ files: [{ ...own('a', 'a'), along: true }] })).toEqual([]);
+  expect(since({ files: [own('a', 'a'), { ...own('b', 'b'), along: true }] })).toEqual(['c']);
+  expect(since({ files: [] })).toEqual(['a', 'b', 'c']);
 });
 
 describe('an archive that is brought in', () => {

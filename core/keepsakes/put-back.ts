@@ -1,5 +1,5 @@
 import type { ContentKey } from '#core/digest';
-import type { OwnFile } from './keepsake';
+import type { Keepsake, OwnFile } from './keepsake';
 
 /** The name of a file of the player's among all of them. */
 export const ownName = ({ place, path }: Pick<OwnFile, 'place' | 'path'>): string => `${place}/${path}`;
@@ -29,6 +29,20 @@ export function putBack(kept: readonly OwnFile[], now: readonly OwnFile[]): PutB
   });
   const names = new Set(kept.map(ownName));
   return { rows, since: now.filter((file) => !names.has(ownName(file))) };
+}
+
+/**
+ * Holds a keepsake against what lies there now, as {@link putBack}: what it says itself that it lacks was not made since. One that has only
+ * files of no rule was made of these alone, before they were deleted, and says nothing of any other.
+ */
+export function putBackOf(
+  { files, unread = [] }: Pick<Keepsake, 'files' | 'unread'>,
+  now: readonly OwnFile[],
+): PutBack {
+  const { rows, since } = putBack(files, now);
+  const lacks = new Set(unread);
+  const isPart = files.length > 0 && files.every(({ along }) => along);
+  return { rows, since: isPart ? [] : since.filter(({ path }) => !lacks.has(path)) };
 }
 
 /** Whether two lists have the same files with the same bytes, whatever their order and times. */

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { aroundFlags, changeSet, changesOf, ownSteps } from '~/changes';
 import { Failure } from '#core/failure';
-import { ownName, putBack } from '#core/keepsakes';
+import { ownName, putBackOf } from '#core/keepsakes';
 import { keeperOf, ownPlaces } from '~/places';
 import { getGame, getInstall } from '~/store';
 import { beginPhase, type JobContext, type Kind, readParams } from '../job-context';
@@ -21,7 +21,7 @@ async function plan(context: JobContext, params: z.output<typeof ParamsSchema>):
   const kept = await (await keeperOf(install)).keepsake(params.keepsake);
   if (!kept) throw new Failure('keepsake/gone', { keepsake: params.keepsake });
   await keepOwnBefore(context, 'put-back', { also: kept.files });
-  const { rows, since } = putBack(kept.files, (await readOwn(context, install, kept.files)).files);
+  const { rows, since } = putBackOf(kept, (await readOwn(context, install, kept.files)).files);
   const names = params.files && new Set(params.files);
   const chosen = rows.filter((row) => row.does !== 'nothing' && (names?.has(ownName(row)) ?? true));
   const places = await ownPlaces(install, (await getGame(install.game)).rules);

@@ -39,7 +39,7 @@ export function LossDialog({
   return (
     <AskDialog
       title="Before it is deleted"
-      act={`Delete ${what}${gone > 0 ? `, and ${counted(gone, 'file')} for good` : ''}`}
+      act={`Delete ${what}${gone > 0 ? `, of that ${counted(gone, 'file')} for good` : ''}`}
       onAct={() => deleteKept(install, loss, keep)}
       onClose={onClose}
     >
@@ -47,8 +47,9 @@ export function LossDialog({
         <>
           <Section>{counted(lost.length, 'file')} that nobody else is known to have</Section>
           <p>
-            No build or mod that is known has them, and they lie nowhere else on this drive. Ticked ones are kept in a
-            keepsake first, from which you can put them back.
+            {lost.length === 1
+              ? 'No build or mod that is known has it, and it lies nowhere else on this drive. If it is ticked, it is kept in a keepsake first, from which you can put it back.'
+              : 'No build or mod that is known has them, and they lie nowhere else on this drive. Ticked ones are kept in a keepsake first, from which you can put them back.'}
           </p>
           <ul className={styles.asked} aria-label="Files that nobody else is known to have">
             {lost.slice(0, MOST_SHOWN).map(({ at, path, kind }) => (
