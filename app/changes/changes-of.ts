@@ -170,8 +170,10 @@ export function changesOf(install: Install, more: BesidePlaces = {}): Changes {
  */
 export async function keeping(install: Install, more: BesidePlaces = {}): Promise<Changes> {
   if (await isKeptInFolder(install)) return changesOf(install, more);
-  const { id, tree } = install;
-  const game = (await sourceOf(install, tree)).placeOf();
-  const beside = { ...besideOf(install), ...more, [IN_GAME]: game };
-  return inBrowser({ kind: 'browser-disk', disk: INSTALL_DISK(id) }, installDisk(id, tree), tree, beside);
+  const game = (await sourceOf(install, install.tree)).placeOf();
+  return onOwnDisk(install, { ...besideOf(install), ...more, [IN_GAME]: game });
 }
+
+/** What this browser's own disk keeps for an install, wherever its folder lies. */
+export const onOwnDisk = ({ id, tree }: Install, beside: BesidePlaces = {}): Changes =>
+  inBrowser({ kind: 'browser-disk', disk: INSTALL_DISK(id) }, installDisk(id, tree), tree, beside);

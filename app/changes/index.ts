@@ -1,4 +1,4 @@
-export { type Changes, changesOf, keeping, type Runner, type StoreAct } from './changes-of';
+export { type Changes, changesOf, keeping, onOwnDisk, type Runner, type StoreAct } from './changes-of';
 export { aroundFlags } from './flags';
 export { ownSteps } from './own-steps';
 export { changeSet, editSteps, inPlaceSteps, isInPlace, layDownSteps, madeTree, planOfPart } from './plans';

@@ -45,7 +45,14 @@ export {
 } from './games';
 export { forgetElsewhere, noteSynced, pointAtElsewhere } from './elsewhere';
 export { handSheetOver, lookIntoSheet, readHandedSheets, type SheetArchive, shelveOffered } from './sheet-archive';
-export { type ArchiveOffer, bringArchive, handArchiveOver, lookIntoArchive, readHandedArchives } from './keepsakes';
+export {
+  type ArchiveOffer,
+  bringArchive,
+  decideOnCopies,
+  handArchiveOver,
+  lookIntoArchive,
+  readHandedArchives,
+} from './keepsakes';
 export { type HandedText, handTextOver, readHandedTexts } from './handed-texts';
 export { holdInstall, importHoldSheet, letHoldGo, type SheetOutcome, switchToBranch, takeSheet } from './hold';
 export {

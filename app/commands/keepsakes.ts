@@ -9,7 +9,7 @@ import {
   placeAll,
 } from '#core/keepsakes';
 import { jobs } from '~/jobs';
-import { getGame, type Install } from '~/store';
+import { broadcast, getGame, type Install, updateInstall } from '~/store';
 import type { BagFile } from '~/workers';
 import { handing } from './handing';
 import { inPool } from './in-pool';
@@ -66,6 +66,13 @@ export function bringArchive(
     return { as, ...where, key, modified };
   });
   return jobs.start('bring-keepsake', install.id, { from: file, files: wanted, facts });
+}
+
+/** Notes whether a copy of each keepsake is kept in this browser; those that are there already stay until their keepsake is deleted. */
+export async function decideOnCopies(id: string, keepsakeCopies: 'kept' | 'refused'): Promise<void> {
+  await updateInstall(id, (now) => ({ ...now, keepsakeCopies }));
+  broadcast({ type: 'changed' });
+  if (keepsakeCopies === 'kept') await jobs.start('copy-keepsakes', id);
 }
 
 /** Archives that are dropped elsewhere. */

@@ -17,6 +17,7 @@ export const JOB_TITLES: Record<JobKind, string> = {
   keepsake: 'Keepsake',
   'put-back': 'Putting files back',
   'drop-keepsakes': 'Deleting keepsakes',
+  'copy-keepsakes': 'Copying keepsakes to this browser',
   'pack-keepsake': 'Packing a keepsake',
   'pack-sheet': 'Packing the hold sheet',
   shelve: 'Taking files of mods in',

@@ -13,4 +13,14 @@ export {
 } from './own-files';
 export { type OtherFolder, otherFolders } from './other-folders';
 export { toldTimesOf } from './told-times';
-export { contentsBeside, freeBytes, keeperOf, keepsakesIn, storeOf, type StoreReader, text } from './store-of';
+export { keepsakeOf, keepsakesBy, keepsakesOf } from './keepsakes';
+export {
+  contentsBeside,
+  freeBytes,
+  keeperOf,
+  onBrowserDisk,
+  storeOf,
+  type StoreLies,
+  type StoreReader,
+  text,
+} from './store-of';

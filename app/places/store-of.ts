@@ -20,6 +20,9 @@ import type { Install } from '~/store';
 import { canChange, canRead, stateToChange } from './can-change';
 import { sourceOf } from './source';
 
+/** Where a store lies, seen from the game's folder; `browser` on this browser's own disk. */
+export type StoreLies = 'in-game' | 'apart' | 'browser';
+
 /** What is known of the store of an install, to look at. */
 export interface StoreReader {
   /** The tree that is the game's folder. */
@@ -40,6 +43,8 @@ export interface StoreReader {
   open(): Promise<readonly string[]>;
   /** Bytes free on the drive of the store, where it tells. */
   free(): Promise<number | undefined>;
+  /** Where it lies: in the game's folder, which it goes with, or apart from it. */
+  readonly lies: StoreLies;
   /** Changes with the store, where others than this browser may change it. */
   stamp(): Promise<string>;
   /**
@@ -57,9 +62,10 @@ export const text = {
   decode: (bytes: Uint8Array<ArrayBuffer>): string => new TextDecoder('utf-8', { fatal: true }).decode(bytes),
 };
 
-function onDisk(disk: Disk): StoreReader {
+function onDisk(disk: Disk, lies: StoreLies): StoreReader {
   const ports: StorePorts = { disk, sha256: platformSha256, ...text };
   return {
+    lies,
     view: async () => storeView(ports, await disk.current()),
     sources: async (without) => contentSources(ports, await disk.current(), without),
     changes: () => changesMade(ports),
@@ -77,8 +83,9 @@ function onDisk(disk: Disk): StoreReader {
 }
 
 /** A server lists a folder in no time: its view tells everything. Its state is the one that it told when it was asked for the store. */
-const onServer = (store: ServedStore, { current, open, free, stamp }: ServedState): StoreReader => ({
+const onServer = (store: ServedStore, { current, open, free, stamp, inGame }: ServedState): StoreReader => ({
   ...store,
+  lies: inGame ? 'in-game' : 'apart',
   changes: async () => (await store.view()).history,
   kept: async () => (await store.view()).references,
   current: async () => current,
@@ -92,7 +99,10 @@ const onServer = (store: ServedStore, { current, open, free, stamp }: ServedStat
  * here.
  */
 export const keeperOf = async (install: Install): Promise<StoreReader> =>
-  (await storeOf(install)) ?? onDisk(installDisk(install.id, install.tree));
+  (await storeOf(install)) ?? onBrowserDisk(install);
+
+/** What this browser's own disk keeps for an install. */
+export const onBrowserDisk = ({ id, tree }: Install): StoreReader => onDisk(installDisk(id, tree), 'browser');
 
 /**
  * Where another disk reads the contents that the store of an install keeps; undefined where they lie on this browser's disk,
@@ -100,12 +110,6 @@ export const keeperOf = async (install: Install): Promise<StoreReader> =>
  */
 export const contentsBeside = async ({ place }: Install): Promise<Place | undefined> =>
   place.kind === 'served' && (await canChange(place)) ? { ...place, token: servedToken(), contents: true } : undefined;
-
-/** Keepsakes of a store, by id; those that are gone are left out. */
-export async function keepsakesIn(store: StoreReader, ids: Iterable<string>): Promise<Map<string, Keepsake>> {
-  const all = await Promise.all([...new Set(ids)].map(async (id) => [id, await store.keepsake(id)] as const));
-  return new Map(all.flatMap(([id, keepsake]) => (keepsake ? [[id, keepsake] as const] : [])));
-}
 
 /** Bytes free where contents of an install are put down and kept; undefined where the place does not tell. */
 export async function freeBytes(install: Install): Promise<number | undefined> {
@@ -122,10 +126,12 @@ export async function freeBytes(install: Install): Promise<number | undefined> {
 export async function storeOf({ id, place, tree }: Install): Promise<StoreReader | undefined> {
   switch (place.kind) {
     case 'browser-disk':
-      return onDisk(installDisk(id, tree));
+      return onDisk(installDisk(id, tree), 'browser');
     case 'picked':
       // To look at, the permission to read is enough.
-      return (await canRead(place)) ? onDisk(pickedDisk({ ...place, disk: INSTALL_DISK(id), tree })) : undefined;
+      return (await canRead(place))
+        ? onDisk(pickedDisk({ ...place, disk: INSTALL_DISK(id), tree }), place.store ? 'apart' : 'in-game')
+        : undefined;
     case 'served': {
       const state = await stateToChange(place);
       return state && onServer(servedStore({ ...place, token: servedToken() }), state);

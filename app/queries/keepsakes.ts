@@ -1,14 +1,24 @@
-import { contentKey, type ContentKey, keyPieceSize, PIECE_SIZE } from '#core/digest';
+import { contentKey, type ContentKey, keyPieceSize, keySize, PIECE_SIZE } from '#core/digest';
 import { Failure } from '#core/failure';
 import { type Keepsake, type OwnFile, ownName, putBackOf, type SavedWith, savedWith } from '#core/keepsakes';
 import { presetOwners } from '#core/mods';
 import { likeliestBuild, readBefore, type Reading } from '#core/survey';
-import { isKeptInFolder, keeperOf, keepsakesIn, listOwn, type OwnPlace, ownPlaces, ownReadBefore } from '~/places';
+import {
+  contentsBeside,
+  isKeptInFolder,
+  keepsakeOf,
+  keepsakesBy,
+  keepsakesOf,
+  listOwn,
+  type OwnPlace,
+  ownPlaces,
+  ownReadBefore,
+} from '~/places';
 import { platformSha256 } from '~/remote';
 import { getCatalogue, getGame, getInstall, getProfile, type Install, listProfiles } from '~/store';
 import { hashFiles } from '~/workers';
 import { identities, installContext, installedReleases } from './install-context';
-import type { KeepsakesView, KeepsakeView, OwnPlaceView } from './views';
+import type { CopyView, KeepsakesView, KeepsakeView, OwnPlaceView } from './views';
 
 /* The player's own files, and what was kept of them. */
 
@@ -75,17 +85,36 @@ export async function readOwnNow(install: Install, also: readonly OwnFile[] = []
 export async function keepsakes(installId: string): Promise<KeepsakesView> {
   const install = await getInstall(installId);
   const [list, read, inFolder] = await Promise.all([
-    (await keeperOf(install)).keepsakes(),
+    keepsakesOf(install),
     readOwnNow(install),
     isKeptInFolder(install),
   ]);
-  return { ...list, places: read.map(({ view }) => view), inFolder, needed: await neededBy(install) };
+  const { lies, ...rest } = list;
+  return {
+    ...rest,
+    ...{ places: read.map(({ view }) => view), needed: await neededBy(install) },
+    ...{ lies, inFolder: inFolder && (lies !== 'browser' || install.place.kind === 'browser-disk') },
+  };
+}
+
+/** What copying keepsakes to this browser comes to: those that have no copy there, and their contents, each once. */
+export async function keepsakesToCopy(installId: string): Promise<CopyView> {
+  const install = await getInstall(installId);
+  const { uncopied } = await keepsakesOf(install);
+  const all = await keepsakesBy(
+    install,
+    uncopied.map(({ id }) => id),
+  );
+  // Contents of a picked folder's keepsakes lie on this browser's disk already.
+  const comes = (await contentsBeside(install)) !== undefined;
+  const keys = new Set(comes ? [...all.values()].flatMap(({ files }) => files.map(({ key }) => key)) : []);
+  return { keepsakes: uncopied.length, bytes: [...keys].reduce((sum, key) => sum + keySize(key), 0) };
 }
 
 /** A keepsake beside what lies there now. @throws Failure `keepsake/gone` */
 export async function keepsakeView(installId: string, id: string): Promise<KeepsakeView> {
   const install = await getInstall(installId);
-  const keepsake = await (await keeperOf(install)).keepsake(id);
+  const keepsake = await keepsakeOf(install, id);
   if (!keepsake) throw new Failure('keepsake/gone', { keepsake: id });
   const read = await readOwnNow(install, keepsake.files);
   const now = read.flatMap(({ files }) => files);
@@ -102,10 +131,9 @@ export async function keepsakeView(installId: string, id: string): Promise<Keeps
 /** The saves of an install, wherever they lie, with the mods that each was written with. */
 export async function savesWith(installId: string): Promise<SavedWith[]> {
   const here = await installContext(installId);
-  const keeper = await keeperOf(here.install);
-  const { keepsakes: heads } = await keeper.keepsakes();
-  const kept = await keepsakesIn(
-    keeper,
+  const { keepsakes: heads } = await keepsakesOf(here.install);
+  const kept = await keepsakesBy(
+    here.install,
     heads.map(({ id }) => id),
   );
   const now = (await readOwnNow(here.install)).flatMap(({ files }) => files);

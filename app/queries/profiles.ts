@@ -3,7 +3,7 @@ import { fetchTotals } from '#core/fetch';
 import { ownName } from '#core/keepsakes';
 import { modById } from '#core/mods';
 import { ALL_SHARED, switchOwn } from '#core/profiles';
-import { keeperOf, keepsakesIn } from '~/places';
+import { keepsakesBy } from '~/places';
 import { getInstall, listProfiles, sharingOf } from '~/store';
 import { installContext, installedReleases } from './install-context';
 import { readOwnNow } from './keepsakes';
@@ -39,15 +39,14 @@ export async function switchView(installId: string, id: string): Promise<SwitchV
     const now = found.get(path);
     if (now !== key) files[now === undefined ? 'added' : 'replaced'] += 1;
   }
-  const [keeper, read] = await Promise.all([keeperOf(install), readOwnNow(install)]);
   const pools = new Map(install.pools);
-  const kept = await keepsakesIn(keeper, pools.values());
+  const [kept, read] = await Promise.all([keepsakesBy(install, pools.values()), readOwnNow(install)]);
   const now = [...read.flatMap((place) => place.files), ...along];
   const own = switchOwn(
     { from: sharingOf(from), to: sharingOf(to), pools },
     now,
     new Set(along.map(ownName)),
-    (keepsake) => kept.get(keepsake)?.files,
+    (keepsake) => kept.get(keepsake),
   );
   const totals = fetchTotals(toFetch);
   const [before, after] = [installedReleases(here), new Map(to.target!.releases)];

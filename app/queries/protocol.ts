@@ -61,7 +61,7 @@ export type Questions = Pick<
   Pick<typeof turning, 'leavesOf'> &
   Pick<typeof followed, 'followed'> &
   Pick<typeof profiles, 'profilesView' | 'switchView'> &
-  Pick<typeof keepsakes, 'keepsakes' | 'keepsakeView' | 'standing' | 'savesWith'> &
+  Pick<typeof keepsakes, 'keepsakes' | 'keepsakesToCopy' | 'keepsakeView' | 'standing' | 'savesWith'> &
   Pick<typeof logCauses, 'logCauses'> &
   Pick<typeof losses, 'losses'> &
   Pick<typeof mending, 'mend' | 'mended' | 'stepTarget'> &

@@ -4,7 +4,7 @@ import type { BuildLabel, Depot, DepotIndex, ModId, OwnKind } from '#core/builds
 import type { HistoryEntry, NamedFile } from '#core/changes';
 import type { ContentKey } from '#core/digest';
 import type { WireFailure } from '#core/failure';
-import type { Keepsake, KeepsakeList, OwnFile, PutBack } from '#core/keepsakes';
+import type { Keepsake, OwnFile, PutBack, WithCopies } from '#core/keepsakes';
 import type { Sharing } from '#core/profiles';
 import type { FilesAndBytes } from '#core/depots';
 import type { FetchItem, Owner, PlannedFrame } from '#core/fetch';
@@ -13,6 +13,7 @@ import type { Decided, DecisionRule, RecordLayout } from '#core/merge';
 import type { CausedDrift, HoldSheet } from '#core/hold';
 import type { Assessment, Benched, EvidenceLevel, FileChange, ToldMove, WorkItem } from '#core/mend';
 import type { Catalogue, Contest, InstalledMod, LoadOrder, ProgramMisfit, StatedRule, Weight } from '#core/mods';
+import type { StoreLies } from '~/places';
 import type {
   Cleaning,
   DepotIdentity,
@@ -639,12 +640,19 @@ export interface OwnPlaceView {
 }
 
 /** The keepsakes of an install, newest first. */
-export interface KeepsakesView extends KeepsakeList {
+export interface KeepsakesView extends WithCopies {
   readonly places: readonly OwnPlaceView[];
   /** Whether they lie with the folder; else on the browser's disk, and cannot be put back from here. */
   readonly inFolder: boolean;
+  readonly lies: StoreLies;
   /** Keepsakes that profiles need to have their saves back, with the titles of these. */
   readonly needed: ReadonlyMap<string, string>;
+}
+
+/** What is still to be copied to this browser. */
+export interface CopyView {
+  readonly keepsakes: number;
+  readonly bytes: number;
 }
 
 /** A keepsake, and what putting it back would do. */

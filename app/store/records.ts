@@ -296,6 +296,8 @@ export const InstallSchema = z
       })
       .readonly()
       .exactOptional(),
+    /** Whether a copy of each keepsake is kept in this browser, apart from the folder; undefined as long as nobody has said. */
+    keepsakeCopies: z.enum(['kept', 'refused']).exactOptional(),
     /** Bytes free on the folder's drive, as the person said, where the folder does not tell. */
     freeBytes: z.number().exactOptional(),
     /** What is decided here may replace what the folder's store keeps and could not be taken over. */
@@ -312,7 +314,7 @@ export type Install = z.infer<typeof InstallSchema>;
 const FIELDS = {
   ...({ id: 'here', game: 'here', title: 'here', folder: 'here', place: 'here', tree: 'here' } as const),
   ...({ changedAt: 'here', arrived: 'here', toldTimes: 'here', lastVisit: 'here', backFrom: 'here' } as const),
-  ...({ freeBytes: 'here', mirrorsOver: 'here' } as const),
+  ...({ freeBytes: 'here', mirrorsOver: 'here', keepsakeCopies: 'here' } as const),
   ...({ profile: 'folder', record: 'folder', elsewhere: 'folder', followed: 'folder', ownership: 'folder' } as const),
   ...({ buildOrder: 'folder', pools: 'folder', narrowing: 'folder', carries: 'folder', notKept: 'folder' } as const),
   ...({ retention: 'folder' } as const),
@@ -455,6 +457,7 @@ export const JOB_KINDS = [
   'keepsake',
   'put-back',
   'drop-keepsakes',
+  'copy-keepsakes',
   'pack-keepsake',
   'pack-sheet',
   'shelve',

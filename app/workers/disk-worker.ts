@@ -83,6 +83,11 @@ async function perform(
     await unpackArchive(task, { ...ports, to: arrivalsAt(task.to) });
     return {};
   }
+  if (task.do === 'take-over') {
+    const { takeOver } = await import('./take-over-task');
+    await takeOver(task, { ...ports, from: readerOf(task.from), to: arrivalsAt(task.to) });
+    return {};
+  }
   if (task.do === 'backup' || task.do === 'restore') {
     const { backUp, restore } = await import('./backup-task');
     const backup = { ...ports, diskAt: browserDisk };

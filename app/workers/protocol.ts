@@ -118,6 +118,14 @@ export interface BagFile {
   readonly modified: number;
 }
 
+/** Takes contents that lie on another disk into a store. */
+export interface TakeOverTask {
+  readonly do: 'take-over';
+  readonly contents: readonly (readonly [key: ContentKey, path: string])[];
+  readonly from: Place;
+  readonly to: ArrivalPlace;
+}
+
 /** Packs all that the browser keeps into a file of the person's. */
 export interface BackupTask {
   readonly do: 'backup';
@@ -196,6 +204,7 @@ export type DiskTask =
   | LookIntoArchiveTask
   | DigestInArchiveTask
   | UnpackTask
+  | TakeOverTask
   | BackupTask
   | RestoreTask
   | ChangeTask
@@ -237,6 +246,7 @@ export interface DiskResults {
   };
   'digest-in-archive': { readonly digests: readonly (readonly [path: string, sha256: string])[] };
   unpack: Record<string, never>;
+  'take-over': Record<string, never>;
   merge: { readonly files: readonly MergedFile[] };
   read: { readonly bytes: readonly Uint8Array<ArrayBuffer>[] };
   backup: { readonly files: number; readonly bytes: number };

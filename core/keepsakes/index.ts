@@ -21,6 +21,7 @@ export {
 } from './keepsake';
 export { isSameOwn, type KeptRow, ownName, putBack, putBackOf, type PutBack } from './put-back';
 export { BAG_SUMS, bagRoot, type BagSum, type ListedInBag, readBag } from './read-bag';
+export { type WithCopies, withCopies } from './copies';
 export { type BagFit, fitBag, type Fitted, pathInBag, placeAll } from './fit';
 export { type SavedWith, savedWith } from './saved-with';
 export { expiredKeepsakes, type KeepsakeRules } from './retention';

@@ -18,6 +18,7 @@ import {
   putBackOf,
   readBag,
   savedWith,
+  withCopies,
 } from './index';
 
 const keyOf = (letter: string): ContentKey => contentKey(1, [letter.repeat(64)]);
@@ -48,6 +49,15 @@ it('a save was written with the mods that lay there when the first keepsake of i
     ['new', ['keel']],
     ['told', undefined],
   ]);
+});
+
+it('of keepsakes and their copies each is told once, with what has no copy and what only a copy is left of', () => {
+  const head = (id: string, at: number): KeepsakeHead => ({ id, at, why: 'asked', files: 1, bytes: 1 });
+  const list = (...keepsakes: KeepsakeHead[]) => ({ keepsakes, unreadable: [] });
+  const all = withCopies(list(head('new', 3), head('both', 1)), list(head('lost', 2), head('both', 1)));
+  expect(all.keepsakes.map(({ id }) => id)).toEqual(['new', 'lost', 'both']);
+  expect([...all.onlyCopied]).toEqual(['lost']);
+  expect(all.uncopied.map(({ id }) => id)).toEqual(['new']);
 });
 
 describe('putting back', () => {

@@ -11,6 +11,7 @@ export {
   ALL_SHARED,
   alongPool,
   leavePools,
+  poolsOf,
   ownPools,
   type OwnSwitch,
   poolOf,

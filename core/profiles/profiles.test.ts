@@ -40,7 +40,10 @@ describe('switching profiles', () => {
       const keepsake = `k${this.keepsakes.size}`;
       this.keepsakes.set(keepsake, this.now);
       const along = new Set(this.now.filter((file) => file.along).map(ownName));
-      const { put, take } = switchOwn({ from, to, pools: this.pools }, this.now, along, (id) => this.keepsakes.get(id));
+      const { put, take } = switchOwn({ from, to, pools: this.pools }, this.now, along, (id) => {
+        const files = this.keepsakes.get(id);
+        return files && { files: [...files] };
+      });
       for (const { path, now } of put) expect(this.now.find((file) => file.path === path)?.key ?? null).toBe(now);
       const files = new Map(this.now.map((file) => [ownName(file), file]));
       for (const file of take) files.delete(ownName(file));
@@ -83,9 +86,23 @@ describe('switching profiles', () => {
       { from: { id: 'a', sharing: ALL_SHARED }, to, pools: new Map() },
       now,
       new Set(),
-      () => [],
+      () => ({ files: [] }),
     );
     expect([put, take.map(({ path }) => path)]).toEqual([[], ['saves']]);
+  });
+
+  it('a save that could not be kept stays when its profile is come back to', () => {
+    const file = (path: string): OwnFile => ({
+      ...{ place: 'game', path, kind: 'saves', key: contentKey(1, ['a'.repeat(64)]), modified: null },
+    });
+    const own = { ...ALL_SHARED, saves: 'own' as const };
+    const { put, take } = switchOwn(
+      { from: { id: 'b', sharing: own }, to: { id: 'a', sharing: own }, pools: new Map([['a/saves', 'kept']]) },
+      [file('written'), file('of b')],
+      new Set(),
+      () => ({ files: [], unread: ['written'] }),
+    );
+    expect([put, take.map(({ path }) => path)]).toEqual([[], ['of b']]);
   });
 
   it('a pool whose keepsake is gone stays as it is', () => {

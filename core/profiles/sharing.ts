@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { OWN_KINDS, type OwnKind } from '#core/builds';
 import type { ContentKey } from '#core/digest';
-import { IN_GAME, type OwnFile, ownName, putBack } from '#core/keepsakes';
+import { IN_GAME, type Keepsake, type OwnFile, ownName, putBack } from '#core/keepsakes';
 
 /*
  * Saves, settings and own content of profiles. Those that share a kind have its files together; one that has a kind for
@@ -38,11 +38,15 @@ export const alongPool = ({ id }: Pick<SharingProfile, 'id'>): string => `${id}/
 /** The keepsake that each pool was left in, by the pool's name. */
 export type Pools = ReadonlyMap<string, string>;
 
+/** All pools that a profile uses. */
+export const poolsOf = (profile: SharingProfile): string[] => [
+  ...OWN_KINDS.map((kind) => poolOf(profile, kind)),
+  alongPool(profile),
+];
+
 /** The pools after a profile was left with a keepsake of all that it used. */
-export function leavePools(pools: Pools, from: SharingProfile, keepsake: string): Map<string, string> {
-  const left = [...OWN_KINDS.map((kind) => poolOf(from, kind)), alongPool(from)];
-  return new Map([...pools, ...left.map((pool) => [pool, keepsake] as const)]);
-}
+export const leavePools = (pools: Pools, from: SharingProfile, keepsake: string): Map<string, string> =>
+  new Map([...pools, ...poolsOf(from).map((pool) => [pool, keepsake] as const)]);
 
 /** Pools that are a profile's alone. */
 export const ownPools = (profile: SharingProfile): string[] => [
@@ -66,20 +70,20 @@ export interface OwnSwitch {
  * there, or empty, as its profile says.
  * @param now files of the player's, with those of the folder that are of no release
  * @param along of these the latter, by their names
- * @param keptIn the files of a keepsake; undefined where it is gone: then that pool stays as it is
+ * @param keptIn a keepsake; undefined where it is gone: then that pool stays as it is. What it says itself that it lacks stays too
  */
 export function switchOwn(
   { from, to, pools }: { readonly from: SharingProfile; readonly to: SharingProfile; readonly pools: Pools },
   now: readonly OwnFile[],
   along: ReadonlySet<string>,
-  keptIn: (keepsake: string) => readonly OwnFile[] | undefined,
+  keptIn: (keepsake: string) => Pick<Keepsake, 'files' | 'unread'> | undefined,
 ): OwnSwitch {
   const put: PutInPlace[] = [];
   const take: OwnFile[] = [];
-  const change = (kept: readonly OwnFile[], there: readonly OwnFile[]): void => {
+  const change = (kept: readonly OwnFile[], there: readonly OwnFile[], unread: readonly string[] = []): void => {
     const { rows, since } = putBack(kept, there);
     put.push(...rows.filter(({ does }) => does !== 'nothing').map(({ does: _, ...row }) => row));
-    take.push(...since);
+    take.push(...since.filter(({ path }) => !unread.includes(path)));
   };
   const ofKind = (files: readonly OwnFile[], kind: OwnKind): OwnFile[] =>
     files.filter((file) => file.kind === kind && !isAlong(file));
@@ -88,14 +92,14 @@ export function switchOwn(
     if (poolOf(from, kind) === poolOf(to, kind)) continue;
     const keepsake = pools.get(poolOf(to, kind));
     const kept = keepsake === undefined ? undefined : keptIn(keepsake);
-    if (kept) change(ofKind(kept, kind), ofKind(now, kind));
+    if (kept) change(ofKind(kept.files, kind), ofKind(now, kind), kept.unread);
     else if (keepsake === undefined && to.startsEmpty && to.sharing[kind] === 'own') take.push(...ofKind(now, kind));
   }
   const keepsake = pools.get(alongPool(to));
   const kept = keepsake === undefined ? undefined : keptIn(keepsake);
   if (kept) {
     const isOfNoRule = (file: OwnFile): boolean => file.place === IN_GAME && file.along === true;
-    change(kept.filter(isOfNoRule), now.filter(isAlong));
+    change(kept.files.filter(isOfNoRule), now.filter(isAlong), kept.unread);
   }
   return { put, take };
 }

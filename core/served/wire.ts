@@ -72,6 +72,8 @@ export const ServedStateSchema = z.object({
   swaps: z.boolean(),
   /** Where the store lies, as the system writes it. */
   store: z.string(),
+  /** Whether it lies in the game's folder, and goes with it. */
+  inGame: z.boolean(),
   /** Bytes free on the store's volume. */
   free: z.number(),
   /** Change sets that are between two states. */

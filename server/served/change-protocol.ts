@@ -38,7 +38,7 @@ export type ChangeTask =
 
 export interface ChangeResults {
   change: Record<string, never>;
-  state: Omit<ServedState, 'write' | 'store'>;
+  state: Omit<ServedState, 'write' | 'store' | 'inGame'>;
   journal: Journalled | undefined;
   view: StoreView;
   mirror: string | undefined;

@@ -253,7 +253,12 @@ export class ServedChanges {
         assertMethod(request, 'GET');
         const place = here();
         const state = await this.#work(place, { do: 'state' });
-        const told: ServedState = { write: true, ...state, store: `${place.store.path}/${place.storeFolder}` };
+        const told: ServedState = {
+          write: true,
+          ...state,
+          store: `${place.store.path}/${place.storeFolder}`,
+          inGame: !this.store,
+        };
         return Response.json(told);
       }
       case 'journal':

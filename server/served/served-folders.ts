@@ -131,7 +131,7 @@ export class ServedFolders {
     if (what !== 'state') throw new Failure('served/no-write');
     assertMethod(request, 'GET');
     const state: ServedState = {
-      ...{ write: false, current: FIRST_TREE, swaps: false, store: '', free: 0 },
+      ...{ write: false, current: FIRST_TREE, swaps: false, store: '', inGame: true, free: 0 },
       ...{ open: [], stamp: '' },
     };
     return Promise.resolve(Response.json(state));

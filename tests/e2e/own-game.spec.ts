@@ -83,6 +83,19 @@ async function keepAndPutBack(page: Page, folder: string, id: string): Promise<v
   await page.getByRole('link', { name: /Kept by hand/ }).click();
   await page.getByRole('button', { name: 'Put 2 files back' }).click();
   await fileSays(join(`${folder} shelf`, 'saves/two.sav'), 'a second save');
+
+  // Copies in the browser outlast the store with the game's folder, and are put back from there.
+  await page.getByRole('button', { name: 'Keep copies in this browser too' }).click();
+  await expect(
+    page.getByText(/^The game’s folder, in regressum-store, and \d+ copies in this browser\.$/),
+  ).toBeVisible();
+  await expect(page.getByText(/not copied yet/)).toBeHidden();
+  rmSync(join(folder, 'regressum-store'), { recursive: true });
+  writeFileSync(join(`${folder} shelf`, 'saves/two.sav'), 'written over');
+  await page.reload();
+  await page.getByRole('link', { name: /Only a copy is left.*Kept by hand/ }).click();
+  await page.getByRole('button', { name: 'Put 1 file back' }).click();
+  await fileSays(join(`${folder} shelf`, 'saves/two.sav'), 'a second save');
   await open(page, 'Survey');
 }
 

@@ -7,6 +7,7 @@ import { platformSha256 } from '~/remote';
 import { getInstall } from '~/store';
 import { type Kind, readParams, uncounted } from '../job-context';
 import { runCounted } from './batches';
+import { copyAfterwards } from './copy-keepsakes';
 
 const ParamsSchema = z.object({
   /** The archive; the browser keeps a reference to it, not its bytes. */
@@ -48,6 +49,7 @@ export const bringKeepsake: Kind = {
       to: changes.arrivals,
     });
     await changes.carryOut(uncounted(context), { act: 'keepsake', install: install.id, keepsake, from: [] });
+    await copyAfterwards(context);
   },
   async undo(context) {
     const changes = await keeping(await getInstall(context.install));

@@ -8,6 +8,7 @@ import { listOwn, ownPlaces, ownReadBefore } from '~/places';
 import { query } from '~/queries';
 import { getGame, getInstall } from '~/store';
 import { type Kind, readParams, uncounted } from '../job-context';
+import { copyAfterwards } from './copy-keepsakes';
 import { MOST_UNREAD, readPlace } from './keep-own';
 
 const ParamsSchema = z.object({
@@ -52,6 +53,7 @@ export const bringOwn: Kind = {
     );
     const changes = await keeping(install, { [OTHER]: source.placeOf() });
     await changes.carryOut(context, { act: 'keepsake', install: install.id, keepsake, from: [...onDisk] });
+    await copyAfterwards(context);
   },
   async undo(context) {
     const changes = await keeping(await getInstall(context.install));

@@ -1,18 +1,17 @@
 import { z } from 'zod';
 import { ownKind } from '#core/builds';
-import { PLACES } from '#core/changes';
-import { contentName, contentPath } from '#core/contents';
-import { type ContentKey, keySize } from '#core/digest';
+import type { ContentKey } from '#core/digest';
 import { Failure, failureFromWire, isFailure } from '#core/failure';
 import { asPublished } from '#core/survey';
 import { type Changes, changeSet, changesOf, inPlaceSteps, keeping, layDownSteps, madeTree } from '~/changes';
 import { besidePath, treePath } from '~/folders';
-import { contentsBeside, keeperOf, keepsakesIn, layDownWays, type Source, sourceOf, toldTimesOf } from '~/places';
+import { contentsBeside, keeperOf, layDownWays, type Source, sourceOf, toldTimesOf } from '~/places';
 import { type PlanView, query } from '~/queries';
 import { platformSha256 } from '~/remote';
 import { dropReadings, getGame, getInstall, getSurvey, type Install, updateInstall } from '~/store';
 import { type JobContext, type Kind, readParams, uncounted } from '../job-context';
 import { hashSource } from './hash-tree';
+import { besideKept, KEPT, sumOf } from './kept-contents';
 import { noteChange } from './note-change';
 import { takeBackChange } from './take-back-change';
 
@@ -28,9 +27,6 @@ type Params = z.output<typeof ParamsSchema>;
 
 /** What the disk calls the folder that is copied. */
 const COPIED = 'copied';
-
-/** What it calls the contents that the other's store keeps. */
-const KEPT = 'kept';
 
 /** The disk of the copy, with the folder that is copied beside it. */
 const besideCopied = (install: Install, source: Source): Changes => changesOf(install, { [COPIED]: source.placeOf() });
@@ -107,21 +103,13 @@ async function bringKeepsakes(
 ): Promise<Map<string, string>> {
   const [keeper, kept] = await Promise.all([keeperOf(original), contentsBeside(original)]);
   const changes = await keeping(install, kept && { [KEPT]: kept });
-  const placeOf = async (key: ContentKey): Promise<[ContentKey, string]> => [
-    key,
-    besidePath(KEPT, contentPath(await contentName(key, platformSha256)).slice(PLACES.contents.length + 1)),
-  ];
-  const keepsakes = await keepsakesIn(keeper, wanted);
-  const files = [...keepsakes.values()].flatMap((keepsake) => keepsake.files);
-  context.phase(
-    'Bringing keepsakes along',
-    files.length,
-    files.reduce((sum, { key }) => sum + keySize(key), 0),
-  );
+  const all = await Promise.all([...new Set(wanted)].map((id) => keeper.keepsake(id)));
+  const keepsakes = new Map(all.flatMap((keepsake) => (keepsake ? [[keepsake.id, keepsake] as const] : [])));
+  context.phase('Bringing keepsakes along', ...sumOf(keepsakes.values()));
   const brought = new Map<string, string>();
   for (const [id, keepsake] of keepsakes) {
     const copy = { ...keepsake, id: await nameOfCopy(install.id, id) };
-    const from = kept ? await Promise.all(keepsake.files.map(({ key }) => placeOf(key))) : [];
+    const from = kept ? await besideKept(keepsake) : [];
     try {
       await changes.carryOut(context, { act: 'keepsake', install: install.id, keepsake: copy, from });
       brought.set(id, copy.id);

@@ -11,6 +11,7 @@ export const KINDS: Readonly<Record<JobKind, () => Promise<Kind>>> = {
   keepsake: async () => (await import('./keepsake')).keepsake,
   'put-back': async () => mirrored((await import('./put-back')).putBackOwn),
   'drop-keepsakes': async () => (await import('./drop-keepsakes')).dropKeepsakes,
+  'copy-keepsakes': async () => (await import('./copy-keepsakes')).copyKeepsakes,
   'pack-keepsake': async () => (await import('./pack-keepsake')).packKeepsake,
   'pack-sheet': async () => (await import('./pack-sheet')).packSheet,
   shelve: async () => (await import('./shelve')).shelve,

@@ -17,6 +17,7 @@ import { query } from '~/queries';
 import { getGame, getInstall, type Install } from '~/store';
 import type { Listing } from '~/workers';
 import type { JobContext } from '../job-context';
+import { copyAfterwards } from './copy-keepsakes';
 import { hashSource } from './hash-tree';
 
 /* Reads the player's own files, and keeps them before something could touch them. */
@@ -132,6 +133,7 @@ async function keepAsRead(context: JobContext, id: string, why: Why, now: OwnNow
   context.phase('Keeping saves and settings', onDisk.size, bytes);
   const changes = await keeping(install);
   await changes.carryOut(context, { act: 'keepsake', install: install.id, keepsake, from: [...onDisk] });
+  await copyAfterwards(context);
   return keepsake;
 }
 

@@ -3,9 +3,9 @@ import { contentName, contentPath } from '#core/contents';
 import { keySize } from '#core/digest';
 import { Failure } from '#core/failure';
 import { bagName, KEEPSAKE_TAG, ownName, pathInBag } from '#core/keepsakes';
-import { keeping } from '~/changes';
+import { keeping, onOwnDisk } from '~/changes';
 import { archivePath, dropArchive, INSTALL_DISK } from '~/folders';
-import { keeperOf } from '~/places';
+import { keepsakeOf, keepsakesOf } from '~/places';
 import { platformSha256 } from '~/remote';
 import { getGame, getInstall } from '~/store';
 import { type Kind, readParams } from '../job-context';
@@ -27,8 +27,10 @@ export const packKeepsake: Kind = {
     const { keepsake: id, at, files: chosen } = readParams(context, ParamsSchema);
     const install = await getInstall(context.install);
     const game = await getGame(install.game);
-    const keepsake = await (await keeperOf(install)).keepsake(id);
+    const there = await keepsakesOf(install);
+    const keepsake = await keepsakeOf(install, id);
     if (!keepsake) throw new Failure('keepsake/gone', { keepsake: id });
+    const isCopy = there.onlyCopied.has(id);
     const { build, mods } = keepsake;
     const names = chosen && new Set(chosen);
     const files = keepsake.files.filter((file) => names?.has(ownName(file)) ?? true);
@@ -40,7 +42,12 @@ export const packKeepsake: Kind = {
     const name = nameOf(game.id, at);
     const date = new Date(keepsake.at).toISOString();
     await runCounted(context, {
-      ...{ do: 'bag', files: packed, from: (await keeping(install)).arrivals, disk: INSTALL_DISK(install.id) },
+      ...{
+        do: 'bag',
+        files: packed,
+        from: (isCopy ? onOwnDisk(install) : await keeping(install)).arrivals,
+        disk: INSTALL_DISK(install.id),
+      },
       ...{ to: archivePath(name), name },
       info: { what: 'keepsake', date, game: game.title, folder: install.folder, build, mods: mods?.length },
       tags: [[KEEPSAKE_TAG, `${JSON.stringify({ ...keepsake, files }, null, 2)}\n`]],

@@ -1,12 +1,12 @@
 import { z } from 'zod';
 import { aroundFlags, changeSet, changesOf, ownSteps } from '~/changes';
-import { Failure } from '#core/failure';
 import { ownName, putBackOf } from '#core/keepsakes';
-import { keeperOf, ownPlaces } from '~/places';
+import { ownPlaces } from '~/places';
 import { getGame, getInstall } from '~/store';
 import { beginPhase, type JobContext, type Kind, readParams } from '../job-context';
 import { keepOwnBefore, readOwn } from './keep-own';
 import { inOneChange } from './in-one-change';
+import { keepsakeHere } from './kept-contents';
 
 const ParamsSchema = z.object({
   keepsake: z.string(),
@@ -18,8 +18,7 @@ const ParamsSchema = z.object({
 
 async function plan(context: JobContext, params: z.output<typeof ParamsSchema>): Promise<void> {
   const install = await getInstall(context.install);
-  const kept = await (await keeperOf(install)).keepsake(params.keepsake);
-  if (!kept) throw new Failure('keepsake/gone', { keepsake: params.keepsake });
+  const kept = await keepsakeHere(context, install, params.keepsake);
   await keepOwnBefore(context, 'put-back', { also: kept.files });
   const { rows, since } = putBackOf(kept, (await readOwn(context, install, kept.files)).files);
   const names = params.files && new Set(params.files);

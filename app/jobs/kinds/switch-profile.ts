@@ -1,10 +1,10 @@
 import { z } from 'zod';
 import type { Journalled } from '#core/changes';
-import { Failure } from '#core/failure';
+import { Failure, isFailure } from '#core/failure';
 import { IN_GAME, type Keepsake, type OwnFile, ownName } from '#core/keepsakes';
-import { leavePools, type OwnSwitch, switchOwn } from '#core/profiles';
+import { leavePools, type OwnSwitch, poolsOf, switchOwn } from '#core/profiles';
 import { aroundFlags, changeSet, changesOf, inPlaceSteps, ownSteps } from '~/changes';
-import { keeperOf, keepsakesIn, ownPlaces } from '~/places';
+import { ownPlaces } from '~/places';
 import { query, type SwitchPlan } from '~/queries';
 import {
   countProfile,
@@ -21,6 +21,7 @@ import { beginPhase, type JobContext, type Kind, readParams, uncounted } from '.
 import { fetchContents, fetchedBy } from './fetch';
 import { keepCovered } from './keep-covered';
 import { keepOwnBefore } from './keep-own';
+import { keepsakeHere } from './kept-contents';
 import { noteChange } from './note-change';
 import { shelveLeaving } from './shelve';
 
@@ -33,21 +34,39 @@ async function bothProfiles(install: Install, to: string): Promise<readonly [fro
   return [here, there];
 }
 
+/** Keepsakes that a profile finds its files in; those that are gone are left out. */
+async function keepsakesOfProfile(
+  context: JobContext,
+  install: Install,
+  profile: StoredProfile,
+): Promise<Map<string, Keepsake>> {
+  const pools = new Map(install.pools);
+  const used = new Map<string, Keepsake>();
+  for (const id of new Set(poolsOf(sharingOf(profile)).flatMap((pool) => pools.get(pool) ?? []))) {
+    try {
+      used.set(id, await keepsakeHere(context, install, id));
+    } catch (error) {
+      if (!isFailure(error, 'keepsake/gone')) throw error;
+    }
+  }
+  return used;
+}
+
 /** What becomes of the player's files, once all that the profile used that is left lies in a keepsake. */
 async function ownChange(
+  context: JobContext,
   install: Install,
   [from, to]: readonly [StoredProfile, StoredProfile],
   kept: Keepsake | undefined,
   along: readonly OwnFile[],
 ): Promise<OwnSwitch> {
   const pools = new Map(install.pools);
-  const keeper = await keeperOf(install);
-  const keepsakes = await keepsakesIn(keeper, pools.values());
+  const keepsakes = await keepsakesOfProfile(context, install, to);
   return switchOwn(
     { from: sharingOf(from), to: sharingOf(to), pools },
     kept?.files ?? [],
     new Set(along.map(ownName)),
-    (id) => keepsakes.get(id)?.files,
+    (id) => keepsakes.get(id),
   );
 }
 
@@ -79,7 +98,7 @@ async function plan(context: JobContext, profile: string): Promise<void> {
   const changes = changesOf(install);
   await shelveLeaving(context, changes, both[1].target?.releases ?? []);
   await keepCovered(context, changes, planned);
-  const own = await ownChange(install, both, kept, planned.along);
+  const own = await ownChange(context, install, both, kept, planned.along);
   const places = await ownPlaces(install, (await getGame(install.game)).rules);
   const steps = await aroundFlags(changes.disk, [
     ...inPlaceSteps(context.id, withoutOwn(planned, own), await changes.disk.current()),

@@ -165,6 +165,7 @@ export function contextOf(
         task.do === 'restore' ||
         task.do === 'merge' ||
         task.do === 'read' ||
+        task.do === 'take-over' ||
         task.do === 'look-into-archive' ||
         task.do === 'digest-in-archive'
       )

@@ -33,7 +33,7 @@ function chosenOf({ rows }: ShownFiles, leaves: ReadonlySet<string>): KeptRow[] 
 }
 
 /** What a keepsake is of, and what putting it back would do. */
-export function KeepsakePanel({ head, view, leaves, inFolder, neededBy }: Shown) {
+export function KeepsakePanel({ head, view, leaves, inFolder, neededBy, isCopy }: Shown & { isCopy: boolean }) {
   const { likeliest } = useFrame();
   const chosen = chosenOf(useShownFiles(view), leaves);
   const synced = view?.places.filter((place) => place.synced && chosen.some((row) => row.place === place.name)) ?? [];
@@ -90,9 +90,15 @@ export function KeepsakePanel({ head, view, leaves, inFolder, neededBy }: Shown)
           the game.
         </Notice>
       ))}
+      {isCopy && (
+        <Notice>
+          It is gone from the folder’s store, and this is the copy in the browser. Putting it back brings it there
+          again.
+        </Notice>
+      )}
       {!inFolder && (
         <Notice>
-          Keepsakes of this folder lie in the browser, since Regressum may not change the folder. Pack one into an
+          These keepsakes lie in this browser, since Regressum cannot change the folder just now. Download one as an
           archive to take it along.
         </Notice>
       )}

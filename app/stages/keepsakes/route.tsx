@@ -18,6 +18,7 @@ import listing from '~/parts/listing.module.css';
 import { BringArchive } from './BringArchive';
 import { BringOwn } from './BringOwn';
 import { KeptFiles } from './KeptFiles';
+import { isAskedAboutCopies, KeptIn } from './KeptIn';
 import styles from './keepsakes.module.css';
 import { modsWords, whyWords } from './keepsake-words';
 import { KeepsakeRetention } from './KeepsakeRetention';
@@ -47,7 +48,7 @@ export function ErrorBoundary() {
   return <FailurePage error={useRouteError()} />;
 }
 
-function KeepsakeItem({ keepsake, current }: { keepsake: KeepsakeHead; current: boolean }) {
+function KeepsakeItem({ keepsake, current, isCopy }: { keepsake: KeepsakeHead; current: boolean; isCopy: boolean }) {
   const { id, at, build, files, bytes: size } = keepsake;
   return (
     <ItemLink changes={{ keepsake: id }} current={current}>
@@ -55,7 +56,7 @@ function KeepsakeItem({ keepsake, current }: { keepsake: KeepsakeHead; current: 
       <span className={parts.grow}>
         <Ago at={at} />
         <div className="quiet">
-          {[whyWords(keepsake), modsWords(keepsake)].filter(Boolean).join(' · ')}
+          {[isCopy && 'Only a copy is left', whyWords(keepsake), modsWords(keepsake)].filter(Boolean).join(' · ')}
           <br />
           {counted(files, 'file')} · {bytes(size)}
         </div>
@@ -89,16 +90,23 @@ export default function Keepsakes() {
   const { value, failure } = useQuery('keepsakeView', shown && [install.id, shown.id], now);
   const [left, setLeft] = useState<{ id: string; names: ReadonlySet<string> }>();
   const leaves = left && left.id === shown?.id ? left.names : NONE;
+  const asks = isAskedAboutCopies(view, install);
   const neededBy = shown && view.needed.get(shown.id);
   return (
     <StagePage
       title="Keepsakes"
       left={
         <>
+          {asks && <KeptIn view={view} now={now} busy={busy} />}
           <div className={`label ${parts.heading}`}>Keepsakes</div>
           {view.keepsakes.length === 0 && <p className={`quiet ${listing.line}`}>None yet.</p>}
           {view.keepsakes.map((keepsake) => (
-            <KeepsakeItem key={keepsake.id} keepsake={keepsake} current={keepsake.id === shown?.id} />
+            <KeepsakeItem
+              key={keepsake.id}
+              keepsake={keepsake}
+              current={keepsake.id === shown?.id}
+              isCopy={view.lies !== 'browser' && view.onlyCopied.has(keepsake.id)}
+            />
           ))}
           {view.unreadable.length > 0 && (
             <div className={listing.line}>
@@ -108,6 +116,7 @@ export default function Keepsakes() {
               </Notice>
             </div>
           )}
+          {!asks && <KeptIn view={view} now={now} busy={busy} />}
           <OwnPlaces view={view} />
           <BringArchive busy={busy} />
           <BringOwn others={others} busy={busy} />
@@ -128,7 +137,10 @@ export default function Keepsakes() {
         shown && (
           <>
             {failure !== undefined && <FailureNotice failure={failureToWire(failure)} />}
-            <KeepsakePanel {...{ head: shown, view: value, leaves, inFolder: view.inFolder, neededBy }} />
+            <KeepsakePanel
+              {...{ head: shown, view: value, leaves, inFolder: view.inFolder, neededBy }}
+              isCopy={view.inFolder && view.onlyCopied.has(shown.id)}
+            />
           </>
         )
       }

@@ -14,9 +14,13 @@ export function Forget({ install }: { install: Install }) {
   const [asked, setAsked] = useState(false);
   const onBrowserDisk = install.place.kind === 'browser-disk';
   const { value: own } = useQuery('keepsakes', [install.id], 0);
-  // Those that lie with a folder elsewhere stay with it.
-  const kept = onBrowserDisk || own?.inFolder === false ? (own?.keepsakes.length ?? 0) : 0;
-  const what = [onBrowserDisk && 'its files', kept > 0 && counted(kept, 'keepsake')].filter(Boolean).join(' and ');
+  const all = own?.keepsakes.length ?? 0;
+  // Those that lie with a folder elsewhere stay with it; of a served one copies may lie here. A picked one has its contents here.
+  const copies = install.place.kind === 'served' ? all - (own?.uncopied.length ?? 0) : 0;
+  const here = own?.lies === 'browser' ? all : copies;
+  const kept = own?.lies === 'browser' ? counted(here, 'keepsake') : `${counted(here, 'copy', 'copies')} of keepsakes`;
+  const what = [onBrowserDisk && 'its files', here > 0 && kept].filter(Boolean).join(' and ');
+  const withGame = own?.lies === 'in-game' ? all - own.onlyCopied.size : 0;
   const forget = async (withFiles: boolean): Promise<void> => {
     await forgetInstall(install.id, withFiles);
     await navigate('/');
@@ -37,6 +41,8 @@ export function Forget({ install }: { install: Install }) {
     <div role="group" aria-label={`Remove ${install.title} from the list`}>
       <p>
         Its checks, hold and trials are deleted. {!onBrowserDisk && 'Its files stay where they are. '}
+        {withGame > 0 &&
+          `${counted(withGame, 'keepsake')} of saves and settings ${withGame === 1 ? 'lies' : 'lie'} in it, in regressum-store, and ${withGame === 1 ? 'goes' : 'go'} where the folder is deleted. `}
         {what && `Keep or delete ${what} on the browser disk?`}
       </p>
       <Buttons>

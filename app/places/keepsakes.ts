@@ -1,0 +1,47 @@
+import { isFailure } from '#core/failure';
+import { type Keepsake, type WithCopies, withCopies } from '#core/keepsakes';
+import type { Install } from '~/store';
+import { keeperOf, onBrowserDisk, type StoreLies, type StoreReader } from './store-of';
+
+/* Keepsakes of an install: in the store of its folder, and copies of them in this browser. */
+
+/** The store that keepsakes are made in, and what has copies of them; the latter undefined where they lie in this browser themselves. */
+async function bothOf(install: Install): Promise<readonly [keeper: StoreReader, copies: StoreReader | undefined]> {
+  const keeper = await keeperOf(install);
+  return [keeper, keeper.lies === 'browser' ? undefined : onBrowserDisk(install)];
+}
+
+/**
+ * All keepsakes of an install, newest first, and where they lie. Copies are told alone where the folder is gone with its store.
+ * @throws Failure `folder/*`, `served/*` where the store cannot be read and there are no copies
+ */
+export async function keepsakesOf(install: Install): Promise<WithCopies & { readonly lies: StoreLies }> {
+  const [keeper, copies] = await bothOf(install);
+  const copied = (await copies?.keepsakes()) ?? NONE;
+  try {
+    return { ...withCopies(await keeper.keepsakes(), copied), lies: keeper.lies };
+  } catch (error) {
+    if (!isFailure(error) || copied.keepsakes.length === 0) throw error;
+    return { ...withCopies(NONE, copied), lies: 'browser' };
+  }
+}
+
+const NONE = { keepsakes: [], unreadable: [] };
+
+/** A keepsake with its files, or the copy that is left of it; undefined where there is none of that id. */
+export async function keepsakeOf(install: Install, id: string): Promise<Keepsake | undefined> {
+  const [keeper, copies] = await bothOf(install);
+  try {
+    return (await keeper.keepsake(id)) ?? (await copies?.keepsake(id));
+  } catch (error) {
+    const copy = isFailure(error) ? await copies?.keepsake(id) : undefined;
+    if (!copy) throw error;
+    return copy;
+  }
+}
+
+/** Keepsakes by id, as {@link keepsakeOf}; those that are gone are left out. */
+export async function keepsakesBy(install: Install, ids: Iterable<string>): Promise<Map<string, Keepsake>> {
+  const all = await Promise.all([...new Set(ids)].map(async (id) => [id, await keepsakeOf(install, id)] as const));
+  return new Map(all.flatMap(([id, keepsake]) => (keepsake ? [[id, keepsake] as const] : [])));
+}
