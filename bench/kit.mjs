@@ -39,6 +39,17 @@ export function workFolder(name) {
   ends.add(() => rmSync(folder, { recursive: true, force: true, maxRetries: 10, retryDelay: 200 }));
   return folder;
 }
+/** A drive of its own, of so many bytes, which is gone when the process ends; undefined where the machine lets nobody make one. */
+export function smallDrive(name, bytes) {
+  const folder = mkdtempSync(join(tmpdir(), `regressum-${name}-`));
+  const isMade = spawnSync('mount', ['-t', 'tmpfs', '-o', `size=${bytes}`, 'tmpfs', folder]).status === 0;
+  ends.add(() => {
+    // A server may still have it open.
+    if (isMade) spawnSync('umount', ['--lazy', folder]);
+    rmSync(folder, { recursive: true, force: true });
+  });
+  return isMade ? realpathSync(folder) : undefined;
+}
 /** Writes a module of the program, bundled for Node, into a folder. @returns its path */
 export async function bundled(work, entry, { external = [] } = {}) {
   const file = join(work, `${entry.replaceAll('/', '-')}.mjs`);

@@ -15,6 +15,16 @@ import { getInstall, listJobs, updateInstall } from '~/store';
 /** Numbers from 0 up to, and without, 1, as chance has them. */
 type Chances = readonly number[];
 
+type Way = 'served' | 'browser' | 'picked';
+
+/** The folder that was dropped on the page last. */
+let dropped: Promise<FileSystemDirectoryHandle> | undefined;
+addEventListener('dragover', (event) => event.preventDefault());
+addEventListener('drop', (event) => {
+  event.preventDefault();
+  dropped = event.dataTransfer!.items[0]!.getAsFileSystemHandle!() as Promise<FileSystemDirectoryHandle>;
+});
+
 const one = <T>(some: readonly T[], by: number): T | undefined => some[Math.floor(by * some.length)];
 
 async function ended(kind: Parameters<typeof jobs.start>[0], id: string, params: unknown = {}): Promise<void> {
@@ -184,15 +194,26 @@ async function attempt(work: () => Promise<unknown>): Promise<Went> {
 }
 
 const storm = {
-  /** Adds the game with its sources, and its folder that the server serves. @returns the install's id */
-  async setUp(game: string, source: string, token: string, folder: string): Promise<string> {
+  /**
+   * Adds the game with its sources, and its folder: one that the server serves, one that was dropped on the page, or a copy of the former
+   * on the browser's own disk.
+   * @returns the install's id
+   */
+  async setUp(game: string, source: string, token: string, way: Way, folder: string): Promise<string> {
     const [root] = await servedRoots(token);
     const { id } = await commands.importGame(game, 'game.json');
     await commands.addAddress(id, 'builds', `${source}/index.json`);
     await commands.addAddress(id, 'mods', `${source}/mods.json`);
     const ownership = { language: '', addOns: [], optional: [] };
-    const offer = { kind: 'served', name: folder, root: root!, folder } as const;
-    return commands.bringInOffer(offer, { game: id, title: 'Storm', folder, ownership, weights: [] });
+    const about = { game: id, title: 'Storm', folder, ownership, weights: [] };
+    if (way === 'picked') {
+      const handle = (await dropped)!;
+      return commands.bringInOffer({ kind: 'picked', name: folder, handle }, about);
+    }
+    const served = await commands.bringInOffer({ kind: 'served', name: folder, root: root!, folder }, about);
+    if (way === 'served') return served;
+    const to = { title: 'Copy', to: 'browser-disk', withOwn: true, moves: false } as const;
+    return commands.copyInstall(await getInstall(served), to);
   },
 
   async knows(token: string): Promise<void> {

@@ -1,5 +1,5 @@
-import { mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs';
-import { dirname, extname, join, resolve } from 'node:path';
+import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { extname, join, resolve } from 'node:path';
 import { build } from 'vite';
 import { chance } from './chance.mjs';
 import {
@@ -10,30 +10,37 @@ import {
   put,
   serveFolder,
   sha256,
+  smallDrive,
   startServer,
   tell,
   TOKEN,
   workFolder,
 } from './kit.mjs';
+import { BrowserGround, contentsOfBrowser, DiskGround, keyOf } from './storm-ground.mjs';
 
 /*
- * node bench/storm.mjs [ACTS] [SEED]
- * A person, a storefront, a game and accidents at one folder of this machine, for ACTS (150) acts in any order: laying down, playing,
+ * node bench/storm.mjs [ACTS] [SEED] [served|browser|picked]
+ * A person, a storefront, a game and accidents at one folder, for ACTS (150) acts in any order: laying down, playing,
  * updates from outside, undoing, making again, deleting what is kept, keepsakes, profiles, holding, putting right, cleaning up; a
  * hand in the files, a second browser, a clock that is ahead, a folder that is gone for a while, a server or a page that is killed at
  * any moment. The acts are those that the pages offer (storm-page.ts), in a real browser against the built server.
+ * The folder is one of this machine that the server serves, one on the browser's own disk, or one that was picked; only a served one has
+ * two browsers, the others two tabs of one.
  * After each act an oracle that shares no code with the program reads the folder: `falseClaims`, what the pages say and the disk does
  * not; `lost`, contents that the player has made, has not deleted, and that lie nowhere any more; `strange`, contents of nobody in the
  * game's folder; `deadEnds`, states from which nothing that is offered leads out. Prints one line of JSON; ends with 1 unless all
  * four are 0. Needs a build and Chromium.
  */
-const [wantedActs = '150', seed = String(Date.now() % 100_000)] = process.argv.slice(2);
+const [wantedActs = '150', seed = String(Date.now() % 100_000), way = 'served'] = process.argv.slice(2);
+if (!['served', 'browser', 'picked'].includes(way)) throw new Error(`${way} is no way: served, browser or picked`);
 const ACTS = Number(wantedActs);
 const { next, upTo, one } = chance(seed);
 const chances = () => Array.from({ length: 12 }, next);
 
 const work = workFolder('storm');
-const roots = join(work, 'root');
+// A drive that can be filled, where there may be one.
+const drive = way === 'browser' ? undefined : smallDrive('storm-drive', 16 << 20);
+const roots = join(drive ?? work, 'root');
 
 /* The world: a made-up game of four builds and three mods, at a source of its own. */
 
@@ -49,7 +56,6 @@ const RULES = {
   record: { file: 'state.json', form: 'json', at: 'updates', stops: 'never', goes: 'always', build: 'build' },
 };
 const LABELS = ['1.0', '1.1', '2.0', '3.0'];
-const keyOf = (bytes) => `${bytes.length}:${sha256(bytes)}`;
 const textOf = (words, length = 300) => Buffer.from(`${words}\n`.repeat(Math.ceil(length / (words.length + 1))));
 
 /** Of each build its files, by path. */
@@ -99,31 +105,7 @@ for (const mod of mods)
 
 /* The oracle: what lies on the disk, read anew, and what the player has made. */
 
-const known = new Map();
-/** The content of a file; read again where anything of it tells that it may be another. */
-function contentAt(path) {
-  const { size, mtimeMs, ino, ctimeMs } = statSync(path);
-  const name = `${path} ${size} ${mtimeMs} ${ctimeMs} ${ino}`;
-  let key = known.get(name);
-  if (key === undefined) known.set(name, (key = keyOf(readFileSync(path))));
-  return key;
-}
-
-function below(folder, path = '') {
-  return readdirSync(join(folder, path), { withFileTypes: true }).flatMap((entry) => {
-    const at = path === '' ? entry.name : `${path}/${entry.name}`;
-    return entry.isDirectory() ? below(folder, at) : [at];
-  });
-}
-
-let folder;
-const inGame = () =>
-  new Map(
-    below(folder)
-      .filter((path) => !path.startsWith('regressum-store/'))
-      .map((path) => [path, contentAt(join(folder, path))]),
-  );
-const anywhere = () => new Set(below(folder).map((path) => contentAt(join(folder, path))));
+let ground;
 
 /** What the player has made and not given up, by its content: where it was put. */
 const owned = new Map();
@@ -132,24 +114,12 @@ const everMade = new Set();
 let made = 0;
 
 /** The player, or the game that they play, writes a file: what was there is given up by that, where it was theirs. */
-function playerWrites(path, words, { ahead = false } = {}) {
-  const at = join(folder, path);
-  let before;
-  try {
-    before = contentAt(at);
-  } catch {
-    before = undefined;
-  }
-  if (before !== undefined && owned.get(before) === path) owned.delete(before);
+async function playerWrites(path, words, options) {
+  const before = (await ground.files()).get(path);
   const bytes = textOf(`${words} ${++made}`, 120);
-  mkdirSync(dirname(at), { recursive: true });
-  try {
-    writeFileSync(at, bytes);
-  } catch {
-    // It is locked: a game cannot write it either.
-    return;
-  }
-  if (ahead) utimesSync(at, new Date(), new Date(Date.now() + 3_600_000));
+  // What is locked a game cannot write either.
+  if (!(await ground.write(path, bytes, options))) return;
+  if (before !== undefined && owned.get(before) === path) owned.delete(before);
   owned.set(keyOf(bytes), path);
   everMade.add(keyOf(bytes));
 }
@@ -177,8 +147,8 @@ function wrongOf(disk, label, wanted = [], withStrays = true) {
   return [...wrong, ...strays.map(([path]) => path)];
 }
 
-function holdAgainst(claims) {
-  const disk = inGame();
+async function holdAgainst(claims) {
+  const disk = await ground.files();
   const { fresh, likeliest, departures, laid, target, held, assemble, proof } = claims;
   if (fresh && likeliest !== undefined && departures !== undefined) {
     const really = [...builds.get(likeliest)].filter(([path, bytes]) => disk.get(path) !== keyOf(bytes));
@@ -207,7 +177,7 @@ function holdAgainst(claims) {
   for (const [path, key] of disk)
     if (!ofGame.has(key) && !everMade.has(key) && path !== RULES.loadOrder && path !== RULES.record.file)
       found.strange.push(`${act}: ${path}`);
-  const all = anywhere();
+  const all = await ground.everything();
   for (const [key, path] of owned)
     if (!all.has(key)) {
       owned.delete(key);
@@ -238,12 +208,24 @@ await build({
 });
 const TYPES = { '.js': 'text/javascript', '.wasm': 'application/wasm', '.css': 'text/css' };
 
+/** Lets pages read and change the folders that they are given, as a person would who allows it. */
+function allowFolders(profile, origin) {
+  const allowed = { [`${origin},*`]: { setting: 1 } };
+  const exceptions = { file_system_write_guard: allowed, file_system_read_guard: allowed };
+  // Without a network the browser waits five seconds for what its maker says of a file that is written.
+  const preferences = { safebrowsing: { enabled: false }, profile: { content_settings: { exceptions } } };
+  put(join(profile, 'Default/Preferences'), JSON.stringify(preferences));
+}
+
 class Browser {
   constructor(context) {
     this.context = context;
   }
   static async open(name) {
-    const first = await openPage({ profile: join(work, name), baseURL: `http://127.0.0.1:${port}` });
+    const profile = join(work, name);
+    const origin = `http://127.0.0.1:${port}`;
+    if (way === 'picked') allowFolders(profile, origin);
+    const first = await openPage({ profile, baseURL: origin });
     const browser = new Browser(first.context());
     await browser.context.route('**/storm/**', (route) => {
       const { pathname } = new URL(route.request().url());
@@ -257,6 +239,12 @@ class Browser {
     await browser.openPage();
     return browser;
   }
+  /** Another tab of it. */
+  async tab() {
+    const tab = new Browser(this.context);
+    await tab.openPage();
+    return tab;
+  }
   async openPage() {
     this.page = await this.context.newPage();
     this.page.on('pageerror', (error) => console.error(`page: ${error.message}`));
@@ -268,35 +256,57 @@ class Browser {
     await this.page.close();
     await this.openPage();
   }
+  /** Drops a real folder on the page, as a person does who gives it one. */
+  async drop(path) {
+    const session = await this.context.newCDPSession(this.page);
+    const data = { items: [], files: [path], dragOperationsMask: 1 };
+    for (const type of ['dragEnter', 'dragOver', 'drop'])
+      await session.send('Input.dispatchDragEvent', { type, x: 100, y: 100, data });
+    await session.detach();
+  }
   ask(what, ...parameters) {
     return this.page.evaluate(([name, given]) => globalThis.storm[name](...given), [what, parameters]);
   }
 }
 
 let round = 0;
-/** A fresh folder, which the storefront has brought to its newest build. */
+/** A fresh folder of this machine, which the storefront has brought to its newest build. @returns its name */
 function newFolder() {
   const name = `game-${++round}`;
-  folder = join(roots, name);
+  const folder = join(roots, name);
   for (const [path, bytes] of builds.get(LABELS.at(-1))) put(join(folder, path), bytes);
   for (const [path, bytes] of releases.get('rope 1')) put(join(folder, path), bytes);
   put(join(folder, RULES.loadOrder), 'rope\n');
   put(join(folder, RULES.record.file), JSON.stringify({ updates: 'always', build: LABELS.at(-1), since: 1 }, null, 2));
-  owned.clear();
-  playerWrites('saves/first.sav', 'a save');
-  playerWrites('user.ini', 'volume = 3');
   return name;
 }
 
 mkdirSync(roots, { recursive: true });
 const gameText = JSON.stringify(game);
-let name = newFolder();
 await startAgain();
-const browsers = [await Browser.open('first'), await Browser.open('second')];
+const first = await Browser.open('first');
+// What a served folder keeps another browser finds with it; of the others much lies in the browser that knows them.
+const browsers = [first, way === 'served' ? await Browser.open('second') : await first.tab()];
 const ids = new Map();
+/** A new game's folder, which all browsers know. */
 async function begin() {
-  for (const browser of browsers) ids.set(browser, await browser.ask('setUp', gameText, sourceAddress, TOKEN, name));
+  owned.clear();
+  const name = newFolder();
+  const setUp = (browser) => browser.ask('setUp', gameText, sourceAddress, TOKEN, way, name);
+  if (way === 'served') for (const browser of browsers) ids.set(browser, await setUp(browser));
+  else {
+    if (way === 'picked') await first.drop(join(roots, name));
+    const id = await setUp(first);
+    for (const browser of browsers) ids.set(browser, id);
+  }
+  const elsewhere = way === 'picked' ? () => contentsOfBrowser(first.page) : undefined;
+  ground =
+    way === 'browser'
+      ? new BrowserGround(() => first.page, ids.get(first))
+      : new DiskGround(join(roots, name), elsewhere);
   for (const browser of browsers) await browser.ask('still', ids.get(browser));
+  await playerWrites('saves/first.sav', 'a save');
+  await playerWrites('user.ini', 'volume = 3');
 }
 await begin();
 
@@ -304,40 +314,33 @@ await begin();
 
 /** What others do between two acts, behind the program's back. */
 const OUTSIDE = {
-  play() {
-    playerWrites(`saves/${one(['first', 'second', 'third'])}.sav`, 'a save', { ahead: next() < 0.1 });
-    if (next() < 0.5) playerWrites(`shots/s${upTo(1000)}.png`, 'a picture');
-    if (next() < 0.3) playerWrites('user.ini', 'volume');
+  async play() {
+    await playerWrites(`saves/${one(['first', 'second', 'third'])}.sav`, 'a save', { ahead: next() < 0.1 });
+    if (next() < 0.5) await playerWrites(`shots/s${upTo(1000)}.png`, 'a picture');
+    if (next() < 0.3) await playerWrites('user.ini', 'volume');
   },
-  update() {
+  async update() {
     const label = one(LABELS);
-    const before = inGame();
+    const before = await ground.files();
     for (const [path, bytes] of builds.get(label)) {
-      const at = join(folder, path);
-      if (owned.get(before.get(path)) === path) owned.delete(before.get(path));
-      mkdirSync(dirname(at), { recursive: true });
-      try {
-        writeFileSync(at, bytes);
-      } catch {
-        // What is locked stays.
-      }
+      // What is locked stays.
+      if ((await ground.write(path, bytes)) && owned.get(before.get(path)) === path) owned.delete(before.get(path));
     }
     for (const [path, key] of before)
-      if (path.startsWith('data/') && !builds.get(label).has(path) && ofGame.has(key))
-        rmSync(join(folder, path), { force: true });
+      if (path.startsWith('data/') && !builds.get(label).has(path) && ofGame.has(key)) await ground.remove(path);
     try {
-      const at = join(folder, RULES.record.file);
-      const record = JSON.parse(readFileSync(at, 'utf8'));
-      writeFileSync(at, JSON.stringify({ ...record, build: label, since: ++made }, null, 2));
+      const record = JSON.parse(await ground.textOf(RULES.record.file));
+      const now = Buffer.from(JSON.stringify({ ...record, build: label, since: ++made }, null, 2));
+      await ground.write(RULES.record.file, now);
     } catch {
-      // A record that is locked is left.
+      // A record that is not there, or is none, is left.
     }
   },
   hand: () => playerWrites(one([...builds.get('2.0').keys()]), 'changed by hand'),
   'new-mod': () => playerWrites(`mods/own-${upTo(5)}/thing.dat`, 'a mod of nobody'),
 };
 
-/** @returns the kinds of accidents that may befall an act, and what is mended after it */
+/** What may befall an act that is going on, until it is mended again. */
 const ACCIDENTS = {
   async server(browser) {
     server.kill('SIGKILL');
@@ -347,12 +350,16 @@ const ACCIDENTS = {
   async page(browser) {
     await browser.kill();
   },
-  async folder() {
-    renameSync(folder, `${folder}-away`);
-    await new Promise((done) => setTimeout(done, 50));
-    rmSync(folder, { recursive: true, force: true });
-    renameSync(`${folder}-away`, folder);
-  },
+  ...(way === 'browser' ? {} : { folder: () => ground.vanish() }),
+  ...(way === 'browser' || drive !== undefined
+    ? {
+        async full(_browser, going) {
+          const free = await ground.fill(upTo(40_000));
+          await going;
+          await free();
+        },
+      }
+    : {}),
 };
 
 const PERSON = Object.entries({
@@ -389,7 +396,7 @@ async function personActs(browser, kind, accident) {
     .catch((error) => ({ ok: false, failure: { code: String(error) } }));
   if (accident) {
     await Promise.race([going, new Promise((done) => setTimeout(done, upTo(400)))]);
-    await ACCIDENTS[accident](browser);
+    await ACCIDENTS[accident](browser, going);
   }
   const went = await going;
   if (went.ok && !went.offered && !accident) return false;
@@ -399,7 +406,6 @@ async function personActs(browser, kind, accident) {
   if (await leadOut(browser)) return true;
   found.deadEnds.push(`${act}: ${went.failure?.code}`);
   console.error(`${act}: dead end, ${JSON.stringify(went.failure)}`);
-  name = newFolder();
   await begin();
   return true;
 }
@@ -410,7 +416,7 @@ for (let i = 0; i < ACTS; i++) {
   if (next() < 0.3) {
     const kind = one(Object.keys(OUTSIDE));
     act = `${i} ${kind}`;
-    OUTSIDE[kind]();
+    await OUTSIDE[kind]();
     count(kind);
   } else {
     for (;;) {
@@ -425,12 +431,12 @@ for (let i = 0; i < ACTS; i++) {
   // As a page does by itself, soon after somebody has come back to it.
   await browser.ask('act', 'look', ids.get(browser), []);
   await browser.ask('still', ids.get(browser));
-  holdAgainst(await browser.ask('claims', ids.get(browser)));
+  await holdAgainst(await browser.ask('claims', ids.get(browser)));
 }
 
 const falseClaims = [...found.falseClaims.values()].reduce((sum, n) => sum + n, 0);
 tell({
-  ...{ bench: 'storm', way: 'served', seed, acts: ACTS, seconds: Math.round((performance.now() - began) / 1000) },
+  ...{ bench: 'storm', way, seed, acts: ACTS, seconds: Math.round((performance.now() - began) / 1000) },
   ...{ falseClaims, byKind: Object.fromEntries(found.falseClaims), lost: found.lost.length },
   ...{ strange: found.strange.length, deadEnds: found.deadEnds.length, kinds: Object.fromEntries(counts) },
 });

@@ -95,6 +95,28 @@ describe('a lay-down that is taken back after it was played on', () => {
     expect((await storeOfInstall(INSTALL))!.history.find(({ id }) => id === set)!.state).toBe('undone');
   });
 
+  it('says what is gone from the folder that comes back, or was changed in it, by whose hand ever', async () => {
+    expect((await lookAhead(INSTALL, [set], 'back')).spoiled).toBeUndefined();
+    const [first, second] = (await here().list(treePath('t1', 'textures'))).map(({ path }) => path);
+    await here().writeWhole(first!, bytes('by hand'));
+    await here().remove(second!);
+    const ahead = await lookAhead(INSTALL, [set], 'back');
+    expect(ahead.spoiled).toEqual({
+      gone: [second!.slice(treePath('t1').length + 1)],
+      changed: [first!.slice(treePath('t1').length + 1)],
+    });
+    expect(isPlain(ahead)).toBe(false);
+    // An emptied one leads back all the same, and from there on.
+    await here().remove(treePath('t1'));
+    const emptied = await lookAhead(INSTALL, [set], 'back');
+    expect(emptied.spoiled!.gone.length).toBeGreaterThan(300);
+    await turnChanges(INSTALL, emptied);
+    expect((await getInstall(INSTALL)).tree).toBe('t1');
+    await turnChanges(INSTALL, await lookAhead(INSTALL, [set], 'on'));
+    await run('survey');
+    expect((await frame(INSTALL)).laid).toBe(true);
+  });
+
   it('is made again with what was played since, and says so', async () => {
     await turnChanges(INSTALL, await lookAhead(INSTALL, [set], 'back'));
     await here().writeWhole(await inGame(save), bytes('played on'));

@@ -10,6 +10,8 @@ import {
   othersIn,
   type Parting,
   partings,
+  type Spoiled,
+  spoiledIn,
   treeFolder,
 } from '#core/changes';
 import { type OwnKind, ownKind } from '#core/builds';
@@ -41,6 +43,8 @@ export interface TurnAhead {
   readonly met: readonly Met[];
   /** Where whole folders are swapped. */
   readonly partings: readonly PartingView[];
+  /** What is otherwise in the folder that comes than when it was put aside; undefined where none comes, or all is as it was. */
+  readonly spoiled?: Spoiled | undefined;
 }
 
 /** The tree that counts now and the one that turning sets brings in the end, and what is known of that. */
@@ -66,13 +70,13 @@ function swapOf(journals: readonly Journalled[], way: Direction, leaving: string
   return { leaving, coming, aside: asideOf(last.one, leaving) };
 }
 
-/** Files that both folders have by name but not by time are read, where one of them may be the player's. */
-async function partingsOf(
+/** What swapping two folders comes upon. Files that both have by name but not by time are read, where one of them may be the player's. */
+async function swapAhead(
   install: Install,
   changes: Changes,
   runner: Runner,
   { leaving, coming, aside }: Swap,
-): Promise<readonly PartingView[]> {
+): Promise<Pick<TurnAhead, 'partings' | 'spoiled'>> {
   const { rules } = await getGame(install.game);
   const known = new Map(
     (await query('leavesOf', install.id)).map(([path, key, modified, own]) => [path, { key, modified, own }]),
@@ -97,10 +101,14 @@ async function partingsOf(
     ),
   );
   const same = new Set(both.flatMap(({ path }, i) => (a![i] === b![i] ? [path] : [])));
-  // The list of mods is written by every plan anew.
-  return differ.flatMap((one) =>
-    same.has(one.path) || one.path === rules.loadOrder ? [] : [{ ...one, kind: ownKind(rules, one.path) }],
-  );
+  const spoiled = aside && spoiledIn(aside, came!);
+  return {
+    // The list of mods is written by every plan anew.
+    partings: differ.flatMap((one) =>
+      same.has(one.path) || one.path === rules.loadOrder ? [] : [{ ...one, kind: ownKind(rules, one.path) }],
+    ),
+    ...(spoiled && spoiled.gone.length + spoiled.changed.length > 0 && { spoiled }),
+  };
 }
 
 /** Looks at what turning changes comes upon, before anything is changed. @throws Failure `changes/*`, `folder/*`, `served/*` */
@@ -116,7 +124,8 @@ export async function lookAhead(installId: string, sets: readonly string[], way:
       journals.map(async (one) => (await recordSettlement(runner, changes, install, one, way)) && one.set.id),
     );
     const asked = met.filter(({ set, path }) => !ofRecord.includes(set) || path.startsWith(treeFolder('')));
-    return { sets, way, met: asked, partings: swap ? await partingsOf(install, changes, runner, swap) : [] };
+    const swapped = swap ? await swapAhead(install, changes, runner, swap) : { partings: [] };
+    return { sets, way, met: asked, ...swapped };
   });
 }
 
@@ -139,7 +148,8 @@ export const turnChanges = (
   });
 
 /** Whether turning changes comes upon nothing that a person has to know first. */
-export const isPlain = ({ met, partings: own }: TurnAhead): boolean => met.length === 0 && own.length === 0;
+export const isPlain = ({ met, partings: own, spoiled }: TurnAhead): boolean =>
+  met.length === 0 && own.length === 0 && !spoiled;
 
 /** What deleting what a change keeps would lose, or what nothing refers to. */
 export interface LossAhead {

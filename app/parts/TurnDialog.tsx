@@ -1,11 +1,11 @@
 import { Checkbox, SegmentedControl } from '@mantine/core';
 import { useState } from 'react';
-import type { Whose } from '#core/changes';
+import type { Spoiled, Whose } from '#core/changes';
 import { type PartingView, type TurnAhead, turnChanges } from '~/commands';
 import { AskDialog } from './AskDialog';
 import { count, counted } from './format';
 import { KIND_NAMES } from './own-words';
-import { Section } from './parts';
+import { Notice, Section } from './parts';
 import styles from './parts.module.css';
 
 /** Rows that are shown of a list; what is decided for all counts for the rest. */
@@ -32,9 +32,25 @@ function partingWords({ leaving, coming }: PartingView): string {
   return coming ? 'in both, not the same' : 'only in the folder that goes';
 }
 
+/** Says what is otherwise in the folder that comes than when it was put aside. */
+function SpoiledNotice({ spoiled: { gone, changed } }: { spoiled: Spoiled }) {
+  const all = [...gone, ...changed];
+  const what = [
+    gone.length > 0 && `${counted(gone.length, 'file')} ${gone.length === 1 ? 'is' : 'are'} gone from it`,
+    changed.length > 0 && `${counted(changed.length, 'file')} ${changed.length === 1 ? 'was' : 'were'} changed in it`,
+  ];
+  return (
+    <Notice tone="wrong">
+      Somebody has touched the folder that comes back since it was put aside: {what.filter(Boolean).join(', and ')} (
+      {all.slice(0, 3).join(', ')}
+      {all.length > 3 && ', …'}). It comes as it lies there now, and is no longer what it was.
+    </Notice>
+  );
+}
+
 /** Says what turning changes comes upon, and has it decided file by file. */
 export function TurnDialog({ ahead, install, onClose }: { ahead: TurnAhead; install: string; onClose: () => void }) {
-  const { met, partings, way } = ahead;
+  const { met, partings, way, spoiled } = ahead;
   const names = choiceNames(way);
   const [whose, setWhose] = useState<ReadonlyMap<string, Whose>>(new Map());
   const [usual, setUsual] = useState<Whose>('theirs');
@@ -53,6 +69,7 @@ export function TurnDialog({ ahead, install, onClose }: { ahead: TurnAhead; inst
       onAct={() => turnChanges(install, ahead, theirs, [...along])}
       onClose={onClose}
     >
+      {spoiled && <SpoiledNotice spoiled={spoiled} />}
       {met.length > 0 && (
         <>
           <Section>{counted(met.length, 'file')} that others have changed since</Section>

@@ -62,3 +62,22 @@ export const isAsRead = (
 /** What lies in a tree that was put aside and is a player's, was not read before, or has been changed since. */
 export const othersIn = ({ known }: Aside, files: readonly FolderEntry[]): FolderEntry[] =>
   files.filter((file) => known.get(file.path)?.own !== false || !isAsRead(file, known.get(file.path)));
+
+/** What is otherwise in a tree that was put aside than it was read there, by paths below the tree. */
+export interface Spoiled {
+  readonly gone: readonly string[];
+  /** Its size or time is another. */
+  readonly changed: readonly string[];
+}
+
+/** Says what is gone from a tree that was put aside, or was changed in it since. @param files that lie there now */
+export function spoiledIn({ tree, known }: Aside, files: readonly FolderEntry[]): Spoiled {
+  const there = new Map(files.map((file) => [file.path, file]));
+  const [gone, changed]: [string[], string[]] = [[], []];
+  for (const [path, file] of known) {
+    const now = there.get(path);
+    if (!now) gone.push(path.slice(treeFolder(tree).length + 1));
+    else if (!isAsRead(now, file)) changed.push(path.slice(treeFolder(tree).length + 1));
+  }
+  return { gone, changed };
+}

@@ -1,4 +1,4 @@
-export { type Aside, asideOf, isAsRead, othersIn } from './aside';
+export { type Aside, asideOf, isAsRead, othersIn, type Spoiled, spoiledIn } from './aside';
 export type { ChangePorts, Disk } from './disk';
 export { assertNamed, letGo, type NamedFile, openSet, progressOf, run, type Turning } from './execute';
 export {
