@@ -1,6 +1,7 @@
-import { isFailure } from '#core/failure';
+import { Failure, isFailure } from '#core/failure';
 import { type Keepsake, type WithCopies, withCopies } from '#core/keepsakes';
 import type { Install } from '~/store';
+import { sourceOf } from './source';
 import { keeperOf, onBrowserDisk, type StoreLies, type StoreReader } from './store-of';
 
 /* Keepsakes of an install: in the store of its folder, and copies of them in this browser. */
@@ -38,6 +39,15 @@ export async function keepsakeOf(install: Install, id: string): Promise<Keepsake
     if (!copy) throw error;
     return copy;
   }
+}
+
+/** As {@link keepsakeOf}. @throws Failure `keepsake/gone`; `folder/*`, `served/*` where the folder itself is away just now */
+export async function keepsakeAt(install: Install, id: string): Promise<Keepsake> {
+  const keepsake = await keepsakeOf(install, id);
+  if (keepsake) return keepsake;
+  // A folder that is away just now has none: whoever cannot list it has not lost them.
+  await (await sourceOf(install, install.tree)).reader.list();
+  throw new Failure('keepsake/gone', { keepsake: id });
 }
 
 /** Keepsakes by id, as {@link keepsakeOf}; those that are gone are left out. */

@@ -1,12 +1,11 @@
 import { contentKey, type ContentKey, keyPieceSize, keySize, PIECE_SIZE } from '#core/digest';
-import { Failure } from '#core/failure';
 import { type Keepsake, type OwnFile, ownName, putBackOf, type SavedWith, savedWith } from '#core/keepsakes';
 import { presetOwners } from '#core/mods';
 import { likeliestBuild, readBefore, type Reading } from '#core/survey';
 import {
   contentsBeside,
   isKeptInFolder,
-  keepsakeOf,
+  keepsakeAt,
   keepsakesBy,
   keepsakesOf,
   listOwn,
@@ -111,11 +110,10 @@ export async function keepsakesToCopy(installId: string): Promise<CopyView> {
   return { keepsakes: uncopied.length, bytes: [...keys].reduce((sum, key) => sum + keySize(key), 0) };
 }
 
-/** A keepsake beside what lies there now. @throws Failure `keepsake/gone` */
+/** A keepsake beside what lies there now. @throws Failure `keepsake/gone`, `folder/*` */
 export async function keepsakeView(installId: string, id: string): Promise<KeepsakeView> {
   const install = await getInstall(installId);
-  const keepsake = await keepsakeOf(install, id);
-  if (!keepsake) throw new Failure('keepsake/gone', { keepsake: id });
+  const keepsake = await keepsakeAt(install, id);
   const read = await readOwnNow(install, keepsake.files);
   const now = read.flatMap(({ files }) => files);
   const ownerOf = presetOwners(await getCatalogue(install.game));

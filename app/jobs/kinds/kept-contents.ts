@@ -1,11 +1,10 @@
 import { PLACES } from '#core/changes';
 import { contentName, contentPath, makeReference } from '#core/contents';
 import { type ContentKey, keySize } from '#core/digest';
-import { Failure } from '#core/failure';
 import { type Keepsake, keepsakeReference } from '#core/keepsakes';
 import { changesOf } from '~/changes';
 import { besidePath, INSTALL_DISK } from '~/folders';
-import { contentsBeside, keeperOf, keepsakeOf, sourceOf } from '~/places';
+import { contentsBeside, keeperOf, keepsakeAt } from '~/places';
 import { platformSha256 } from '~/remote';
 import type { Install } from '~/store';
 import { type JobContext, uncounted } from '../job-context';
@@ -38,10 +37,7 @@ export function sumOf(keepsakes: Iterable<Keepsake>): readonly [contents: number
 export async function keepsakeHere(context: JobContext, install: Install, id: string): Promise<Keepsake> {
   const there = await (await keeperOf(install)).keepsake(id);
   if (there) return there;
-  // A folder that is away just now has none: whoever cannot list it has not lost them.
-  await (await sourceOf(install, install.tree)).reader.list();
-  const copy = await keepsakeOf(install, id);
-  if (!copy) throw new Failure('keepsake/gone', { keepsake: id });
+  const copy = await keepsakeAt(install, id);
   await bringBack(context, install, copy);
   return copy;
 }

@@ -1,11 +1,10 @@
 import { z } from 'zod';
 import { contentName, contentPath } from '#core/contents';
 import { keySize } from '#core/digest';
-import { Failure } from '#core/failure';
 import { bagName, KEEPSAKE_TAG, ownName, pathInBag } from '#core/keepsakes';
 import { keeping, onOwnDisk } from '~/changes';
 import { archivePath, dropArchive, INSTALL_DISK } from '~/folders';
-import { keepsakeOf, keepsakesOf } from '~/places';
+import { keepsakeAt, keepsakesOf } from '~/places';
 import { platformSha256 } from '~/remote';
 import { getGame, getInstall } from '~/store';
 import { type Kind, readParams } from '../job-context';
@@ -28,8 +27,7 @@ export const packKeepsake: Kind = {
     const install = await getInstall(context.install);
     const game = await getGame(install.game);
     const there = await keepsakesOf(install);
-    const keepsake = await keepsakeOf(install, id);
-    if (!keepsake) throw new Failure('keepsake/gone', { keepsake: id });
+    const keepsake = await keepsakeAt(install, id);
     const isCopy = there.onlyCopied.has(id);
     const { build, mods } = keepsake;
     const names = chosen && new Set(chosen);
