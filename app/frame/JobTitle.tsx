@@ -14,7 +14,7 @@ function share({ record: { progress } }: LiveJob): number {
 }
 
 /** Has the page's title tell how far the work is, and a notice that it has ended, for who looks elsewhere meanwhile. */
-export function JobTitle() {
+export default function JobTitle() {
   const long = useJobs().filter(({ record }) => LONG.has(record.kind));
   const running = long.findLast(({ record }) => record.state === 'running' || record.state === 'paused');
   const followed = useRef(new Set<string>());

@@ -13,7 +13,6 @@ import { Arriving } from './Arriving';
 import { BuildLine } from './BuildLine';
 import { DropAnywhere } from './DropAnywhere';
 import styles from './frame.module.css';
-import { JobTitle } from './JobTitle';
 import { Keys } from './Keys';
 import { LoadAhead } from './LoadAhead';
 import { LATER } from './later';
@@ -24,6 +23,7 @@ import { Tray } from './Tray';
 import { UnhandledFailures } from './UnhandledFailures';
 
 /** It looks only once the page is there, and comes only then. */
+const JobTitle = lazy(() => import('./JobTitle'));
 const DriftWatch = lazy(() => import('./DriftWatch'));
 const LookOnly = lazy(LATER.LookOnly);
 const ServerAway = lazy(LATER.ServerAway);
@@ -111,7 +111,9 @@ export default function FrameRoute() {
         )}
         {view.service && <StandIns install={view.install} />}
       </div>
-      <JobTitle />
+      <Suspense>
+        <JobTitle />
+      </Suspense>
       <Tray jobs={all.filter(({ record }) => record.install === view.install.id)} install={view.install} />
       <Keys view={view} asked={asked} ask={ask} showStanding={showStanding} />
       <DropAnywhere open={view.install} />
