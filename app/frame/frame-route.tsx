@@ -22,8 +22,8 @@ import { TopBar } from './TopBar';
 import { Tray } from './Tray';
 import { UnhandledFailures } from './UnhandledFailures';
 
-/** It looks only once the page is there, and comes only then. */
 const JobTitle = lazy(() => import('./JobTitle'));
+/** It looks only once the page is there, and comes only then. */
 const DriftWatch = lazy(() => import('./DriftWatch'));
 const LookOnly = lazy(LATER.LookOnly);
 const ServerAway = lazy(LATER.ServerAway);

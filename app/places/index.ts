@@ -13,7 +13,7 @@ export {
 } from './own-files';
 export { type OtherFolder, otherFolders } from './other-folders';
 export { toldTimesOf } from './told-times';
-export { keepsakeAt, keepsakesBy, keepsakesOf } from './keepsakes';
+export { assertThere, keepsakeAt, keepsakesBy, keepsakesOf } from './keepsakes';
 export {
   contentsBeside,
   freeBytes,

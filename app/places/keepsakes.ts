@@ -20,11 +20,21 @@ export async function keepsakesOf(install: Install): Promise<WithCopies & { read
   const [keeper, copies] = await bothOf(install);
   const copied = (await copies?.keepsakes()) ?? NONE;
   try {
-    return { ...withCopies(await keeper.keepsakes(), copied), lies: keeper.lies };
+    const both = withCopies(await keeper.keepsakes(), copied);
+    if (both.onlyCopied.size > 0) await assertThere(install);
+    return { ...both, lies: keeper.lies };
   } catch (error) {
     if (!isFailure(error) || copied.keepsakes.length === 0) throw error;
     return { ...withCopies(NONE, copied), lies: 'browser' };
   }
+}
+
+/**
+ * A folder that is away just now has no keepsakes, and has lost none.
+ * @throws Failure `folder/*`, `served/*` where it cannot be listed
+ */
+export async function assertThere(install: Install): Promise<void> {
+  await (await sourceOf(install, install.tree)).reader.list();
 }
 
 const NONE = { keepsakes: [], unreadable: [] };
@@ -45,8 +55,7 @@ export async function keepsakeOf(install: Install, id: string): Promise<Keepsake
 export async function keepsakeAt(install: Install, id: string): Promise<Keepsake> {
   const keepsake = await keepsakeOf(install, id);
   if (keepsake) return keepsake;
-  // A folder that is away just now has none: whoever cannot list it has not lost them.
-  await (await sourceOf(install, install.tree)).reader.list();
+  await assertThere(install);
   throw new Failure('keepsake/gone', { keepsake: id });
 }
 

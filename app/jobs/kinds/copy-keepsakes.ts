@@ -1,3 +1,4 @@
+import { type Failure, isFailure } from '#core/failure';
 import { onOwnDisk } from '~/changes';
 import { contentsBeside, keepsakesBy, keepsakesOf } from '~/places';
 import { getInstall } from '~/store';
@@ -24,11 +25,19 @@ export const copyKeepsakes: Kind = {
     const kept = await contentsBeside(install);
     const own = onOwnDisk(install, kept && { [KEPT]: kept });
     context.phase('Copying keepsakes to this browser', ...sumOf(keepsakes.values()));
+    let failed: Failure | undefined;
     for (const keepsake of keepsakes.values()) {
       await context.gate();
       // Contents of a picked folder lie on this browser's disk already.
       const from = kept ? await besideKept(keepsake) : [];
-      await own.carryOut(context, { act: 'keepsake', install: install.id, keepsake, from });
+      try {
+        await own.carryOut(context, { act: 'keepsake', install: install.id, keepsake, from });
+      } catch (error) {
+        // One whose contents are not whole any more keeps nobody from copying the others.
+        if (!isFailure(error, 'folder/not-found') && !isFailure(error, 'folder/changed-meanwhile')) throw error;
+        failed ??= error;
+      }
     }
+    if (failed) throw failed;
   },
 };

@@ -4,7 +4,7 @@ import { type ContentKey, keySize } from '#core/digest';
 import { type Keepsake, keepsakeReference } from '#core/keepsakes';
 import { changesOf } from '~/changes';
 import { besidePath, INSTALL_DISK } from '~/folders';
-import { contentsBeside, keeperOf, keepsakeAt } from '~/places';
+import { assertThere, contentsBeside, keeperOf, keepsakeAt } from '~/places';
 import { platformSha256 } from '~/remote';
 import type { Install } from '~/store';
 import { type JobContext, uncounted } from '../job-context';
@@ -38,6 +38,7 @@ export async function keepsakeHere(context: JobContext, install: Install, id: st
   const there = await (await keeperOf(install)).keepsake(id);
   if (there) return there;
   const copy = await keepsakeAt(install, id);
+  await assertThere(install);
   await bringBack(context, install, copy);
   return copy;
 }

@@ -14,10 +14,10 @@ import styles from './keepsakes.module.css';
 export const isAskedAboutCopies = ({ lies, keepsakes }: KeepsakesView, { keepsakeCopies }: Install): boolean =>
   lies === 'in-game' && keepsakeCopies === undefined && keepsakes.length > 0;
 
-function whereWords({ lies, onlyCopied, uncopied, keepsakes }: KeepsakesView): string {
+function whereWords({ lies, uncopied, keepsakes }: KeepsakesView, { place }: Install): string {
   if (lies === 'browser')
-    return onlyCopied.size > 0
-      ? 'This browser. The store with the game’s folder cannot be reached, or is gone: these are the copies.'
+    return place.kind === 'served' || place.kind === 'picked'
+      ? 'These are what this browser has. The store with the game’s folder cannot be read just now.'
       : 'This browser. Download one as an archive to have it elsewhere too.';
   const copied = keepsakes.length - uncopied.length;
   const where = lies === 'in-game' ? 'The game’s folder, in regressum-store' : 'A folder apart from the game’s';
@@ -43,7 +43,7 @@ export function KeptIn({ view, now, busy }: { view: KeepsakesView; now: number; 
     <>
       <div className={`label ${parts.heading}`}>Kept in</div>
       <div className={`${listing.line} ${styles.where}`}>
-        <p>{whereWords(view)}</p>
+        <p>{whereWords(view, install)}</p>
         {asks && (
           <p className="quiet">Whoever deletes that folder, an uninstaller perhaps, deletes them with it: {what}.</p>
         )}
