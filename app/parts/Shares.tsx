@@ -1,7 +1,7 @@
 import styles from './shares.module.css';
 
 /** What becomes of something, with a texture each, so that it reads without colour. */
-export type Becomes = 'same' | 'replaced' | 'comes' | 'goes';
+export type Becomes = 'same' | 'replaced' | 'comes' | 'goes' | 'unread';
 
 /** The texture of what becomes of something, beside its words. */
 export function Swatch({ of }: { of: Becomes }) {

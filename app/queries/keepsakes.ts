@@ -123,7 +123,9 @@ export async function keepsakeView(installId: string, id: string): Promise<Keeps
       return mod ? [[ownName(file), mod.name] as const] : [];
     }),
   );
-  return { keepsake, ...putBackOf(keepsake, now), places: read.map(({ view }) => view), modOf };
+  const readNow = new Set(read.flatMap(({ view }) => (view.failure ? [] : [view.name])));
+  const rows = putBackOf(keepsake, now, (place) => readNow.has(place));
+  return { keepsake, ...rows, places: read.map(({ view }) => view), modOf };
 }
 
 /** The saves of an install, wherever they lie, with the mods that each was written with. */

@@ -19,7 +19,7 @@ export {
   readKeepsakes,
   removeKeepsake,
 } from './keepsake';
-export { isSameOwn, type KeptRow, ownName, putBack, putBackOf, type PutBack } from './put-back';
+export { isPutBack, isSameOwn, type KeptRow, ownName, putBack, putBackOf, type PutBack } from './put-back';
 export { BAG_SUMS, bagRoot, type BagSum, type ListedInBag, readBag } from './read-bag';
 export { type WithCopies, withCopies } from './copies';
 export { type BagFit, fitBag, type Fitted, pathInBag, placeAll } from './fit';

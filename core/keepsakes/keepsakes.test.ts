@@ -7,6 +7,7 @@ import {
   bagRoot,
   expiredKeepsakes,
   fitBag,
+  isPutBack,
   isSameOwn,
   type Keepsake,
   type KeepsakeHead,
@@ -58,6 +59,15 @@ it('of keepsakes and their copies each is told once, with what has no copy and w
   expect(all.keepsakes.map(({ id }) => id)).toEqual(['new', 'lost', 'both']);
   expect([...all.onlyCopied]).toEqual(['lost']);
   expect(all.uncopied.map(({ id }) => id)).toEqual(['new']);
+});
+
+it('of a place that cannot be read nothing is told, and nothing put back', () => {
+  const kept = [own('a'), own('b', 'a', 'outside')];
+  const { rows } = putBackOf({ files: kept }, [], (place) => place === 'game');
+  expect(rows.map((row) => [row.does, isPutBack(row)])).toEqual([
+    ['returns', true],
+    ['unknown', false],
+  ]);
 });
 
 describe('putting back', () => {

@@ -6,10 +6,14 @@ export const ownName = ({ place, path }: Pick<OwnFile, 'place' | 'path'>): strin
 
 /** A kept file, and what putting it back would do. */
 export interface KeptRow extends OwnFile {
-  /** What lies in its place now; null where nothing does. */
+  /** What lies in its place now; null where nothing does, or nobody can tell. */
   readonly now: ContentKey | null;
-  readonly does: 'nothing' | 'replaces' | 'returns';
+  /** `unknown` where its place cannot be read now. */
+  readonly does: 'nothing' | 'replaces' | 'returns' | 'unknown';
 }
+
+/** Whether putting a kept file back changes anything, as far as it can be done now. */
+export const isPutBack = ({ does }: Pick<KeptRow, 'does'>): boolean => does === 'replaces' || does === 'returns';
 
 /** What putting a keepsake back would do. */
 export interface PutBack {
@@ -34,12 +38,15 @@ export function putBack(kept: readonly OwnFile[], now: readonly OwnFile[]): PutB
 /**
  * Holds a keepsake against what lies there now, as {@link putBack}: what it says itself that it lacks was not made since. One that has only
  * files of no rule was made of these alone, before they were deleted, and says nothing of any other.
+ * @param isRead whether a place could be read now; all of them, where it is left out
  */
 export function putBackOf(
   { files, unread = [] }: Pick<Keepsake, 'files' | 'unread'>,
   now: readonly OwnFile[],
+  isRead: (place: string) => boolean = () => true,
 ): PutBack {
-  const { rows, since } = putBack(files, now);
+  const { rows: all, since } = putBack(files, now);
+  const rows = all.map((row) => (isRead(row.place) ? row : { ...row, does: 'unknown' as const }));
   const lacks = new Set(unread);
   const isPart = files.length > 0 && files.every(({ along }) => along);
   return { rows, since: isPart ? [] : since.filter(({ path }) => !lacks.has(path)) };

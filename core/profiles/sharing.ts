@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { OWN_KINDS, type OwnKind } from '#core/builds';
 import type { ContentKey } from '#core/digest';
-import { IN_GAME, type Keepsake, type OwnFile, ownName, putBack } from '#core/keepsakes';
+import { IN_GAME, isPutBack, type Keepsake, type OwnFile, ownName, putBack } from '#core/keepsakes';
 
 /*
  * Saves, settings and own content of profiles. Those that share a kind have its files together; one that has a kind for
@@ -82,7 +82,7 @@ export function switchOwn(
   const take: OwnFile[] = [];
   const change = (kept: readonly OwnFile[], there: readonly OwnFile[], unread: readonly string[] = []): void => {
     const { rows, since } = putBack(kept, there);
-    put.push(...rows.filter(({ does }) => does !== 'nothing').map(({ does: _, ...row }) => row));
+    put.push(...rows.filter(isPutBack).map(({ does: _, ...row }) => row));
     take.push(...since.filter(({ path }) => !unread.includes(path)));
   };
   const ofKind = (files: readonly OwnFile[], kind: OwnKind): OwnFile[] =>

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { aroundFlags, changeSet, changesOf, ownSteps } from '~/changes';
-import { ownName, putBackOf } from '#core/keepsakes';
+import { isPutBack, ownName, putBackOf } from '#core/keepsakes';
 import { ownPlaces } from '~/places';
 import { getGame, getInstall } from '~/store';
 import { beginPhase, type JobContext, type Kind, readParams } from '../job-context';
@@ -22,7 +22,7 @@ async function plan(context: JobContext, params: z.output<typeof ParamsSchema>):
   await keepOwnBefore(context, 'put-back', { also: kept.files });
   const { rows, since } = putBackOf(kept, (await readOwn(context, install, kept.files)).files);
   const names = params.files && new Set(params.files);
-  const chosen = rows.filter((row) => row.does !== 'nothing' && (names?.has(ownName(row)) ?? true));
+  const chosen = rows.filter((row) => isPutBack(row) && (names?.has(ownName(row)) ?? true));
   const places = await ownPlaces(install, (await getGame(install.game)).rules);
   const changes = changesOf(install);
   const own = { put: chosen, take: params.withoutSince ? since : [] };

@@ -1,7 +1,7 @@
 import { Button, Checkbox } from '@mantine/core';
 import { type ReactNode, useState } from 'react';
 import { Link } from 'react-router';
-import { bagName, type KeepsakeHead, type KeptRow, ownName } from '#core/keepsakes';
+import { bagName, isPutBack, type KeepsakeHead, type KeptRow, ownName } from '#core/keepsakes';
 import { fileName } from '#core/paths';
 import { browserDisk, INSTALL_DISK, archivePath } from '~/folders';
 import { jobs } from '~/jobs';
@@ -29,7 +29,7 @@ interface Shown {
 /** The files that are put back: those shown that differ and are ticked. */
 function chosenOf({ rows }: ShownFiles, leaves: ReadonlySet<string>): KeptRow[] {
   const kept = rows.filter((row) => row.since === undefined);
-  return kept.filter((row) => row.does !== 'nothing' && !leaves.has(ownName(row)));
+  return kept.filter((row) => isPutBack(row) && !leaves.has(ownName(row)));
 }
 
 /** What a keepsake is of, and what putting it back would do. */
@@ -66,7 +66,11 @@ export function KeepsakePanel({ head, view, leaves, inFolder, neededBy, isCopy }
       {!view ? (
         <p className="quiet">Comparing with what lies there now …</p>
       ) : chosen.length === 0 && view.since.length === 0 ? (
-        <p className="quiet">Everything in it is as it is now.</p>
+        <p className="quiet">
+          {view.rows.some(({ does }) => does === 'unknown')
+            ? 'Some of its places cannot be read just now.'
+            : 'Everything in it is as it is now.'}
+        </p>
       ) : (
         <Pairs
           rows={[

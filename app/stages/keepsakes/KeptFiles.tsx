@@ -1,6 +1,6 @@
 import { Checkbox, Select } from '@mantine/core';
 import { keySize } from '#core/digest';
-import { type KeepsakeHead, ownName } from '#core/keepsakes';
+import { isPutBack, type KeepsakeHead, ownName } from '#core/keepsakes';
 import { shortenMiddle } from '#core/text';
 import { FilterInput } from '~/parts/FilterInput';
 import { bytes, count, counted, exactTime, shortTime } from '~/parts/format';
@@ -17,13 +17,13 @@ import { doesOf, type Row, useShownFiles } from './shown-files';
 const ROW = 27;
 const LONGEST = 60;
 
-const BECOMES = { nothing: 'same', replaces: 'replaced', returns: 'comes', since: 'goes' } as const;
+const BECOMES = { nothing: 'same', replaces: 'replaced', returns: 'comes', unknown: 'unread', since: 'goes' } as const;
 
 const WORDS = { ...DOES_WORDS, since: 'made since' } as const;
 
 /** What of the kept bytes is as now, differs, is gone, and what was made since: a band of their shares. */
 function Band({ rows }: { rows: readonly Row[] }) {
-  const order = ['nothing', 'replaces', 'returns', 'since'] as const;
+  const order = ['nothing', 'replaces', 'returns', 'unknown', 'since'] as const;
   const sums = order.map((does) => {
     const own = rows.filter((row) => doesOf(row) === does);
     return { does, files: own.length, bytes: own.reduce((sum, { key }) => sum + keySize(key), 0) };
@@ -64,7 +64,7 @@ export function KeptFiles({
     if (!names.delete(ownName(row))) names.add(ownName(row));
     onLeave(names);
   };
-  const differing = rows.filter((row) => !row.since && row.does !== 'nothing');
+  const differing = rows.filter((row) => !row.since && isPutBack(row));
   const ticked = differing.filter((row) => !leaves.has(ownName(row))).length;
   const setAll = (put: boolean): void => {
     const names = new Set(leaves);
@@ -118,7 +118,7 @@ export function KeptFiles({
               const row = rows[i]!;
               const name = ownName(row);
               const does = doesOf(row);
-              const canPut = does === 'replaces' || does === 'returns';
+              const canPut = !row.since && isPutBack(row);
               return (
                 <div className={listing.row} title={nameOf(row)}>
                   <Checkbox

@@ -36,4 +36,5 @@ export const DOES_WORDS: Record<KeptRow['does'], string> = {
   nothing: 'as now',
   replaces: 'differs',
   returns: 'gone now',
+  unknown: 'not readable',
 };

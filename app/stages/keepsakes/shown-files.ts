@@ -10,7 +10,7 @@ export type Row = (KeptRow & { readonly since?: never }) | (OwnFile & { readonly
 export const doesOf = (row: Row): KeptRow['does'] | 'since' => (row.since ? 'since' : row.does);
 
 /** What differs is what one came for. */
-const RANK = { replaces: 0, returns: 1, since: 2, nothing: 3 } as const;
+const RANK = { replaces: 0, returns: 1, unknown: 2, since: 3, nothing: 4 } as const;
 
 const MOD = 'mod ';
 

@@ -11,18 +11,20 @@ const ROW = 27;
 
 type ModRow = SwitchView['mods'][number];
 
-function changeOf({ here, there }: ModRow): Becomes {
+type ModBecomes = Exclude<Becomes, 'unread'>;
+
+function changeOf({ here, there }: ModRow): ModBecomes {
   if (here === there) return 'same';
   return there === undefined ? 'goes' : here === undefined ? 'comes' : 'replaced';
 }
 
-const WORDS: Record<Becomes, string> = {
+const WORDS: Record<ModBecomes, string> = {
   same: 'the same',
   goes: 'goes',
   comes: 'comes',
   replaced: 'another release',
 };
-const ORDER: readonly Becomes[] = ['comes', 'replaced', 'goes', 'same'];
+const ORDER: readonly ModBecomes[] = ['comes', 'replaced', 'goes', 'same'];
 
 /** The mods of two profiles side by side, with what a switch does to each. */
 export function ModDifferences({
